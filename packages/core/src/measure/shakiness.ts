@@ -1,0 +1,123 @@
+import { apply, IDENTITY, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
+import { fitSimilarity, type Correspondence } from '../geometry/similarity.js';
+import type { Plane } from '../picture/plane.js';
+import { buildPyramid, type Pyramid } from '../picture/pyramid.js';
+import { smoothGaussian } from '../smooth/gaussian.js';
+import { SpotTracker, type SpotSettings } from '../track/spot-tracker.js';
+
+const COLUMNS = 6;
+const ROWS = 4;
+const SETTINGS: SpotSettings = { patch: [9, 9], reach: [24, 20], minConfidence: 0.7 };
+/** Motion slower than this is meant, faster is shake: sigma of the smoothing, in seconds. */
+const SMOOTHING_S = 0.35;
+
+/**
+ * How shaky a clip is, frame by frame: the motion of the whole picture from each frame to the next is a robust
+ * similarity over a grid of patches; the path it adds up to, less its own smoothed course, is the shake.
+ */
+export class ShakinessMeter {
+  private previous: Pyramid | null = null;
+  private readonly steps: Matrix3[] = [];
+
+  /** Takes the next frame: luma at a reduced size (about 480 wide does), the same for all frames. */
+  add(luma: Plane): void {
+    const picture = buildPyramid(luma, 4);
+    if (this.previous) this.steps.push(motionBetween(this.previous, picture));
+    this.previous = picture;
+  }
+
+  /**
+   * Root mean square distance, in pixels of the planes given, of four points well inside the picture from
+   * their smoothed course. 0 for fewer than three frames.
+   *
+   * @param fps  frames a second, the average where it varies
+   */
+  result(fps: number): number {
+    if (!this.previous || this.steps.length < 2) return 0;
+    const { width: w, height: h } = this.previous.levels[0];
+    const matrices: Matrix3[] = [IDENTITY];
+    for (const step of this.steps) matrices.push(multiply(step, matrices[matrices.length - 1]));
+    const points: Point[] = [0.25, 0.75].flatMap((u) => [0.25, 0.75].map((v) => ({ x: u * w, y: v * h })));
+    let sum = 0;
+    for (const p of points) {
+      const path = matrices.map((m) => apply(m, p.x, p.y));
+      for (const axis of ['x', 'y'] as const) {
+        const values = path.map((q) => q[axis]);
+        const smooth = smoothGaussian(values, SMOOTHING_S * fps);
+        values.forEach((v, i) => (sum += (v - smooth[i]) ** 2));
+      }
+    }
+    return Math.sqrt(sum / (points.length * matrices.length));
+  }
+}
+
+/** The similarity that most patches of a grid agree on, from one picture to the next. */
+export function motionBetween(from: Pyramid, to: Pyramid): Matrix3 {
+  const { width: w, height: h } = from.levels[0];
+  const pairs: Correspondence[] = [];
+  for (let r = 0; r < ROWS; r++) {
+    for (let c = 0; c < COLUMNS; c++) {
+      const x = ((c + 0.5) / COLUMNS) * w;
+      const y = ((r + 0.5) / ROWS) * h;
+      const match = follow(from, to, x, y);
+      if (match) pairs.push({ fromX: x, fromY: y, toX: match.x, toY: match.y, weight: 1 });
+    }
+  }
+  return robustSimilarity(pairs) ?? IDENTITY;
+}
+
+function follow(from: Pyramid, to: Pyramid, x: number, y: number): Point | null {
+  try {
+    const match = new SpotTracker(SETTINGS, from, x, y).follow(to, { x, y });
+    return match.found ? match : null;
+  } catch {
+    return null; // nothing to hold on to there
+  }
+}
+
+/**
+ * A similarity that outliers do not touch: the pair of correspondences with the least median residual (least
+ * median of squares, Rousseeuw 1984; every pair is tried, so nothing is left to chance), then iteratively
+ * reweighted least squares with Tukey's biweight (Holland and Welsch 1977).
+ *
+ * @returns null for fewer than three correspondences. Cost: pairs cubed; meant for a few dozen.
+ */
+export function robustSimilarity(pairs: readonly Correspondence[]): Matrix3 | null {
+  if (pairs.length < 3) return null;
+  let matrix: Matrix3 | null = null;
+  let least = Infinity;
+  for (let i = 0; i < pairs.length; i++) {
+    for (let j = 0; j < i; j++) {
+      const candidate = fitSimilarity([pairs[i], pairs[j]]);
+      if (!candidate) continue;
+      const middle = median(residualsOf(candidate, pairs));
+      if (middle < least) {
+        least = middle;
+        matrix = candidate;
+      }
+    }
+  }
+  for (let round = 0; matrix && round < 12; round++) {
+    const residuals = residualsOf(matrix, pairs);
+    const cut = Math.max(0.25, 4.685 * 1.4826 * Math.min(least, median(residuals)));
+    const weighted = pairs.map((p, i) => {
+      const u = Math.min(1, residuals[i] / cut);
+      return { ...p, weight: p.weight * (1 - u * u) ** 2 };
+    });
+    matrix = fitSimilarity(weighted) ?? matrix;
+  }
+  return matrix;
+}
+
+function residualsOf(matrix: Matrix3, pairs: readonly Correspondence[]): number[] {
+  return pairs.map((p) => {
+    const q = apply(matrix, p.fromX, p.fromY);
+    return Math.hypot(q.x - p.toX, q.y - p.toY);
+  });
+}
+
+function median(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const middle = sorted.length >> 1;
+  return sorted.length % 2 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2;
+}

@@ -1,0 +1,121 @@
+import type { Plane } from '../picture/plane.js';
+
+/** A patch of values on a unit grid of (2 hw + 1) x (2 hh + 1) places, row by row. */
+export interface Patch {
+  readonly hw: number;
+  readonly hh: number;
+  readonly values: Float64Array;
+}
+
+/** Normalised cross-correlation on a grid of shifts. */
+export interface ScoreMap {
+  /** Shift of the first column and row, in samples. */
+  readonly x0: number;
+  readonly y0: number;
+  readonly columns: number;
+  readonly rows: number;
+  /** Scores from -1 to 1; -2 where too little of the patch lies in the picture. */
+  readonly scores: Float64Array;
+}
+
+/** The least part of a patch that must lie inside the picture for a match to mean anything. */
+export const LEAST_INSIDE = 0.5;
+
+/**
+ * Zero-mean normalised cross-correlation of a patch with the picture, the patch's centre on the sample (cx, cy)
+ * given as indices (Lewis 1995, "Fast normalized cross-correlation", eq. 1). Only places inside the picture
+ * count. Insensitive to gain and offset.
+ *
+ * @returns the score, or -2 when less than {@link LEAST_INSIDE} of the patch is inside.
+ * Cost: three multiply-adds a place.
+ */
+export function correlationAt(plane: Plane, patch: Patch, cx: number, cy: number): number {
+  const { width, height, stride, data } = plane;
+  const { hw, hh, values } = patch;
+  const n = 2 * hw + 1;
+  const i0 = Math.max(0, hw - cx);
+  const i1 = Math.min(n, width - cx + hw);
+  const j0 = Math.max(0, hh - cy);
+  const j1 = Math.min(2 * hh + 1, height - cy + hh);
+  const count = (i1 - i0) * (j1 - j0);
+  if (i1 <= i0 || j1 <= j0 || count < LEAST_INSIDE * values.length) return -2;
+  let sa = 0;
+  let saa = 0;
+  let sb = 0;
+  let sbb = 0;
+  let sab = 0;
+  for (let j = j0; j < j1; j++) {
+    let p = (cy - hh + j) * stride + cx - hw + i0;
+    const end = j * n + i1;
+    for (let q = j * n + i0; q < end; q++, p++) {
+      const a = values[q];
+      const b = data[p];
+      sa += a;
+      saa += a * a;
+      sb += b;
+      sbb += b * b;
+      sab += a * b;
+    }
+  }
+  return score(count, sa, saa, sb, sbb, sab);
+}
+
+/** The correlation coefficient from sums; 0 where either side has no contrast. */
+export function score(n: number, sa: number, saa: number, sb: number, sbb: number, sab: number): number {
+  const va = saa - (sa * sa) / n;
+  const vb = sbb - (sb * sb) / n;
+  if (va < 1e-6 * n || vb < 1e-6 * n) return 0;
+  return (sab - (sa * sb) / n) / Math.sqrt(va * vb);
+}
+
+/** Scores for all whole-sample shifts within +-rx, +-ry of the sample (cx, cy). */
+export function correlationMap(
+  plane: Plane,
+  patch: Patch,
+  cx: number,
+  cy: number,
+  rx: number,
+  ry: number,
+): ScoreMap {
+  const columns = 2 * rx + 1;
+  const rows = 2 * ry + 1;
+  const scores = new Float64Array(columns * rows);
+  for (let j = 0; j < rows; j++) {
+    for (let i = 0; i < columns; i++) {
+      scores[j * columns + i] = correlationAt(plane, patch, cx - rx + i, cy - ry + j);
+    }
+  }
+  return { x0: cx - rx, y0: cy - ry, columns, rows, scores };
+}
+
+export interface Peak {
+  /** Sample index of the peak. */
+  readonly x: number;
+  readonly y: number;
+  readonly score: number;
+}
+
+/** The highest local maxima of a score map, best first. */
+export function peaksOf(map: ScoreMap, count: number): Peak[] {
+  const { columns, rows, scores } = map;
+  const peaks: Peak[] = [];
+  for (let j = 0; j < rows; j++) {
+    for (let i = 0; i < columns; i++) {
+      const s = scores[j * columns + i];
+      if (s <= -2 || !isLocalMaximum(map, i, j, s)) continue;
+      peaks.push({ x: map.x0 + i, y: map.y0 + j, score: s });
+    }
+  }
+  return peaks.sort((a, b) => b.score - a.score).slice(0, count);
+}
+
+function isLocalMaximum({ columns, rows, scores }: ScoreMap, i: number, j: number, s: number): boolean {
+  for (let dj = -1; dj <= 1; dj++) {
+    for (let di = -1; di <= 1; di++) {
+      const x = i + di;
+      const y = j + dj;
+      if ((di || dj) && x >= 0 && y >= 0 && x < columns && y < rows && scores[y * columns + x] > s) return false;
+    }
+  }
+  return true;
+}

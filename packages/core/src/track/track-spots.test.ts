@@ -1,0 +1,174 @@
+import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
+import { apply, IDENTITY, type Matrix3 } from '../geometry/matrix.js';
+import { createPlane, type Plane } from '../picture/plane.js';
+import { normal, randomNumbers, speckledSurface, takePicture, type Spoiling } from '../testing/footage.js';
+import { EMPTY_TRACK, samplesOf, withSamples } from './track.js';
+import { trackSpots, type SpotToTrack, type TrackStep } from './track-spots.js';
+import { SpotTracker } from './spot-tracker.js';
+import { buildPyramid } from '../picture/pyramid.js';
+
+const WIDTH = 240;
+const HEIGHT = 180;
+const CENTRE = { x: WIDTH / 2, y: HEIGHT / 2 };
+const SETTINGS = { patch: [12, 12], reach: [20, 16], minConfidence: 0.55 } as const;
+
+function shake(frames: number, seed: number, turn = 0): Matrix3[] {
+  const random = randomNumbers(seed);
+  return Array.from({ length: frames }, (_, i): Matrix3 => {
+    if (i === 0) return IDENTITY;
+    const parts: SimilarityParts = {
+      x: 5 * normal(random),
+      y: 4 * normal(random),
+      rotation: turn * normal(random),
+      logScale: (turn / 2) * normal(random),
+    };
+    return composeSimilarity(parts, CENTRE);
+  });
+}
+
+function film(motion: readonly Matrix3[], spoil: (frame: number) => Spoiling = () => ({})): Plane[] {
+  const surface = speckledSurface(7);
+  return motion.map((m, i) => takePicture(surface, m, WIDTH, HEIGHT, { seed: 100 + i, ...spoil(i) }));
+}
+
+function pinned(id: string, x: number, y: number, frame = 0): SpotToTrack {
+  const track = withSamples(EMPTY_TRACK, [{ frame, x, y, confidence: 1, state: 'pinned' }]);
+  return { id, name: id, settings: SETTINGS, track };
+}
+
+async function run(pictures: readonly Plane[], spots: SpotToTrack[], from: number, to: number): Promise<TrackStep[]> {
+  const source = { luma: async (frame: number) => pictures[frame] };
+  const steps: TrackStep[] = [];
+  for await (const step of trackSpots(source, { spots, from, to })) steps.push(step);
+  return steps;
+}
+
+function errors(steps: readonly TrackStep[], motion: readonly Matrix3[], x: number, y: number): number[] {
+  return steps.flatMap((step) =>
+    step.samples.map(({ sample }) => {
+      const truth = apply(motion[sample.frame], x, y);
+      return Math.hypot(sample.x - truth.x, sample.y - truth.y);
+    }),
+  );
+}
+
+const rms = (values: readonly number[]) => Math.sqrt(values.reduce((s, v) => s + v * v, 0) / values.length);
+
+describe('tracking against exact truth', () => {
+  it('follows clean footage within 0.02 px RMS', async () => {
+    const motion = shake(20, 3);
+    const e = errors(await run(film(motion), [pinned('a', 100.3, 80.7)], 0, 19), motion, 100.3, 80.7);
+    expect(e).toHaveLength(19);
+    expect(rms(e)).toBeLessThan(0.02);
+  });
+
+  it('follows noise, flicker, turning and scaling within 0.2 px RMS', async () => {
+    const motion = shake(20, 4, 0.012);
+    const random = randomNumbers(9);
+    const pictures = film(motion, () => ({ noise: 4, gain: 0.9 + 0.2 * random(), offset: 12 * (random() - 0.5) }));
+    const e = errors(await run(pictures, [pinned('a', 120, 92)], 0, 19), motion, 120, 92);
+    expect(e).toHaveLength(19);
+    expect(rms(e)).toBeLessThan(0.2);
+  });
+
+  it('gives the same path backwards as it was put in', async () => {
+    const motion = shake(12, 5);
+    const place = apply(motion[11], 90, 70);
+    const steps = await run(film(motion), [pinned('a', place.x, place.y, 11)], 11, 0);
+    expect(steps.map((s) => s.frame)).toEqual([10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0]);
+    expect(rms(errors(steps, motion, 90, 70))).toBeLessThan(0.03);
+  });
+
+  it('finds moves as large as the reach, and no larger', async () => {
+    const jump = (dx: number, dy: number): Matrix3[] => [IDENTITY, [1, 0, dx, 0, 1, dy, 0, 0, 1]];
+    const within = await run(film(jump(19.6, -15.5)), [pinned('a', 110, 95)], 0, 1);
+    expect(rms(errors(within, jump(19.6, -15.5), 110, 95))).toBeLessThan(0.03);
+    const beyond = await run(film(jump(45, 0)), [pinned('a', 110, 95)], 0, 1);
+    expect(beyond[0].samples).toHaveLength(0);
+  });
+
+  it('does not drift when the template is refreshed', async () => {
+    const still = Array.from({ length: 25 }, () => IDENTITY);
+    const pictures = film(still, (i) => ({ noise: 9, seed: i + 1 }));
+    const e = errors(await run(pictures, [pinned('a', 100, 80)], 0, 24), still, 100, 80);
+    expect(e).toHaveLength(24);
+    expect(rms(e.slice(-8))).toBeLessThan(0.6);
+    expect(rms(e.slice(-8))).toBeLessThan(2 * rms(e.slice(0, 8)) + 0.1);
+  });
+});
+
+describe('stopping', () => {
+  it('says that a spot has left the picture', async () => {
+    const motion = Array.from({ length: 15 }, (_, i): Matrix3 => [1, 0, -12 * i, 0, 1, 0, 0, 0, 1]);
+    const steps = await run(film(motion), [pinned('a', 100, 90)], 0, 14);
+    const stop = steps.flatMap((s) => s.stopped)[0];
+    expect(stop.reason).toBe('left-picture');
+    expect(stop.frame).toBeGreaterThanOrEqual(8);
+    expect(stop.frame).toBeLessThanOrEqual(10);
+    expect(stop.message).toMatch(/"a" left the picture at frame \d+/);
+  });
+
+  it('says that the match has failed, and keeps the others going', async () => {
+    const motion = shake(6, 8);
+    const pictures = film(motion);
+    const other = speckledSurface(99);
+    for (const frame of [3, 4, 5]) {
+      const cover = takePicture(other, IDENTITY, WIDTH, HEIGHT);
+      for (let y = 0; y < HEIGHT; y++) for (let x = 0; x < 110; x++) pictures[frame].data[y * WIDTH + x] = cover.data[y * WIDTH + x];
+    }
+    const steps = await run(pictures, [pinned('hidden', 60, 90), pinned('seen', 180, 90)], 0, 5);
+    expect(steps.flatMap((s) => s.stopped)).toMatchObject([{ id: 'hidden', frame: 3, reason: 'match-failed' }]);
+    expect(steps[steps.length - 1].samples.map((s) => s.id)).toEqual(['seen']);
+  });
+
+  it('refuses a patch without texture, a straight edge, a place outside and a patch larger than the picture', () => {
+    const flat = createPlane(WIDTH, HEIGHT);
+    flat.data.fill(90);
+    const edge = createPlane(WIDTH, HEIGHT);
+    edge.data.forEach((_, i) => (edge.data[i] = i % WIDTH < 100 ? 40 : 200));
+    const make = (plane: Plane, x: number, patch: [number, number] = [12, 12]) => () =>
+      new SpotTracker({ ...SETTINGS, patch }, buildPyramid(plane, 4), x, 90);
+    expect(make(flat, 100)).toThrow(expect.objectContaining({ code: 'flat-patch' }));
+    expect(make(edge, 100)).toThrow(expect.objectContaining({ code: 'flat-patch' }));
+    expect(make(flat, -3)).toThrow(expect.objectContaining({ code: 'spot-outside' }));
+    expect(make(flat, 100, [120, 12])).toThrow(expect.objectContaining({ code: 'patch-too-large' }));
+  });
+
+  it('stops at the signal and says so', async () => {
+    const pictures = film(shake(4, 2));
+    const steps = trackSpots(
+      { luma: async (f) => pictures[f] },
+      { spots: [pinned('a', 100, 80)], from: 0, to: 3 },
+      { aborted: true },
+    );
+    await expect(steps.next()).rejects.toMatchObject({ code: 'stopped' });
+  });
+});
+
+describe('pins', () => {
+  it('are never moved and are followed on from', async () => {
+    const motion = shake(10, 11);
+    const pin = apply(motion[5], 140, 100);
+    const track = withSamples(pinned('a', 90, 70).track, [{ frame: 5, ...pin, confidence: 1, state: 'pinned' }]);
+    const steps = await run(film(motion), [{ ...pinned('a', 90, 70), track }], 0, 9);
+    expect(steps[4].samples).toEqual([]);
+    expect(rms(errors(steps.slice(0, 4), motion, 90, 70))).toBeLessThan(0.03);
+    expect(rms(errors(steps.slice(5), motion, 140, 100))).toBeLessThan(0.03);
+  });
+
+  it('a frame without a sample cannot be tracked from', async () => {
+    await expect(run(film(shake(4, 1)), [pinned('a', 90, 70)], 2, 3)).rejects.toMatchObject({ code: 'no-sample' });
+  });
+
+  it('confidence falls as the match gets worse', async () => {
+    const still = [IDENTITY, IDENTITY];
+    const level = async (noise: number) => {
+      const steps = await run(film(still, (i) => ({ noise: i ? noise : 0 })), [pinned('a', 100, 80)], 0, 1);
+      return [...samplesOf(withSamples(EMPTY_TRACK, steps[0].samples.map((s) => s.sample)))][0]?.confidence ?? 0;
+    };
+    const [clean, some, much] = [await level(0), await level(10), await level(25)];
+    expect(clean).toBeGreaterThan(0.98);
+    expect(some).toBeLessThan(clean);
+    expect(much).toBeLessThan(some);
+  });
+});
