@@ -11,6 +11,7 @@ export * from './track/alignment.js';
 export * from './track/spot-tracker.js';
 export * from './track/track-spots.js';
 export * from './solve/motion.js';
+export * from './solve/steady.js';
 export * from './smooth/gaussian.js';
 export * from './framing/framing.js';
 export * from './warp/warp-plane.js';

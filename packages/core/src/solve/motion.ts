@@ -1,4 +1,4 @@
-import { apply, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
+import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import {
   composeSimilarity,
   decomposeSimilarity,
@@ -261,9 +261,4 @@ export function motionMatrix(motion: Motion, frame: number, use: Components): Ma
 /** Still: S[i] = inverse(M[i]) over the chosen components. */
 export function stillCorrection(motion: Motion, frame: number, use: Components): Matrix3 {
   return invert(motionMatrix(motion, frame, use));
-}
-
-/** A motion that nothing measured: every frame as it was shot. */
-export function noCorrection(): Matrix3 {
-  return translation(0, 0);
 }

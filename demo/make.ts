@@ -1,0 +1,27 @@
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { filmScene, truthOf } from './film.js';
+import { gondolaScene } from './gondola.js';
+import { writeSound } from './sound.js';
+import { stationScene } from './station.js';
+
+/** Makes the demo shots and their truth anew: `npm run demo:make [name]`. The same every time. */
+const folder = fileURLToPath(new URL('shots/', import.meta.url));
+const only = process.argv[2];
+await mkdir(folder, { recursive: true });
+
+for (const [name, make, seconds, gongs] of [
+  ['station', stationScene, 6, [0.8, 1.4, 4.2, 4.8]],
+  ['gondola', gondolaScene, 5, [2.9]],
+] as const) {
+  if (only && only !== name) continue;
+  const sound = join(tmpdir(), `lurn-${name}-${process.pid}.wav`);
+  await writeSound(sound, seconds, gongs, name.length);
+  const scene = make(sound);
+  await filmScene(scene, join(folder, `${name}.mp4`));
+  await writeFile(join(folder, `${name}.truth.json`), `${JSON.stringify(truthOf(scene))}\n`);
+  await rm(sound);
+  console.log(`${name}: done`);
+}

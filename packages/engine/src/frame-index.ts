@@ -1,0 +1,165 @@
+import { spawn } from 'node:child_process';
+import { basename } from 'node:path';
+import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
+import type { ClipInfo } from '@lurn/model';
+import { FrameStream } from './frame-stream.js';
+import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
+import { asInput, everyFrame, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, RunningTool } from './tools.js';
+
+/** A clip's frames as ffmpeg decodes them: the one numbering that browser, server and command line share. */
+export interface IndexedClip {
+  readonly info: ClipInfo;
+  /** Seconds of each frame from frame 0, in presentation order. */
+  readonly times: Float64Array;
+  /** True when a browser that decodes the codec shows the same frames straight from the file. */
+  readonly direct: boolean;
+}
+
+/** Codecs and pixel formats that browsers decode as they are, in containers that the web side reads. */
+const BROWSER_CODECS: Record<string, readonly string[]> = {
+  h264: ['yuv420p', 'yuvj420p'],
+  vp8: ['yuv420p'],
+  vp9: ['yuv420p'],
+  av1: ['yuv420p'],
+};
+const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
+
+/**
+ * Builds the frame index by decoding the whole file once, exactly as rendering will.
+ *
+ * @param look  is shown each frame's luma, 480 pixels wide at the most, on the way (for thumbnail and shakiness);
+ *              what it is given is overwritten by the next frame
+ * @throws LurnError as {@link probeFile} does, and `no-frames` when nothing can be decoded.
+ */
+export async function indexClip(
+  path: string,
+  options: {
+    readonly name?: string;
+    readonly signal?: AbortSignal;
+    readonly look?: (luma: Plane, frame: number) => void;
+  } = {},
+): Promise<IndexedClip> {
+  const { name = basename(path), signal, look } = options;
+  const facts = await probeFile(path, name, signal);
+  const packets = await readPackets(path, signal);
+  const { stamps, errors } = await decodeAll(path, facts, look, signal);
+  if (stamps.length === 0) {
+    throw errors ? unreadable(name, errors) : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
+  }
+  const times = Float64Array.from(stamps, (t) => t - stamps[0]);
+  const shown = packets.filter((p) => !p.discarded);
+  const info = describe(facts, stamps, times, warningFor(name, shown.length, stamps.length, errors));
+  const direct =
+    (BROWSER_CODECS[facts.codec]?.includes(facts.pixelFormat) ?? false) &&
+    BROWSER_CONTAINERS.test(facts.container) &&
+    facts.codedWidth % 2 === 0 &&
+    facts.codedHeight % 2 === 0 &&
+    packets.length === stamps.length &&
+    packets.every((p) => !p.discarded) &&
+    info.warning === null &&
+    increasing(stamps);
+  return { info, times, direct };
+}
+
+function warningFor(name: string, packets: number, frames: number, errors: string): string | null {
+  if (packets > frames && /Invalid|error|corrupt|partial|truncat/i.test(errors)) {
+    return `"${name}" is damaged or cut off: ${frames} of ${packets} frames could be read. Those can be worked on.`;
+  }
+  if (/partial file|truncat/i.test(errors)) {
+    return `"${name}" is cut off: ${frames} frames could be read. Those can be worked on.`;
+  }
+  return null;
+}
+
+function describe(facts: StreamFacts, stamps: readonly number[], times: Float64Array, warning: string | null): ClipInfo {
+  const frames = times.length;
+  const nominal = ratio(facts.rate, '/');
+  const mean = frames > 1 ? (frames - 1) / times[frames - 1] : nominal || 25;
+  const tolerance = Math.max(0.0015, 0.05 / (nominal || 25));
+  const constant = nominal > 0 && times.every((t, i) => Math.abs(t - i / nominal) < tolerance);
+  const fps = constant ? nominal : mean;
+  const upright = facts.turns % 2 === 0;
+  return {
+    width: upright ? facts.codedWidth : facts.codedHeight,
+    height: upright ? facts.codedHeight : facts.codedWidth,
+    pixelAspect: upright ? facts.pixelAspect : 1 / facts.pixelAspect,
+    turns: facts.turns,
+    frames,
+    fps,
+    rate: constant ? facts.rate : null,
+    duration: times[frames - 1] + 1 / fps,
+    codec: facts.codec,
+    container: facts.container,
+    pixelFormat: facts.pixelFormat,
+    bitDepth: facts.bitDepth,
+    colour: facts.colour,
+    audio: facts.audio,
+    startTime: stamps[0],
+    fileStart: facts.fileStart,
+    warning,
+  };
+}
+
+function increasing(values: readonly number[]): boolean {
+  return values.every((v, i) => i === 0 || v > values[i - 1]);
+}
+
+async function readPackets(path: string, signal?: AbortSignal): Promise<{ discarded: boolean }[]> {
+  const { stdout } = await runTool(
+    ffprobePath(),
+    [...LOCAL_ONLY, '-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=flags', '-of', 'csv=p=0', asInput(path)],
+    { seconds: 600, signal },
+  );
+  return stdout
+    .split('\n')
+    .filter((line) => line.trim() !== '')
+    .map((flags) => ({ discarded: flags.includes('D') }));
+}
+
+/** Decodes every frame: its time stamp in seconds, from the filter `showinfo`, and a small luma plane. */
+async function decodeAll(
+  path: string,
+  facts: StreamFacts,
+  look: ((luma: Plane, frame: number) => void) | undefined,
+  signal?: AbortSignal,
+): Promise<{ stamps: number[]; errors: string }> {
+  const upright = facts.turns % 2 === 0;
+  const w = upright ? facts.codedWidth : facts.codedHeight;
+  const h = upright ? facts.codedHeight : facts.codedWidth;
+  const scale = Math.min(1, 480 / w);
+  const width = Math.max(16, Math.round((w * scale) / 2) * 2);
+  const height = Math.max(16, Math.round((h * scale) / 2) * 2);
+  const args = [
+    '-hide_banner', '-nostats', '-loglevel', 'info', ...LOCAL_ONLY,
+    '-i', asInput(path), '-map', '0:v:0', ...(await everyFrame()),
+    '-vf', `showinfo,scale=${width}:${height}:flags=area,format=gray`,
+    '-f', 'rawvideo', 'pipe:1',
+  ];
+  const stamps: number[] = [];
+  let base = 0;
+  let errors = '';
+  const child = spawn(await ffmpegPath(), args, { stdio: ['pipe', 'pipe', 'pipe'] });
+  const tool = new RunningTool(child, signal, (line) => {
+    if (line.includes('showinfo')) {
+      const tb = /config in time_base: (\d+)\/(\d+)/.exec(line);
+      if (tb) base = Number(tb[1]) / Number(tb[2]);
+      const pts = /\bn: *\d+ pts: *(-?\d+|NOPTS)/.exec(line);
+      if (pts) stamps.push(pts[1] === 'NOPTS' ? NaN : Number(pts[1]) * base);
+    } else if (/error|invalid|corrupt|partial|truncat|no space/i.test(line)) {
+      errors = (errors + line + '\n').slice(-8192);
+    }
+  });
+  child.stdin.end();
+  const reader = new FrameStream(child.stdout, width * height);
+  const buffer = new Uint8Array(width * height);
+  for (let frame = 0; await reader.read(buffer); frame++) look?.(planeOver(buffer, width, height), frame);
+  await tool.ended;
+  if (signal?.aborted) throw stoppedError('Reading the clip');
+  return { stamps: filled(stamps, ratio(facts.rate, '/') || 25), errors };
+}
+
+/** Frames without a time stamp (raw streams) get one from the rate. */
+function filled(stamps: readonly number[], fps: number): number[] {
+  if (!stamps.some(Number.isNaN)) return [...stamps];
+  return stamps.map((_, i) => i / fps);
+}

@@ -1,0 +1,155 @@
+import { rename, rm } from 'node:fs/promises';
+import { stoppedError } from '@lurn/core';
+import type { ClipInfo } from '@lurn/model';
+import { isRgb, workingFormat } from '../decode.js';
+import { asInput, ffmpegMajor, ffmpegPath, LOCAL_ONLY, startTool, toolError, type RunningTool } from '../tools.js';
+import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
+
+export interface EncodeSettings {
+  /** Size of the coded picture; both even. */
+  readonly width: number;
+  readonly height: number;
+  /** Constant rate factor of x264, 0 (lossless) to 51. */
+  readonly crf: number;
+  readonly preset: string;
+}
+
+/** Sound codecs that an MP4 file carries as they are and that players know there. */
+const MP4_SOUND = ['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'mp2'];
+
+/** True when the sound can go into the file untouched. */
+export function soundIsCopied(info: ClipInfo): boolean {
+  return info.audio !== null && MP4_SOUND.includes(info.audio.codec);
+}
+
+/**
+ * Writes planes into an H.264 file at the source's rate, with the sound of the same stretch of the source. The
+ * file grows beside its place under another name and is moved there when it is complete.
+ */
+export class Encoder {
+  private written = 0;
+
+  private constructor(
+    private readonly tool: RunningTool,
+    private readonly file: string,
+    private readonly part: string,
+    private readonly stamps: Float64Array | null,
+    private readonly signal?: AbortSignal,
+  ) {}
+
+  /**
+   * @param times  seconds of every frame of the clip from frame 0
+   * @param range  first and last frame that will be written
+   */
+  static async open(
+    file: string,
+    source: string,
+    info: ClipInfo,
+    times: Float64Array,
+    range: { readonly from: number; readonly to: number },
+    settings: EncodeSettings,
+    signal?: AbortSignal,
+  ): Promise<Encoder> {
+    const part = `${file}.part`;
+    const format = workingFormat(info);
+    const size = `${settings.width}x${settings.height}`;
+    const major = await ffmpegMajor();
+    const picture = info.rate
+      ? ['-f', 'rawvideo', '-pix_fmt', format, '-s', size, '-framerate', info.rate, '-i', 'pipe:0']
+      : ['-f', 'matroska', '-i', 'pipe:0'];
+    const turned = info.turns === 0 ? [] : ['-display_rotation:v:0', String(-90 * info.turns)];
+    const turnedTag = info.turns === 0 ? [] : ['-metadata:s:v:0', `rotate=${90 * info.turns}`];
+    const args = [
+      '-y', '-v', 'error', '-nostats',
+      ...(major >= 6 ? turned : []), ...picture,
+      ...soundInput(source, info, times, range),
+      '-map', '0:v:0', ...(info.audio ? ['-map', '1:a:0'] : []),
+      '-c:v', 'libx264', '-preset', settings.preset, '-crf', String(settings.crf), '-pix_fmt', format,
+      ...colourTags(info),
+      '-vf', `setsar=${sarOf(info)}`,
+      ...(info.rate ? [] : ['-vsync', 'passthrough', '-enc_time_base', '1:90000', '-video_track_timescale', '90000']),
+      ...(info.audio ? (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']) : []),
+      ...(major < 6 ? turnedTag : []),
+      '-movflags', '+faststart', '-f', 'mp4', part,
+    ];
+    const tool = await startTool(ffmpegPath(), args, signal);
+    const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
+    if (stamps) tool.child.stdin!.write(matroskaHeader(settings.width, settings.height));
+    return new Encoder(tool, file, part, stamps, signal);
+  }
+
+  /** Writes the next frame; settles when its bytes may be overwritten. */
+  async write(planes: Uint8Array): Promise<void> {
+    const stdin = this.tool.child.stdin!;
+    if (this.stamps) stdin.write(matroskaFrameHead(this.stamps[this.written], planes.length));
+    this.written++;
+    await new Promise<void>((resolve, reject) => {
+      stdin.write(planes, (error) => (error ? reject(this.fault(error)) : resolve()));
+    });
+  }
+
+  /** Ends the file and moves it into place. Nothing is left behind when that fails. */
+  async finish(): Promise<void> {
+    this.tool.child.stdin!.end();
+    try {
+      await this.tool.succeed('encode-failed', 'Encoding');
+      await rename(this.part, this.file);
+    } catch (error) {
+      await this.discard();
+      throw error;
+    }
+  }
+
+  /** Gives the file up. */
+  async discard(): Promise<void> {
+    this.tool.kill();
+    await this.tool.ended.catch(() => null);
+    await rm(this.part, { force: true });
+  }
+
+  private async fault(error: Error): Promise<never> {
+    await this.tool.ended.catch(() => null);
+    if (this.signal?.aborted) throw stoppedError('Rendering');
+    throw toolError('encode-failed', 'Encoding', this.tool.errorText || error.message);
+  }
+}
+
+/** The same stretch of the source's sound, so placed that the range's first frame is at 0. */
+function soundInput(
+  source: string,
+  info: ClipInfo,
+  times: Float64Array,
+  { from, to }: { readonly from: number; readonly to: number },
+): string[] {
+  if (!info.audio) return [];
+  const whole = from === 0 && to === info.frames - 1;
+  // ffmpeg counts from the file's earliest stream; our zero is the range's first picture.
+  const zero = info.startTime - info.fileStart + times[from];
+  const length = (to + 1 < times.length ? times[to + 1] : info.duration) - times[from];
+  const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
+  const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
+  return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asInput(source)];
+}
+
+function colourTags(info: ClipInfo): string[] {
+  const { range, space, transfer, primaries, siting } = info.colour;
+  const rgb = isRgb(info);
+  const tag = (name: string, value: string | null) => (value ? [name, value] : []);
+  return [
+    '-color_range', range,
+    ...tag('-colorspace', rgb ? 'bt709' : space),
+    ...tag('-color_trc', rgb ? null : transfer),
+    ...tag('-color_primaries', rgb ? null : primaries),
+    '-chroma_sample_location', siting,
+  ];
+}
+
+/** The pixel aspect of the coded picture as a fraction. */
+function sarOf(info: ClipInfo): string {
+  const coded = info.turns % 2 ? 1 / info.pixelAspect : info.pixelAspect;
+  for (let d = 1; d <= 1000; d++) {
+    const n = Math.round(coded * d);
+    if (n > 0 && Math.abs(n / d - coded) < 1e-6) return `${n}/${d}`;
+  }
+  return `${Math.round(coded * 10000)}/10000`;
+}

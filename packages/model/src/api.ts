@@ -1,0 +1,73 @@
+import type { TrackColumns } from '@lurn/core';
+import type { ClipInfo } from './clip.js';
+import type { ShotDocument } from './document.js';
+
+/** What server and web exchange. */
+
+export type ClipStatus = 'reading' | 'copying' | 'ready' | 'failed';
+
+export interface ApiError {
+  readonly code: string;
+  readonly message: string;
+  readonly details?: Readonly<Record<string, unknown>>;
+}
+
+export interface ClipSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly status: ClipStatus;
+  /** Frames done while it is being read or copied. */
+  readonly progress: number;
+  readonly error: ApiError | null;
+  readonly bytes: number;
+  readonly createdAt: string;
+  /** null until the clip has been read. */
+  readonly info: ClipInfo | null;
+  /** Root mean square shake in source pixels; null until measured. */
+  readonly shakiness: number | null;
+  /** True when the page plays a working copy, not the original. */
+  readonly usesCopy: boolean;
+  /** What has been done on the Bench. */
+  readonly work: { readonly spots: number; readonly trackedFrames: number };
+  readonly renders: readonly RenderSummary[];
+}
+
+export interface SavedShot {
+  readonly revision: number;
+  readonly document: ShotDocument;
+  readonly tracks: Readonly<Record<string, TrackColumns>>;
+}
+
+/** Tracks that did not change are left out; null deletes one. */
+export interface SaveShot {
+  /** The revision this is based on; a newer one on the server is a conflict. */
+  readonly revision: number;
+  readonly document: ShotDocument;
+  readonly tracks: Readonly<Record<string, TrackColumns>>;
+}
+
+export type RenderStatus = 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
+
+export interface RenderSummary {
+  readonly id: string;
+  readonly clipId: string;
+  readonly status: RenderStatus;
+  readonly done: number;
+  readonly total: number;
+  /** Seconds that are left, by the pace so far; null while unknown. */
+  readonly secondsLeft: number | null;
+  readonly from: number;
+  readonly to: number;
+  readonly zoom: number;
+  readonly crf: number;
+  readonly bytes: number | null;
+  readonly error: ApiError | null;
+  /** What the editor should know of the file, such as sound that had to be encoded anew. */
+  readonly note: string | null;
+  readonly createdAt: string;
+}
+
+export type ServerEvent =
+  | { readonly kind: 'clip'; readonly id: string }
+  | { readonly kind: 'render'; readonly render: RenderSummary }
+  | { readonly kind: 'shot'; readonly id: string; readonly revision: number };

@@ -1,0 +1,34 @@
+/** What is known of a clip's file, once and for all: found when it is brought in. */
+export interface ClipInfo {
+  /** Size of the upright picture in its own pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** Width of a pixel over its height. */
+  readonly pixelAspect: number;
+  /** Quarter turns clockwise that bring the coded picture upright. */
+  readonly turns: 0 | 1 | 2 | 3;
+  readonly frames: number;
+  /** Frames a second: exact where the rate is constant, else the average. */
+  readonly fps: number;
+  /** The rate as a fraction, such as `30000/1001`; null where it varies. */
+  readonly rate: string | null;
+  /** Length in seconds, the last frame included. */
+  readonly duration: number;
+  readonly codec: string;
+  readonly container: string;
+  readonly pixelFormat: string;
+  readonly bitDepth: number;
+  readonly colour: {
+    readonly range: 'tv' | 'pc';
+    readonly space: string | null;
+    readonly transfer: string | null;
+    readonly primaries: string | null;
+    readonly siting: 'left' | 'center';
+  };
+  readonly audio: { readonly codec: string; readonly channels: number; readonly rate: number } | null;
+  /** File time of frame 0, in seconds, and of the file's earliest stream. */
+  readonly startTime: number;
+  readonly fileStart: number;
+  /** Something the person should know, such as a file that ends early; null as a rule. */
+  readonly warning: string | null;
+}

@@ -1,0 +1,98 @@
+import { newDocument, type ShotState, type Spot } from './document.js';
+import { addSpot, changeDocument, changeSpot, clampSize, nextColour, nextName, removeSpots, setRange, setTracks } from './edits.js';
+import { mergeStates } from './merge.js';
+import { parseDocument } from './parse.js';
+
+const CLIP = { width: 1280, height: 720, frames: 180 };
+const spot = (id: string, name = id): Spot => ({
+  id, name, colour: 0, patch: [15, 15], reach: [32, 24], minConfidence: 0.55, used: true,
+});
+const track = (x: number) => ({
+  start: 0,
+  x: Float64Array.of(x),
+  y: Float64Array.of(2),
+  confidence: Float64Array.of(1),
+  state: Uint8Array.of(1),
+});
+const empty: ShotState = { document: newDocument(CLIP), tracks: {} };
+const two = addSpot(addSpot(empty, spot('a'), track(1)), spot('b'), track(5));
+
+describe('documents', () => {
+  it('pass through parsing unchanged', () => {
+    expect(parseDocument(JSON.parse(JSON.stringify(two.document)), CLIP)).toEqual(two.document);
+  });
+
+  it.each([
+    [{ ref: 180 }, /document\.ref must be a number from 0 to 179, not 180/],
+    [{ ref: 1.5 }, /document\.ref must be a whole number/],
+    [{ range: { from: 9, to: 3 } }, /in point after its out point/],
+    [{ framing: { mode: 'fit', zoom: -1, shiftX: 0, shiftY: 0 } }, /document\.framing\.zoom must be/],
+    [{ spots: [spot('a'), spot('a')] }, /two spots with one id/],
+    [{ spots: [{ ...spot('a'), name: '' }] }, /document\.spots\[0\]\.name must be a text/],
+    [{ spots: [{ ...spot('a'), patch: [0, 3] }] }, /patch\[0\] must be a number from 3/],
+    [{ colourful: true }, /document\.colourful is not known/],
+    [{ goal: 'calm' }, /document\.goal must be one of still/],
+    [{ crf: NaN }, /document\.crf/],
+  ])('are refused with the place of the fault: %j', (change, message) => {
+    expect(() => parseDocument({ ...two.document, ...change }, CLIP)).toThrow(message);
+  });
+
+  it.each([null, 4, [], 'x'])('that are no documents are refused: %j', (value) => {
+    expect(() => parseDocument(value, CLIP)).toThrow(expect.objectContaining({ code: 'bad-document' }));
+  });
+});
+
+describe('edits', () => {
+  it('share what they do not change', () => {
+    const renamed = changeSpot(two, 'a', { name: 'gable' });
+    expect(renamed.tracks).toBe(two.tracks);
+    expect(renamed.document.spots[1]).toBe(two.document.spots[1]);
+    expect(two.document.spots[0].name).toBe('a');
+  });
+
+  it('delete a spot with its track', () => {
+    const one = removeSpots(two, ['a']);
+    expect(one.document.spots.map((s) => s.id)).toEqual(['b']);
+    expect(Object.keys(one.tracks)).toEqual(['b']);
+  });
+
+  it('give tracks only to spots that are there', () => {
+    expect(setTracks(two, { gone: track(9) })).toBe(two);
+    expect(setTracks(two, { b: track(9) }).tracks.b.x[0]).toBe(9);
+  });
+
+  it('keep in before out', () => {
+    const moved = setRange(setRange(two, 'to', 40), 'from', 60);
+    expect(moved.document.range).toEqual({ from: 60, to: 60 });
+    expect(setRange(moved, 'to', 10).document.range).toEqual({ from: 10, to: 10 });
+  });
+
+  it('name and colour spots apart', () => {
+    expect(nextName(addSpot(empty, spot('x', 'A'), track(0)).document)).toBe('B');
+    expect(nextColour(two.document)).toBe(1);
+    expect(clampSize('patch', [0.2, 9.6])).toEqual([3, 10]);
+  });
+});
+
+describe('merging two tabs', () => {
+  it('keeps what either changed', () => {
+    const mine = setTracks(changeSpot(two, 'a', { name: 'mine' }), { b: track(7) });
+    const theirs = changeDocument(addSpot(two, spot('c'), track(3)), { ref: 30 });
+    const merged = mergeStates(two, mine, theirs);
+    expect(merged.document.spots.map((s) => s.name)).toEqual(['mine', 'b', 'c']);
+    expect(merged.document.ref).toBe(30);
+    expect(merged.tracks.b.x[0]).toBe(7);
+    expect(merged.tracks.c.x[0]).toBe(3);
+  });
+
+  it('deletes what one deleted, unless the other changed it', () => {
+    const merged = mergeStates(two, removeSpots(two, ['a', 'b']), changeSpot(two, 'b', { name: 'kept' }));
+    expect(merged.document.spots.map((s) => s.name)).toEqual(['kept']);
+    expect(Object.keys(merged.tracks)).toEqual(['b']);
+  });
+
+  it('prefers its own where both changed one thing', () => {
+    const merged = mergeStates(two, changeDocument(two, { ref: 1 }), changeDocument(two, { ref: 2 }));
+    expect(merged.document.ref).toBe(1);
+  });
+});

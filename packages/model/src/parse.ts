@@ -1,0 +1,127 @@
+import { DATA_COLOURS, LIMITS, type ClipBounds, type ShotDocument, type Spot } from './document.js';
+
+/** What is wrong with a document, told with the place in it. `code` is `bad-document`. */
+export class DocumentError extends Error {
+  readonly code = 'bad-document';
+  constructor(
+    readonly path: string,
+    why: string,
+  ) {
+    super(`The shot cannot be saved: ${path} ${why}.`);
+    this.name = 'DocumentError';
+  }
+}
+
+type Reader<T> = (value: unknown, path: string) => T;
+
+/**
+ * Checks a document of unknown origin against the clip and brings older versions up to date.
+ *
+ * @throws DocumentError that names the first value out of place.
+ */
+export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
+  const frame = whole(0, clip.frames - 1);
+  const document = record<ShotDocument>({
+    version: oneOf([1]),
+    spots: list(spot, LIMITS.spots),
+    range: record({ from: frame, to: frame }),
+    ref: frame,
+    goal: oneOf(['still']),
+    use: record({ x: flag, y: flag, rotation: flag, scale: flag }),
+    framing: record({
+      mode: oneOf(['fit', 'hand']),
+      zoom: number(...LIMITS.zoom),
+      shiftX: number(-clip.width, clip.width),
+      shiftY: number(-clip.height, clip.height),
+    }),
+    crf: whole(...LIMITS.crf),
+  })(migrate(value), 'document');
+  if (document.range.from > document.range.to) {
+    throw new DocumentError('document.range', 'has its in point after its out point');
+  }
+  const ids = new Set(document.spots.map((s) => s.id));
+  if (ids.size !== document.spots.length) throw new DocumentError('document.spots', 'has two spots with one id');
+  return document;
+}
+
+/** Version by version to the present one. There is one version so far. */
+function migrate(value: unknown): unknown {
+  return value;
+}
+
+const spot = record<Spot>({
+  id: text(40),
+  name: text(LIMITS.nameLength),
+  colour: whole(0, DATA_COLOURS - 1),
+  patch: pair(whole(...LIMITS.patch)),
+  reach: pair(whole(...LIMITS.reach)),
+  minConfidence: number(0, 1),
+  used: flag,
+});
+
+function record<T>(fields: { readonly [K in keyof T]: Reader<T[K]> }): Reader<T> {
+  return (value, path) => {
+    if (typeof value !== 'object' || value === null || Array.isArray(value)) {
+      throw new DocumentError(path, 'is not an object');
+    }
+    for (const key of Object.keys(value)) {
+      if (!Object.hasOwn(fields, key)) throw new DocumentError(`${path}.${key}`, 'is not known');
+    }
+    const out = {} as T;
+    for (const key in fields) out[key] = fields[key]((value as Record<string, unknown>)[key], `${path}.${key}`);
+    return out;
+  };
+}
+
+function list<T>(item: Reader<T>, most: number): Reader<readonly T[]> {
+  return (value, path) => {
+    if (!Array.isArray(value)) throw new DocumentError(path, 'is not a list');
+    if (value.length > most) throw new DocumentError(path, `has more than ${most} entries`);
+    return value.map((v, i) => item(v, `${path}[${i}]`));
+  };
+}
+
+function pair<T>(item: Reader<T>): Reader<readonly [T, T]> {
+  return (value, path) => {
+    if (!Array.isArray(value) || value.length !== 2) throw new DocumentError(path, 'is not a pair');
+    return [item(value[0], `${path}[0]`), item(value[1], `${path}[1]`)];
+  };
+}
+
+function number(low: number, high: number): Reader<number> {
+  return (value, path) => {
+    if (typeof value !== 'number' || !Number.isFinite(value) || value < low || value > high) {
+      throw new DocumentError(path, `must be a number from ${low} to ${high}, not ${JSON.stringify(value)}`);
+    }
+    return value;
+  };
+}
+
+function whole(low: number, high: number): Reader<number> {
+  const check = number(low, high);
+  return (value, path) => {
+    if (!Number.isInteger(check(value, path))) throw new DocumentError(path, `must be a whole number, not ${value}`);
+    return value as number;
+  };
+}
+
+function text(most: number): Reader<string> {
+  return (value, path) => {
+    if (typeof value !== 'string' || value.trim() === '' || value.length > most) {
+      throw new DocumentError(path, `must be a text of 1 to ${most} characters`);
+    }
+    return value;
+  };
+}
+
+function flag(value: unknown, path: string): boolean {
+  if (typeof value !== 'boolean') throw new DocumentError(path, 'must be true or false');
+  return value;
+}
+
+function oneOf<const T>(choices: readonly T[]): Reader<T> {
+  return (value, path) => {
+    if (!choices.includes(value as T)) throw new DocumentError(path, `must be one of ${choices.join(', ')}`);
+    return value as T;
+  };
+}
