@@ -1,7 +1,7 @@
 import { wander, type Scene } from './film.js';
 import { blend, Layer, lit } from './layer.js';
 import { fractalNoise, mix, smoothstep, valueNoise } from './noise.js';
-import { boards, concrete, everywhere, letter, paintForest, paintRidge, paintSky, pane } from './scenery.js';
+import { boards, concrete, letter, paintForest, paintRidge, paintSky, pane } from './scenery.js';
 
 /** A hand-held shot of the valley station; the platform railing in front moves more than the building. */
 export function stationScene(sound: string): Scene {
@@ -85,12 +85,12 @@ function paintCable(l: Layer): void {
 function paintHouse(l: Layer): void {
   const wood = boards([138, 98, 62], 13, 40);
   // Ground floor in concrete, upper floor in boards, under one wide gable.
-  l.shade([300, 500, 1010, 560], (x, y) => 0.45 * smoothstep(556, 512, y) * smoothstep(300, 330, x));
+  l.shade([300, 512, 1010, 560], (x, y) => 0.45 * smoothstep(556, 520, y) * smoothstep(300, 340, x) * smoothstep(1010, 970, x));
   l.rectangle(350, 384, 610, 142, concrete([174, 168, 158], 41));
   l.polygon([[356, 280], [655, 168], [954, 280], [954, 388], [356, 388]], wood);
   l.shade([356, 160, 954, 420], (x, y) => {
-    const eave = 262 - Math.abs(0) + 0.375 * Math.abs(x - 655) - 94;
-    return 0.5 * smoothstep(46, 8, y - eave) + 0.12 * fractalNoise(x / 40, y / 40, 43);
+    const below = y - (168 + 0.375 * Math.abs(x - 655));
+    return below < 0 ? 0 : 0.5 * smoothstep(46, 8, below) + 0.12 * fractalNoise(x / 40, y / 40, 43);
   });
   l.shade([350, 388, 960, 412], (_, y) => 0.55 * smoothstep(412, 388, y));
   // Roof: two slopes of sheet metal with standing seams, snow left on the upper part.
@@ -184,6 +184,5 @@ function railing(): Layer {
   l.rectangle(289, 622, 40, 50, lit([196, 190, 176], 0.9));
   l.rectangle(300, 640, 29, 32, [60, 60, 58]);
   l.defocus(1);
-  void everywhere;
   return l;
 }

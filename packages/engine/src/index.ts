@@ -6,3 +6,5 @@ export * from './working-copy.js';
 export * from './thumbnail.js';
 export * from './render/encoder.js';
 export * from './render/render.js';
+export * from './ingest.js';
+export * from './ingest-thread.js';

@@ -19,3 +19,19 @@ export function cubicWeights(f: number, out: Float64Array): void {
   out[2] = -1.5 * f3 + 2 * f2 + 0.5 * f;
   out[3] = 0.5 * f3 - 0.5 * f2;
 }
+
+/** Sub-sample positions that {@link CUBIC_TABLE} tells apart. */
+export const CUBIC_PHASES = 1024;
+
+/** {@link cubicWeights} for every phase from 0 to 1, four numbers each. */
+export const CUBIC_TABLE: Float64Array = tableOfWeights();
+
+function tableOfWeights(): Float64Array {
+  const table = new Float64Array((CUBIC_PHASES + 1) * 4);
+  const w = new Float64Array(4);
+  for (let p = 0; p <= CUBIC_PHASES; p++) {
+    cubicWeights(p / CUBIC_PHASES, w);
+    table.set(w, 4 * p);
+  }
+  return table;
+}

@@ -1,4 +1,4 @@
-import { cubicWeights } from './kernel.js';
+import { CUBIC_PHASES, CUBIC_TABLE, cubicWeights } from './kernel.js';
 import type { Plane } from './plane.js';
 
 const wx = new Float64Array(4);
@@ -54,6 +54,53 @@ export function sampleGrid(plane: Plane, cx: number, cy: number, hw: number, hh:
     for (let i = 0; i < n; i++) {
       const q = p + i;
       out[q] = b0 * rows[q] + b1 * rows[q + n] + b2 * rows[q + 2 * n] + b3 * rows[q + 3 * n];
+    }
+  }
+}
+
+/** A linear map [a, b, c, d] of patch offsets (u, v) to picture offsets (a u + b v, c u + d v). */
+export type Shape = readonly [number, number, number, number];
+
+export const UPRIGHT: Shape = [1, 0, 0, 1];
+
+/**
+ * As {@link sampleGrid}, with the grid turned, scaled or sheared by `shape` about its centre.
+ * Cost: sixteen multiply-adds a place.
+ */
+export function sampleShaped(
+  plane: Plane,
+  cx: number,
+  cy: number,
+  shape: Shape,
+  hw: number,
+  hh: number,
+  out: Float64Array,
+): void {
+  const { width, height, stride, data } = plane;
+  const [a, b, c, d] = shape;
+  const W = CUBIC_TABLE;
+  let q = 0;
+  for (let v = -hh; v <= hh; v++) {
+    let x = cx - 0.5 - a * hw + b * v;
+    let y = cy - 0.5 - c * hw + d * v;
+    for (let u = -hw; u <= hw; u++, q++, x += a, y += c) {
+      const ix = Math.floor(x);
+      const iy = Math.floor(y);
+      const wx = (((x - ix) * CUBIC_PHASES + 0.5) | 0) << 2;
+      const wy = (((y - iy) * CUBIC_PHASES + 0.5) | 0) << 2;
+      let sum = 0;
+      if (ix >= 1 && iy >= 1 && ix < width - 2 && iy < height - 2) {
+        let p = (iy - 1) * stride + ix - 1;
+        for (let j = 0; j < 4; j++, p += stride) {
+          sum += W[wy + j] * (W[wx] * data[p] + W[wx + 1] * data[p + 1] + W[wx + 2] * data[p + 2] + W[wx + 3] * data[p + 3]);
+        }
+      } else {
+        for (let j = 0; j < 4; j++) {
+          const row = clamp(iy - 1 + j, height) * stride;
+          for (let i = 0; i < 4; i++) sum += W[wy + j] * W[wx + i] * data[row + clamp(ix - 1 + i, width)];
+        }
+      }
+      out[q] = sum;
     }
   }
 }

@@ -1,13 +1,21 @@
-import { Matrix, inverse } from 'ml-matrix';
+import { inverse, Matrix } from 'ml-matrix';
 import type { Plane } from '../picture/plane.js';
-import { sampleGrid } from '../picture/sampling.js';
+import { sampleGrid, sampleShaped, UPRIGHT, type Shape } from '../picture/sampling.js';
 import { LEAST_INSIDE, score, type Patch } from './correlation.js';
 
-/** Where a patch was found to sub-pixel precision. */
-export interface Alignment {
-  /** Centre of the patch in corner-based coordinates of the plane. */
+/** What a patch may do from frame to frame besides changing in gain and offset. */
+export type Allow = 'shift' | 'similarity' | 'affine';
+
+/** A place and shape of a patch in a picture. */
+export interface Pose {
+  /** Centre in corner-based coordinates of the plane. */
   readonly x: number;
   readonly y: number;
+  readonly shape: Shape;
+}
+
+/** Where a patch was found to sub-pixel precision. */
+export interface Alignment extends Pose {
   /** Normalised cross-correlation there. */
   readonly score: number;
   /** False when the iteration ran off or did not settle. */
@@ -21,46 +29,40 @@ interface Window {
   readonly j1: number;
 }
 
-/** Below this step, in samples, the iteration has settled. */
-const SETTLED = 0.002;
+/** Below this step, in samples at the patch's rim, the iteration has settled. */
+const SETTLED = 0.003;
 const MOST_STEPS = 30;
+/** A shape whose area has changed by more than this ratio to either side has run off. */
+const LARGEST_GROWTH = 4;
 
 /**
- * Sub-pixel alignment of a fixed patch by translation with gain and offset: inverse-compositional Lucas-Kanade
- * (Baker and Matthews 2004, "Lucas-Kanade 20 years on", section 3.2, with the linear appearance variation of
- * part 3). The model is I(x) = g T(x + d) + o, linearised as g T + g T_x dx + g T_y dy + o, so that the normal
- * matrix depends on the patch alone and is inverted once.
+ * Sub-pixel alignment of a fixed patch by shift, similarity or affine motion with gain and offset:
+ * inverse-compositional Lucas-Kanade (Baker and Matthews 2004, "Lucas-Kanade 20 years on", section 3.2, with the
+ * linear appearance variation of part 3). The model I(W(x)) = g T(x + d(x)) + o is linearised over the steepest
+ * descent images of d, the patch itself and a constant, so that the normal matrix depends on the patch alone and
+ * is inverted once.
  */
 export class PatchAligner {
-  private readonly gx: Float64Array;
-  private readonly gy: Float64Array;
+  /** Steepest descent images, then the patch, then ones. */
+  private readonly basis: Float64Array[];
   private readonly current: Float64Array;
   private readonly whole: Float64Array | null;
   private readonly fullWindow: Window;
 
-  constructor(readonly patch: Patch) {
+  constructor(
+    readonly patch: Patch,
+    readonly allow: Allow,
+  ) {
     const { hw, hh, values } = patch;
     const n = 2 * hw + 1;
     const m = 2 * hh + 1;
-    this.gx = new Float64Array(values.length);
-    this.gy = new Float64Array(values.length);
+    this.basis = basisOf(patch, allow);
     this.current = new Float64Array(values.length);
-    for (let j = 0; j < m; j++) {
-      for (let i = 0; i < n; i++) {
-        const p = j * n + i;
-        const l = i > 0 ? p - 1 : p;
-        const r = i < n - 1 ? p + 1 : p;
-        const u = j > 0 ? p - n : p;
-        const d = j < m - 1 ? p + n : p;
-        this.gx[p] = (values[r] - values[l]) / (r - l || 1);
-        this.gy[p] = (values[d] - values[u]) / ((d - u) / n || 1);
-      }
-    }
     this.fullWindow = { i0: 0, i1: n, j0: 0, j1: m };
     this.whole = this.inverseNormal(this.fullWindow);
   }
 
-  /** False when the patch has no texture in some direction, so that a translation is not determined. */
+  /** False when the patch has no texture in some direction, so that its motion is not determined. */
   get determined(): boolean {
     return this.whole !== null;
   }
@@ -72,51 +74,71 @@ export class PatchAligner {
    * @returns null when too little of the patch lies in the picture or it has no texture
    * Cost: about twenty multiply-adds a place and step; three to eight steps as a rule.
    */
-  align(plane: Plane, guessX: number, guessY: number, limit: number): Alignment | null {
-    const { hw, hh, values } = this.patch;
-    const n = 2 * hw + 1;
-    const window = this.insideWindow(plane, guessX, guessY);
+  align(plane: Plane, guess: Pose, limit: number): Alignment | null {
+    const window = this.insideWindow(plane, guess.x, guess.y);
     if (!window) return null;
-    const full = window === this.fullWindow;
-    const inverseNormal = full ? this.whole : this.inverseNormal(window);
+    const inverseNormal = window === this.fullWindow ? this.whole : this.inverseNormal(window);
     if (!inverseNormal) return null;
-    const { i0, i1, j0, j1 } = window;
-    const { gx, gy, current } = this;
-    let x = guessX;
-    let y = guessY;
+    const { basis, allow } = this;
+    const { hw, hh } = this.patch;
+    const count = basis.length;
+    const moments = new Float64Array(count);
+    const solution = new Float64Array(count);
+    let { x, y, shape } = guess;
     let converged = false;
     for (let step = 0; step < MOST_STEPS; step++) {
-      sampleGrid(plane, x, y, hw, hh, current);
-      let b0 = 0;
-      let b1 = 0;
-      let b2 = 0;
-      let b3 = 0;
-      for (let j = j0; j < j1; j++) {
-        const end = j * n + i1;
-        for (let p = j * n + i0; p < end; p++) {
-          const v = current[p];
-          b0 += gx[p] * v;
-          b1 += gy[p] * v;
-          b2 += values[p] * v;
-          b3 += v;
-        }
+      this.sample(plane, x, y, shape);
+      this.project(window, moments);
+      for (let r = 0; r < count; r++) {
+        let sum = 0;
+        for (let c = 0; c < count; c++) sum += inverseNormal[r * count + c] * moments[c];
+        solution[r] = sum;
       }
-      const gain = dot(inverseNormal, 2, b0, b1, b2, b3);
+      const gain = solution[count - 2];
       if (Math.abs(gain) < 1e-3) break;
-      const dx = dot(inverseNormal, 0, b0, b1, b2, b3) / gain;
-      const dy = dot(inverseNormal, 1, b0, b1, b2, b3) / gain;
-      const length = Math.hypot(dx, dy);
+      for (let r = 0; r < count - 2; r++) solution[r] /= gain;
+      const length = Math.hypot(solution[0], solution[1]);
       const damp = length > 1 ? 1 / length : 1;
-      x -= dx * damp;
-      y -= dy * damp;
-      if (Math.hypot(x - guessX, y - guessY) > limit) break;
-      if (length < SETTLED) {
+      const [tx, ty] = [solution[0] * damp, solution[1] * damp];
+      const d = increment(solution, allow);
+      const det = d[0] * d[3] - d[1] * d[2];
+      if (!(det > 0.25 && det < 4)) break;
+      // W <- W o (x -> D x + t)^-1
+      const inverseD: Shape = d === UPRIGHT ? d : [d[3] / det, -d[1] / det, -d[2] / det, d[0] / det];
+      shape = product(shape, inverseD);
+      x -= shape[0] * tx + shape[1] * ty;
+      y -= shape[2] * tx + shape[3] * ty;
+      const area = shape[0] * shape[3] - shape[1] * shape[2];
+      if (Math.hypot(x - guess.x, y - guess.y) > limit || !(area > 1 / LARGEST_GROWTH && area < LARGEST_GROWTH)) break;
+      const rim = Math.max(Math.abs(d[0] - 1), Math.abs(d[1]), Math.abs(d[2]), Math.abs(d[3] - 1)) * Math.max(hw, hh);
+      if (length + 0.5 * rim < SETTLED) {
         converged = true;
         break;
       }
     }
-    sampleGrid(plane, x, y, hw, hh, current);
-    return { x, y, score: this.scoreOf(window), converged };
+    this.sample(plane, x, y, shape);
+    return { x, y, shape, score: this.scoreOf(window), converged };
+  }
+
+  private sample(plane: Plane, x: number, y: number, shape: Shape): void {
+    const { hw, hh } = this.patch;
+    if (this.allow === 'shift' && shape === UPRIGHT) sampleGrid(plane, x, y, hw, hh, this.current);
+    else sampleShaped(plane, x, y, shape, hw, hh, this.current);
+  }
+
+  /** Products of the current picture with every image of the basis, over the window. */
+  private project({ i0, i1, j0, j1 }: Window, moments: Float64Array): void {
+    const { current } = this;
+    const n = 2 * this.patch.hw + 1;
+    for (let k = 0; k < this.basis.length; k++) {
+      const image = this.basis[k];
+      let sum = 0;
+      for (let j = j0; j < j1; j++) {
+        const end = j * n + i1;
+        for (let p = j * n + i0; p < end; p++) sum += image[p] * current[p];
+      }
+      moments[k] = sum;
+    }
   }
 
   private scoreOf({ i0, i1, j0, j1 }: Window): number {
@@ -157,25 +179,31 @@ export class PatchAligner {
     return { i0, i1, j0, j1 };
   }
 
-  /** The inverse of the 4x4 normal matrix over [T_x, T_y, T, 1], row-major; null when it is singular. */
+  /** The inverse of the normal matrix over the basis, row-major; null when it is singular. */
   private inverseNormal({ i0, i1, j0, j1 }: Window): Float64Array | null {
-    const { values } = this.patch;
+    const { basis } = this;
     const n = 2 * this.patch.hw + 1;
-    const h = new Float64Array(16);
-    const basis = [0, 0, 0, 1];
-    for (let j = j0; j < j1; j++) {
-      for (let p = j * n + i0; p < j * n + i1; p++) {
-        basis[0] = this.gx[p];
-        basis[1] = this.gy[p];
-        basis[2] = values[p];
-        for (let a = 0; a < 4; a++) for (let b = 0; b < 4; b++) h[4 * a + b] += basis[a] * basis[b];
+    const count = basis.length;
+    const normal = Matrix.zeros(count, count);
+    for (let a = 0; a < count; a++) {
+      for (let b = 0; b <= a; b++) {
+        let sum = 0;
+        for (let j = j0; j < j1; j++) {
+          for (let p = j * n + i0; p < j * n + i1; p++) sum += basis[a][p] * basis[b][p];
+        }
+        normal.set(a, b, sum);
+        normal.set(b, a, sum);
       }
     }
-    const count = (i1 - i0) * (j1 - j0);
-    const spread = (h[0] + h[5]) / count;
-    const least = smallestEigenvalue(h[0] / count, h[1] / count, h[5] / count);
-    if (spread < 1e-3 || least < 1e-5 * spread) return null;
-    return Float64Array.from(inverse(new Matrix([0, 4, 8, 12].map((r) => [...h.slice(r, r + 4)]))).to1DArray());
+    const places = (i1 - i0) * (j1 - j0);
+    const [xx, xy, yy] = [normal.get(0, 0) / places, normal.get(0, 1) / places, normal.get(1, 1) / places];
+    if (xx + yy < 1e-3 || smallestEigenvalue(xx, xy, yy) < 1e-5 * (xx + yy)) return null;
+    try {
+      const out = Float64Array.from(inverse(normal).to1DArray());
+      return out.every(Number.isFinite) ? out : null;
+    } catch {
+      return null; // singular: texture that a turn or a growth does not change
+    }
   }
 }
 
@@ -184,7 +212,42 @@ export function smallestEigenvalue(a: number, b: number, c: number): number {
   return (a + c) / 2 - Math.hypot((a - c) / 2, b);
 }
 
-function dot(m: Float64Array, row: number, b0: number, b1: number, b2: number, b3: number): number {
-  const p = 4 * row;
-  return m[p] * b0 + m[p + 1] * b1 + m[p + 2] * b2 + m[p + 3] * b3;
+/** Steepest descent images of the motions that are allowed, then the patch and a constant. */
+function basisOf({ hw, hh, values }: Patch, allow: Allow): Float64Array[] {
+  const n = 2 * hw + 1;
+  const m = 2 * hh + 1;
+  const image = (value: (p: number, u: number, v: number) => number) =>
+    Float64Array.from(values, (_, p) => value(p, (p % n) - hw, Math.floor(p / n) - hh));
+  const gx = image((p, u) => {
+    const [l, r] = [u > -hw ? p - 1 : p, u < hw ? p + 1 : p];
+    return (values[r] - values[l]) / (r - l || 1);
+  });
+  const gy = image((p, _, v) => {
+    const [above, below] = [v > -hh ? p - n : p, v < m - 1 - hh ? p + n : p];
+    return (values[below] - values[above]) / ((below - above) / n || 1);
+  });
+  const moves =
+    allow === 'shift'
+      ? []
+      : allow === 'similarity'
+        ? [image((p, u, v) => u * gy[p] - v * gx[p]), image((p, u, v) => u * gx[p] + v * gy[p])]
+        : [
+            image((p, u) => u * gx[p]),
+            image((p, _, v) => v * gx[p]),
+            image((p, u) => u * gy[p]),
+            image((p, _, v) => v * gy[p]),
+          ];
+  return [gx, gy, ...moves, values, image(() => 1)];
+}
+
+/** I + the linear part of the step that was solved for. */
+function increment(q: Float64Array, allow: Allow): Shape {
+  if (allow === 'shift') return UPRIGHT;
+  if (allow === 'similarity') return [1 + q[3], -q[2], q[2], 1 + q[3]];
+  return [1 + q[2], q[3], q[4], 1 + q[5]];
+}
+
+function product(a: Shape, b: Shape): Shape {
+  if (b === UPRIGHT) return a;
+  return [a[0] * b[0] + a[1] * b[2], a[0] * b[1] + a[1] * b[3], a[2] * b[0] + a[3] * b[2], a[2] * b[1] + a[3] * b[3]];
 }

@@ -2,8 +2,8 @@ import { LurnError } from '../errors.js';
 import type { Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
 import type { Pyramid } from '../picture/pyramid.js';
-import { sampleGrid } from '../picture/sampling.js';
-import { PatchAligner, type Alignment } from './alignment.js';
+import { sampleGrid, UPRIGHT } from '../picture/sampling.js';
+import { PatchAligner, type Alignment, type Pose } from './alignment.js';
 import { correlationMap, peaksOf, type Patch, type Peak } from './correlation.js';
 
 export interface SpotSettings {
@@ -73,7 +73,7 @@ export class SpotTracker {
       );
     }
     this.kept = takeTemplate(settings, picture, x, y);
-    if (!this.kept.aligner.determined) {
+    if (!this.kept.shift.determined) {
       throw new LurnError(
         'flat-patch',
         `There is nothing to hold on to in the patch at (${x.toFixed(1)}, ${y.toFixed(1)}): it has no texture, or only a straight edge. Move it to a corner or make it larger.`,
@@ -90,7 +90,7 @@ export class SpotTracker {
       const other = this.match(this.refreshed, picture, from);
       if (other && other.score > (best?.score ?? 0) + CLEARLY_BETTER) {
         // What the refreshed template found is aligned back to the kept one, so that refreshing cannot drift.
-        const back = this.kept.aligner.align(picture.levels[0], other.x, other.y, ALIGN_BACK_LIMIT);
+        const back = this.kept.shift.align(picture.levels[0], { ...other, shape: UPRIGHT }, ALIGN_BACK_LIMIT);
         if (back?.converged && back.score > LEAST_KEPT_SCORE) {
           best = { ...back, score: (back.score + other.score) / 2 };
           usedRefreshed = true;
@@ -106,7 +106,7 @@ export class SpotTracker {
     }
     if (!usedRefreshed && best.score < GOOD_SCORE) {
       const next = takeTemplate(this.settings, picture, best.x, best.y);
-      if (next.aligner.determined) this.refreshed = next;
+      if (next.shift.determined) this.refreshed = next;
     } else if (!usedRefreshed) {
       this.refreshed = null;
     }
@@ -118,17 +118,22 @@ export class SpotTracker {
     return at.x < hw || at.y < hh || at.x > plane.width - hw || at.y > plane.height - hh;
   }
 
-  /** Coarse-to-fine correlation over the reach, then sub-pixel alignment at full size. */
+  /**
+   * Coarse-to-fine correlation over the reach, then sub-pixel alignment at full size: by shift, and from there
+   * by similarity, so that a patch that turns a little is not pulled to one side.
+   */
   private match(template: Template, picture: Pyramid, from: Point): Alignment | null {
-    const candidates = this.search(template, picture, from);
+    const plane = picture.levels[0];
     let best: Alignment | null = null;
-    for (const peak of candidates) {
-      const aligned = template.aligner.align(picture.levels[0], peak.x + 0.5, peak.y + 0.5, REFINE_LIMIT);
-      const whole = { x: peak.x + 0.5, y: peak.y + 0.5, score: peak.score, converged: false };
-      const found = aligned?.converged ? aligned : whole;
+    for (const peak of this.search(template, picture, from)) {
+      const whole: Pose = { x: peak.x + 0.5, y: peak.y + 0.5, shape: UPRIGHT };
+      const aligned = template.shift.align(plane, whole, REFINE_LIMIT);
+      const found = aligned?.converged ? aligned : { ...whole, score: peak.score, converged: false };
       if (!best || found.score > best.score) best = found;
     }
-    return best;
+    if (!best || !template.similarity.determined) return best;
+    const turned = template.similarity.align(plane, best, REFINE_LIMIT);
+    return turned?.converged && turned.score >= best.score ? turned : best;
   }
 
   private search(template: Template, picture: Pyramid, from: Point): Peak[] {
@@ -163,7 +168,8 @@ export class SpotTracker {
 
 interface Template {
   readonly levels: readonly Patch[];
-  readonly aligner: PatchAligner;
+  readonly shift: PatchAligner;
+  readonly similarity: PatchAligner;
 }
 
 function takeTemplate(settings: SpotSettings, picture: Pyramid, x: number, y: number): Template {
@@ -176,7 +182,7 @@ function takeTemplate(settings: SpotSettings, picture: Pyramid, x: number, y: nu
     sampleGrid(picture.levels[l], x / 2 ** l, y / 2 ** l, hw, hh, values);
     levels.push({ hw, hh, values });
   }
-  return { levels, aligner: new PatchAligner(levels[0]) };
+  return { levels, shift: new PatchAligner(levels[0], 'shift'), similarity: new PatchAligner(levels[0], 'similarity') };
 }
 
 /** Enough levels that the reach is a handful of samples at the coarsest, while the patch still has structure. */

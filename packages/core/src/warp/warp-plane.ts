@@ -1,26 +1,15 @@
 import { areaScale, isAffine, multiply, scaling, type Matrix3 } from '../geometry/matrix.js';
-import { cubic, cubicWeights } from '../picture/kernel.js';
+import { cubic, CUBIC_PHASES, CUBIC_TABLE } from '../picture/kernel.js';
 import type { Plane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 
-/** Sub-sample positions that the weight table tells apart. */
-const PHASES = 1024;
 /** Shrinking by less than this needs no wider kernel. Shared with the preview's shader. */
 export const SHRINK_FROM = 1.02;
 /** Shrinking by more than this halves the plane first. Shared with the preview's shader. */
 export const HALVE_FROM = 2;
 
-const WEIGHTS = tableOfWeights();
-
-function tableOfWeights(): Float64Array {
-  const table = new Float64Array((PHASES + 1) * 4);
-  const w = new Float64Array(4);
-  for (let p = 0; p <= PHASES; p++) {
-    cubicWeights(p / PHASES, w);
-    table.set(w, 4 * p);
-  }
-  return table;
-}
+const PHASES = CUBIC_PHASES;
+const WEIGHTS = CUBIC_TABLE;
 
 /** The source as it is sampled: halved until the remaining shrink is at most {@link HALVE_FROM}. */
 export function halvingsFor(outputToSource: Matrix3): number {

@@ -1,0 +1,129 @@
+import { parseArgs } from 'node:util';
+import type { Components } from '@lurn/core';
+
+export const USAGE = `lurn track CLIP --spots SPOTS.json [--from N] [--to N] [--out TRACKS.csv] [--json]
+    Tracks spots and writes their samples. Without --from and --to: forwards and backwards from each spot's frame.
+
+lurn steady CLIP (--spots SPOTS.json | --tracks TRACKS.csv) --goal still [--ref N] [--use x,y,rotation,scale]
+            [--from N] [--to N] [--fit-zoom] [--motion MOTION.json] [--out STEADY.mp4] [--crf N] [--json]
+    Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
+
+Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program.
+`;
+
+/** Wrong usage: exit status 2. */
+export class UsageError extends Error {}
+
+export interface TrackArguments {
+  readonly kind: 'track';
+  readonly clip: string;
+  readonly spots: string;
+  readonly from: number | null;
+  readonly to: number | null;
+  readonly out: string | null;
+  readonly json: boolean;
+}
+
+export interface SteadyArguments {
+  readonly kind: 'steady';
+  readonly clip: string;
+  readonly spots: string | null;
+  readonly tracks: string | null;
+  readonly ref: number;
+  readonly from: number | null;
+  readonly to: number | null;
+  readonly use: Components;
+  readonly fitZoom: boolean;
+  readonly motion: string | null;
+  readonly out: string | null;
+  readonly crf: number;
+  readonly json: boolean;
+}
+
+const OPTIONS = {
+  spots: { type: 'string' },
+  tracks: { type: 'string' },
+  from: { type: 'string' },
+  to: { type: 'string' },
+  out: { type: 'string' },
+  goal: { type: 'string' },
+  auto: { type: 'boolean' },
+  ref: { type: 'string' },
+  use: { type: 'string' },
+  smooth: { type: 'string' },
+  'fit-zoom': { type: 'boolean' },
+  motion: { type: 'string' },
+  crf: { type: 'string' },
+  json: { type: 'boolean' },
+  help: { type: 'boolean', short: 'h' },
+} as const;
+const TRACK_OPTIONS = ['spots', 'from', 'to', 'out', 'json'];
+const STEADY_OPTIONS = Object.keys(OPTIONS).filter((name) => name !== 'help');
+
+/** @throws UsageError */
+export function parseArguments(argv: readonly string[]): TrackArguments | SteadyArguments | { kind: 'help' } {
+  let parsed;
+  try {
+    parsed = parseArgs({ args: [...argv], options: OPTIONS, allowPositionals: true, strict: true });
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('. ')[0]}.`);
+  }
+  const { values, positionals } = parsed;
+  if (values.help || argv.length === 0) return { kind: 'help' };
+  const [kind, clip, ...rest] = positionals;
+  if (kind !== 'track' && kind !== 'steady') throw new UsageError(`"${kind}" is not a command; use track or steady.`);
+  if (!clip) throw new UsageError(`${kind} needs a clip.`);
+  if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
+  const allowed = kind === 'track' ? TRACK_OPTIONS : STEADY_OPTIONS;
+  for (const name of Object.keys(values)) {
+    if (!allowed.includes(name)) throw new UsageError(`${kind} has no option --${name}.`);
+  }
+  const common = {
+    clip,
+    from: values.from === undefined ? null : frameNumber('from', values.from),
+    to: values.to === undefined ? null : frameNumber('to', values.to),
+    out: values.out ?? null,
+    json: values.json ?? false,
+  };
+  if (kind === 'track') {
+    if (!values.spots) throw new UsageError('track needs --spots SPOTS.json.');
+    return { kind, ...common, spots: values.spots };
+  }
+  if (values.auto) throw new UsageError('--auto is not built yet: give --spots or --tracks.');
+  if (values.goal === 'calm' || values.goal === 'lock') {
+    throw new UsageError(`--goal ${values.goal} is not built yet: only still.`);
+  }
+  if (values.smooth !== undefined) throw new UsageError('--smooth belongs to --goal calm, which is not built yet.');
+  if (values.goal !== 'still') {
+    throw new UsageError(values.goal ? `--goal ${values.goal} is not one of still, calm, lock.` : 'steady needs --goal.');
+  }
+  if (!values.spots === !values.tracks) throw new UsageError('steady needs either --spots or --tracks.');
+  return {
+    kind,
+    ...common,
+    spots: values.spots ?? null,
+    tracks: values.tracks ?? null,
+    ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
+    use: components(values.use),
+    fitZoom: values['fit-zoom'] ?? false,
+    motion: values.motion ?? null,
+    crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, 40),
+  };
+}
+
+function frameNumber(name: string, text: string, most = Number.MAX_SAFE_INTEGER): number {
+  const value = Number(text);
+  if (!/^\d+$/.test(text) || value > most) throw new UsageError(`--${name} must be a whole number, not "${text}".`);
+  return value;
+}
+
+function components(text: string | undefined): Components {
+  const names = text === undefined ? ['x', 'y', 'rotation', 'scale'] : text.split(',').map((name) => name.trim());
+  for (const name of names) {
+    if (!['x', 'y', 'rotation', 'scale'].includes(name)) {
+      throw new UsageError(`--use takes x, y, rotation and scale, not "${name}".`);
+    }
+  }
+  const has = (name: string) => names.includes(name);
+  return { x: has('x'), y: has('y'), rotation: has('rotation'), scale: has('scale') };
+}

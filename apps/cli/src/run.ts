@@ -1,0 +1,49 @@
+import { LurnError } from '@lurn/core';
+import { parseArguments, USAGE, UsageError } from './arguments.js';
+import { steadyCommand } from './steady.js';
+import { trackCommand } from './track.js';
+
+/** Where a run prints, and what may stop it. */
+export interface Surroundings {
+  readonly signal: AbortSignal;
+  readonly out: (text: string) => void;
+  readonly err: (text: string) => void;
+  /** True where progress on the error stream is welcome. */
+  readonly progress: boolean;
+}
+
+/** Runs `lurn` with these arguments. @returns the exit status: 0 done, 1 input at fault, 2 usage, 3 our fault. */
+export async function run(argv: readonly string[], io: Surroundings): Promise<number> {
+  try {
+    const command = parseArguments(argv);
+    if (command.kind === 'help') {
+      io.out(USAGE);
+      return 0;
+    }
+    const result = command.kind === 'track' ? await trackCommand(command, io) : await steadyCommand(command, io);
+    if (command.json) io.out(`${JSON.stringify(result)}\n`);
+    return 0;
+  } catch (error) {
+    if (error instanceof UsageError) {
+      io.err(`lurn: ${error.message} Run "lurn --help".\n`);
+      return 2;
+    }
+    if (error instanceof LurnError) {
+      io.err(`lurn: ${error.message.replaceAll('\n', ' ')}\n`);
+      return 1;
+    }
+    io.err(`lurn: a fault of the program: ${(error as Error)?.stack ?? String(error)}\n`);
+    return 3;
+  }
+}
+
+/** Prints progress in place, a few times a second at the most. */
+export function progressLine(io: Surroundings, what: string): (done: number, total: number) => void {
+  let last = 0;
+  return (done, total) => {
+    const now = Date.now();
+    if (!io.progress || (now - last < 200 && done < total)) return;
+    last = now;
+    io.err(`\r${what}: ${done} of ${total} frames${done === total ? '\n' : ''}`);
+  };
+}

@@ -1,0 +1,104 @@
+import { join } from 'node:path';
+import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Patch, Post, Res } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { LurnError } from '@lurn/core';
+import type { ClipSummary } from '@lurn/model';
+import { IsString, Length } from 'class-validator';
+import type { Response } from 'express';
+import { Settings } from '../common/settings.js';
+import { Renders } from '../renders/renders.js';
+import { Shots } from '../shots/shots.js';
+import { Clips, type ClipRow } from './clips.js';
+
+class RenameClip {
+  @IsString()
+  @Length(1, 120)
+  name!: string;
+}
+
+@ApiTags('clips')
+@Controller('api/clips')
+export class ClipsController {
+  constructor(
+    private readonly clips: Clips,
+    private readonly shots: Shots,
+    private readonly renders: Renders,
+    private readonly settings: Settings,
+  ) {}
+
+  @Get()
+  @ApiOperation({ summary: 'All clips, newest first' })
+  async list(): Promise<ClipSummary[]> {
+    return Promise.all((await this.clips.list()).map((row) => this.summary(row)));
+  }
+
+  @Get(':id')
+  @ApiOperation({ summary: 'One clip' })
+  async one(@Param('id') id: string): Promise<ClipSummary> {
+    return this.summary(await this.clips.get(id));
+  }
+
+  @Patch(':id')
+  @ApiOperation({ summary: 'Rename a clip' })
+  async rename(@Param('id') id: string, @Body() { name }: RenameClip): Promise<ClipSummary> {
+    await this.clips.rename(id, name);
+    return this.one(id);
+  }
+
+  @Delete(':id')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Delete a clip; it can be restored for seven days' })
+  async remove(@Param('id') id: string): Promise<void> {
+    await this.clips.remove(id);
+  }
+
+  @Post(':id/restore')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Take a deletion back' })
+  async restore(@Param('id') id: string): Promise<ClipSummary> {
+    await this.clips.restore(id);
+    return this.one(id);
+  }
+
+  @Get(':id/times')
+  @ApiOperation({ summary: 'The frame index: seconds of each frame from frame 0' })
+  async times(@Param('id') id: string): Promise<{ times: number[] }> {
+    return { times: [...(await this.clips.ready(id)).times] };
+  }
+
+  @Get(':id/frames/:frame')
+  @ApiOperation({ summary: 'What is known of one frame' })
+  async frame(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<{ frame: number; time: number }> {
+    const { row, times } = await this.clips.ready(id);
+    if (frame < 0 || frame >= times.length) {
+      throw new LurnError('no-such-frame', `"${row.name}" has no frame ${frame}: its frames are 0 to ${times.length - 1}.`);
+    }
+    return { frame, time: times[frame] };
+  }
+
+  @Get(':id/file')
+  @ApiOperation({ summary: 'The file that the page plays (ranges are served)' })
+  async file(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const path = await this.clips.playable(id);
+    response.sendFile(path, { headers: { 'Cache-Control': 'private, max-age=3600' }, dotfiles: 'allow' });
+  }
+
+  @Get(':id/thumbnail')
+  @ApiOperation({ summary: 'A JPEG of one frame' })
+  async thumbnail(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const row = await this.clips.get(id);
+    const path = join(this.settings.clipFolder(id), 'thumb.jpg');
+    await this.clips.present(path, row.name);
+    response.sendFile(path, { headers: { 'Cache-Control': 'private, max-age=3600' }, dotfiles: 'allow' });
+  }
+
+  private async summary(row: ClipRow): Promise<ClipSummary> {
+    const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy } = row;
+    return {
+      id, name, status, error, bytes, createdAt, info, shakiness, usesCopy,
+      progress: this.clips.framesRead(id),
+      work: await this.shots.work(id),
+      renders: await this.renders.ofClip(id),
+    };
+  }
+}

@@ -1,0 +1,28 @@
+import { mkdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+
+/** Where the server listens and keeps its files; from the environment. */
+export class Settings {
+  readonly host = '127.0.0.1';
+  readonly port = Number(process.env.LURN_PORT ?? 4780);
+  readonly data: string;
+  readonly webRoot: string | null;
+
+  constructor(data = process.env.LURN_DATA ?? 'data', webRoot: string | null = process.env.LURN_WEB ?? null) {
+    this.data = resolve(data);
+    this.webRoot = webRoot;
+    for (const folder of ['clips', 'renders', 'uploads']) mkdirSync(join(this.data, folder), { recursive: true });
+  }
+
+  clipFolder(id: string): string {
+    return join(this.data, 'clips', id);
+  }
+
+  get uploads(): string {
+    return join(this.data, 'uploads');
+  }
+
+  renderFile(id: string): string {
+    return join(this.data, 'renders', `${id}.mp4`);
+  }
+}

@@ -1,0 +1,32 @@
+import { copyFile, readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { createApp } from './app.js';
+import { Clips } from './clips/clips.js';
+import { Settings } from './common/settings.js';
+
+/** Starts the server; with LURN_DEMO a folder of clips is brought in on the first start. */
+const settings = new Settings(undefined, process.env.LURN_WEB ?? fileURLToPath(new URL('../../web/dist', import.meta.url)));
+const app = await createApp(settings);
+try {
+  await app.listen(settings.port, settings.host);
+} catch (error) {
+  const busy = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
+  process.stderr.write(
+    busy
+      ? `Port ${settings.port} is taken: Lurn may be running already. Stop it, or set LURN_PORT.\n`
+      : `Lurn could not start: ${(error as Error).message}\n`,
+  );
+  process.exit(1);
+}
+if (process.env.LURN_DEMO) await bringIn(process.env.LURN_DEMO);
+process.stdout.write(`Lurn is at http://localhost:${settings.port} (Ctrl-C stops it)\n`);
+
+async function bringIn(folder: string): Promise<void> {
+  const clips = app.get(Clips);
+  for (const file of (await readdir(folder)).filter((f) => f.endsWith('.mp4')).sort()) {
+    const copy = join(settings.uploads, `demo-${file}`);
+    await copyFile(join(folder, file), copy);
+    await clips.takeOnce(copy, file);
+  }
+}

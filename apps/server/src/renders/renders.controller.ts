@@ -1,0 +1,53 @@
+import { Body, Controller, Delete, Get, HttpCode, Param, Post, Query, Res } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { LIMITS, type RenderSummary } from '@lurn/model';
+import { IsInt, Max, Min } from 'class-validator';
+import type { Response } from 'express';
+import { Renders } from './renders.js';
+
+class OrderRender {
+  /** The revision of the shot that the page shows. */
+  @IsInt()
+  @Min(0)
+  revision!: number;
+
+  /** Constant rate factor: lower is better and larger. */
+  @IsInt()
+  @Min(LIMITS.crf[0])
+  @Max(LIMITS.crf[1])
+  crf!: number;
+}
+
+@ApiTags('renders')
+@Controller('api')
+export class RendersController {
+  constructor(private readonly renders: Renders) {}
+
+  @Post('clips/:id/renders')
+  @ApiOperation({ summary: 'Queue a render of the shot as it is saved' })
+  order(@Param('id') id: string, @Body() { revision, crf }: OrderRender): Promise<RenderSummary> {
+    return this.renders.order(id, revision, crf);
+  }
+
+  @Post('renders/:id/stop')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Stop a render that waits or runs' })
+  stop(@Param('id') id: string): Promise<RenderSummary> {
+    return this.renders.stop(id);
+  }
+
+  @Delete('renders/:id')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Remove a render and its file' })
+  async remove(@Param('id') id: string): Promise<void> {
+    await this.renders.remove(id);
+  }
+
+  @Get('renders/:id/file')
+  @ApiOperation({ summary: 'The finished file (ranges are served); ?download=1 to save it' })
+  async file(@Param('id') id: string, @Query('download') download: string | undefined, @Res() response: Response): Promise<void> {
+    const { path, name } = await this.renders.file(id);
+    if (download) response.attachment(name);
+    response.sendFile(path, { dotfiles: 'allow' });
+  }
+}
