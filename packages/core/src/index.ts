@@ -5,6 +5,7 @@ export * from './picture/kernel.js';
 export * from './picture/sampling.js';
 export * from './geometry/matrix.js';
 export * from './geometry/similarity.js';
+export * from './geometry/turning.js';
 export * from './track/track.js';
 export * from './track/correlation.js';
 export * from './track/alignment.js';

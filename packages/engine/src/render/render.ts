@@ -1,4 +1,4 @@
-import { invert, multiply, scaling, translation, LurnError, stoppedError, type Matrix3 } from '@lurn/core';
+import { codedToUpright, invert, multiply, LurnError, stoppedError, type Matrix3 } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, planarSize } from '../decode.js';
 import { Encoder } from './encoder.js';
@@ -106,18 +106,4 @@ function geometry(info: ClipInfo): {
     uprightToCoded: invert(codedToUpright(turns, width, height)),
     outputToUpright: codedToUpright(turns, turns % 2 ? outputSize[1] : outputSize[0], turns % 2 ? outputSize[0] : outputSize[1]),
   };
-}
-
-/** Coded coordinates to those of the upright picture of this size. */
-export function codedToUpright(turns: 0 | 1 | 2 | 3, width: number, height: number): Matrix3 {
-  switch (turns) {
-    case 0:
-      return scaling(1);
-    case 1:
-      return [0, -1, width, 1, 0, 0, 0, 0, 1];
-    case 2:
-      return multiply(translation(width, height), scaling(-1));
-    case 3:
-      return [0, 1, 0, -1, 0, height, 0, 0, 1];
-  }
 }

@@ -1,0 +1,150 @@
+import { LurnError, stoppedError, type AbortSignalLike, type LumaSource, type Plane } from '@lurn/core';
+import { OpenClip, type ClipFile } from './clip-file.js';
+import { pictureFrom, uprightLuma, type Picture } from './picture.js';
+
+type Samples = ReturnType<OpenClip['samplesFrom']>;
+
+export interface FrameReaderOptions {
+  /** The most that cached pictures may take, in bytes. */
+  readonly cacheBytes: number;
+  /** How many frames are decoded ahead of the one asked for, in the direction of play. */
+  readonly readAhead: number;
+}
+
+/** Rather than decoding this many frames on the way, a new start is made at a key frame. */
+const LONGEST_RUN = 60;
+/** Going backwards, decoding starts this many frames early, so that the ones before are cached too. */
+const BACK_BLOCK = 24;
+
+/**
+ * Frame-exact pictures of a clip, in any order, through a bounded cache. One decoder runs; it goes on from where
+ * it is when that leads to the frame, and starts anew at a key frame otherwise.
+ */
+export class FrameReader implements LumaSource {
+  private readonly cache = new Map<number, Picture>();
+  private cachedBytes = 0;
+  private run: { samples: Samples; next: number } | null = null;
+  private queue: Promise<unknown> = Promise.resolve();
+  private asked = 0;
+  private last = 0;
+  private closed = false;
+
+  constructor(
+    readonly clip: OpenClip,
+    private readonly options: FrameReaderOptions,
+  ) {}
+
+  static async open(file: ClipFile, options: FrameReaderOptions): Promise<FrameReader> {
+    return new FrameReader(await OpenClip.open(file), options);
+  }
+
+  /** The picture when it is cached. */
+  peek(frame: number): Picture | undefined {
+    return this.cache.get(frame);
+  }
+
+  /**
+   * The picture of a frame.
+   *
+   * @throws LurnError `no-such-frame`, `frame-unreadable`, `stopped` at the signal.
+   */
+  get(frame: number, signal?: AbortSignalLike): Promise<Picture> {
+    if (!Number.isInteger(frame) || frame < 0 || frame >= this.clip.frames) {
+      const range = `its frames are 0 to ${this.clip.frames - 1}`;
+      return Promise.reject(new LurnError('no-such-frame', `The clip has no frame ${frame}: ${range}.`));
+    }
+    const direction = frame < this.last ? -1 : 1;
+    this.last = frame;
+    const ticket = ++this.asked;
+    const hit = this.cache.get(frame);
+    if (hit) {
+      this.touch(hit);
+      this.readAhead(frame, direction, ticket);
+      return Promise.resolve(hit);
+    }
+    const picture = this.inTurn(() => this.decode(frame, direction, signal));
+    picture.then(
+      () => this.readAhead(frame, direction, ticket),
+      () => undefined,
+    );
+    return picture;
+  }
+
+  async luma(frame: number, signal?: AbortSignalLike): Promise<Plane> {
+    return uprightLuma(await this.get(frame, signal), this.clip.turns);
+  }
+
+  close(): void {
+    this.closed = true;
+    void this.run?.samples.return(undefined);
+    this.cache.clear();
+    this.clip.close();
+  }
+
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const result = this.queue.then(work);
+    this.queue = result.catch(() => undefined);
+    return result;
+  }
+
+  /** Decodes a few frames more, as long as nobody asks for something else. */
+  private readAhead(frame: number, direction: 1 | -1, ticket: number): void {
+    const wanted = direction > 0 ? Math.min(this.clip.frames - 1, frame + this.options.readAhead) : Math.max(0, frame - 2);
+    void this.inTurn(async () => {
+      for (let f = frame + direction; direction > 0 ? f <= wanted : f >= wanted; f += direction) {
+        if (this.asked !== ticket || this.closed) return;
+        if (!this.cache.has(f)) await this.decode(f, direction);
+      }
+    }).catch(() => undefined);
+  }
+
+  private async decode(frame: number, direction: 1 | -1, signal?: AbortSignalLike): Promise<Picture> {
+    const hit = this.cache.get(frame);
+    if (hit) return hit;
+    if (signal?.aborted) throw stoppedError('Reading the frame');
+    if (!this.run || frame < this.run.next || frame - this.run.next > LONGEST_RUN) {
+      await this.run?.samples.return(undefined);
+      const start = direction < 0 ? Math.max(0, frame - this.backBlock()) : frame;
+      this.run = { samples: this.clip.samplesFrom(start), next: start };
+    }
+    for (;;) {
+      const { value, done } = await this.run.samples.next();
+      if (done || this.closed) {
+        this.run = null;
+        throw new LurnError('frame-unreadable', `Frame ${frame} cannot be decoded: the file ends before it.`);
+      }
+      const picture = await pictureFrom(value.sample, value.frame, this.clip.codedWidth, this.clip.codedHeight);
+      value.sample.close();
+      this.run.next = value.frame + 1;
+      this.keep(picture);
+      if (value.frame === frame) return picture;
+      if (value.frame > frame) {
+        this.run = null;
+        throw new LurnError('frame-unreadable', `Frame ${frame} is missing from the file as the browser decodes it.`);
+      }
+      if (signal?.aborted) throw stoppedError('Reading the frame');
+    }
+  }
+
+  private backBlock(): number {
+    const bytes = this.clip.codedWidth * this.clip.codedHeight * 1.5;
+    return Math.max(2, Math.min(BACK_BLOCK, Math.floor(this.options.cacheBytes / bytes / 2)));
+  }
+
+  private keep(picture: Picture): void {
+    if (this.cache.has(picture.frame)) return;
+    this.cache.set(picture.frame, picture);
+    this.cachedBytes += picture.bytes;
+    for (const [frame, old] of this.cache) {
+      if (this.cachedBytes <= this.options.cacheBytes || this.cache.size <= 2) break;
+      this.cache.delete(frame);
+      this.cachedBytes -= old.bytes;
+    }
+  }
+
+  /** Makes a picture the most recently used. */
+  private touch(picture: Picture): void {
+    this.cache.delete(picture.frame);
+    this.cache.set(picture.frame, picture);
+  }
+}

@@ -1,0 +1,118 @@
+/** GLSL of the preview. The kernel and its bounds are those of core's `warpPlane`. */
+
+export const VERTEX = `#version 300 es
+void main() {
+  vec2 p = vec2((gl_VertexID << 1) & 2, gl_VertexID & 2);
+  gl_Position = vec4(p * 2.0 - 1.0, 0.0, 1.0);
+}`;
+
+/** Halves a plane with [1 3 3 1] / 8 both ways, by four linear fetches. */
+export const HALVE = `#version 300 es
+precision highp float;
+uniform sampler2D plane;
+out vec4 colour;
+void main() {
+  vec2 size = vec2(textureSize(plane, 0));
+  // Weights 1 and 3 of neighbours i and i + 1 are one linear fetch at three quarters between their centres.
+  vec2 at = floor(gl_FragCoord.xy) * 2.0 + 1.0;
+  vec2 a = (at - 0.75) / size;
+  vec2 b = (at + 0.75) / size;
+  float sum = texture(plane, a).r + texture(plane, vec2(b.x, a.y)).r + texture(plane, vec2(a.x, b.y)).r + texture(plane, b).r;
+  colour = vec4(sum * 0.25);
+}`;
+
+export const DRAW = `#version 300 es
+precision highp float;
+precision highp int;
+uniform sampler2D planeY;
+uniform sampler2D planeU;
+uniform sampler2D planeV;
+uniform mat3 toFrame;    // device pixel of the pane -> pixels of the frame that is shown
+uniform mat3 toLuma;     // device pixel of the pane -> luma samples
+uniform mat3 toChroma;   // device pixel of the pane -> chroma samples
+uniform vec2 origin;     // device pixel of the pane's lower left corner, and its height in z
+uniform float paneHeight;
+uniform vec2 frameSize;
+uniform vec2 shrink;     // source samples per device pixel: luma, chroma
+uniform int quality;     // 0 cubic, 1 linear, 2 nearest
+uniform vec3 black;      // luma and chroma outside the picture
+uniform vec3 ground;     // what surrounds the frame
+uniform mat3 toRgb;
+uniform vec3 offset;
+uniform int raw;         // 1: the planes themselves, for measuring
+out vec4 colour;
+
+float cubic(float t) {
+  float x = abs(t);
+  if (x < 1.0) return (1.5 * x - 2.5) * x * x + 1.0;
+  if (x < 2.0) return ((-0.5 * x + 2.5) * x - 4.0) * x + 2.0;
+  return 0.0;
+}
+
+float fetch(sampler2D plane, ivec2 at, ivec2 size) {
+  return texelFetch(plane, clamp(at, ivec2(0), size - 1), 0).r;
+}
+
+float plain(sampler2D plane, vec2 p, ivec2 size) {
+  vec2 q = p - 0.5;
+  ivec2 i = ivec2(floor(q));
+  vec2 f = q - vec2(i);
+  float sum = 0.0;
+  for (int r = -1; r <= 2; r++) {
+    float line = 0.0;
+    for (int c = -1; c <= 2; c++) line += cubic(float(c) - f.x) * fetch(plane, i + ivec2(c, r), size);
+    sum += cubic(float(r) - f.y) * line;
+  }
+  return sum;
+}
+
+float wide(sampler2D plane, vec2 p, ivec2 size, float s) {
+  int taps = int(ceil(4.0 * s));
+  ivec2 first = ivec2(floor(p - 0.5 - 2.0 * s)) + 1;
+  float sum = 0.0;
+  float weight = 0.0;
+  for (int r = 0; r < taps; r++) {
+    float wy = cubic((float(first.y + r) - p.y + 0.5) / s);
+    for (int c = 0; c < taps; c++) {
+      float w = wy * cubic((float(first.x + c) - p.x + 0.5) / s);
+      weight += w;
+      sum += w * fetch(plane, first + ivec2(c, r), size);
+    }
+  }
+  return sum / weight;
+}
+
+float take(sampler2D plane, vec2 p, float s, float outside) {
+  ivec2 size = textureSize(plane, 0);
+  vec2 edge = min(p, vec2(size) - p);
+  float inside = min(edge.x, edge.y);
+  float cover = inside >= 0.0 ? 1.0 : max(0.0, 1.0 + inside);
+  if (cover <= 0.0) return outside;
+  float v;
+  if (quality == 2) v = fetch(plane, ivec2(floor(p)), size);
+  else if (quality == 1) v = texture(plane, p / vec2(size)).r;
+  else if (s > 1.02) v = wide(plane, p, size, s);
+  else v = plain(plane, p, size);
+  return outside + (clamp(v, 0.0, 1.0) - outside) * cover;
+}
+
+vec2 through(mat3 m, vec2 p) {
+  vec3 q = m * vec3(p, 1.0);
+  return q.xy / q.z;
+}
+
+void main() {
+  vec2 p = vec2(gl_FragCoord.x - origin.x, paneHeight - (gl_FragCoord.y - origin.y));
+  vec2 f = through(toFrame, p);
+  if (any(lessThan(f, vec2(0.0))) || any(greaterThan(f, frameSize))) {
+    colour = vec4(ground, 1.0);
+    return;
+  }
+  vec2 c = through(toChroma, p);
+  vec3 yuv = vec3(
+    take(planeY, through(toLuma, p), shrink.x, black.x),
+    take(planeU, c, shrink.y, black.y),
+    take(planeV, c, shrink.y, black.z)
+  );
+  colour = vec4(raw == 1 ? yuv : clamp(toRgb * (yuv - offset), 0.0, 1.0), 1.0);
+}`;

@@ -1,0 +1,5 @@
+export * from './clip-file.js';
+export * from './frame-reader.js';
+export * from './picture.js';
+export * from './gl/colour.js';
+export * from './gl/picture-drawer.js';
