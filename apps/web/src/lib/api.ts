@@ -1,0 +1,47 @@
+import { LurnError } from '@lurn/core';
+import type { ApiError, ClipSummary, RenderSummary, SavedShot, SaveShot } from '@lurn/model';
+
+/** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
+
+async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(`/api${path}`, init);
+  } catch {
+    throw new LurnError('offline', 'The server does not answer. Is it still running?');
+  }
+  if (response.status === 204) return undefined as T;
+  const body: unknown = await response.json().catch(() => null);
+  if (!response.ok) {
+    const { code = 'fault', message = `The server answered ${response.status}.`, details } = (body ?? {}) as Partial<ApiError>;
+    throw new LurnError(code, message, details);
+  }
+  return body as T;
+}
+
+function send<T>(method: string, path: string, body: unknown, more?: RequestInit): Promise<T> {
+  return call(path, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body), ...more });
+}
+
+export const api = {
+  clips: () => call<ClipSummary[]>('/clips'),
+  clip: (id: string) => call<ClipSummary>(`/clips/${id}`),
+  times: (id: string) => call<{ times: number[] }>(`/clips/${id}/times`),
+  renameClip: (id: string, name: string) => send<ClipSummary>('PATCH', `/clips/${id}`, { name }),
+  deleteClip: (id: string) => call<void>(`/clips/${id}`, { method: 'DELETE' }),
+  restoreClip: (id: string) => call<ClipSummary>(`/clips/${id}/restore`, { method: 'POST' }),
+  shot: (id: string) => call<SavedShot>(`/clips/${id}/shot`),
+  saveShot: (id: string, shot: SaveShot) => send<{ revision: number }>('PUT', `/clips/${id}/shot`, shot),
+  render: (id: string, revision: number, crf: number) =>
+    send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
+  stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
+  removeRender: (id: string) => call<void>(`/renders/${id}`, { method: 'DELETE' }),
+};
+
+export const fileUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}/file`;
+export const thumbnailUrl = (clipId: string) => `/api/clips/${clipId}/thumbnail`;
+export const renderUrl = (id: string, download = false) => `/api/renders/${id}/file${download ? '?download=1' : ''}`;
+
+export function messageOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

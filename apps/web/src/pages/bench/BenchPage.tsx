@@ -1,0 +1,214 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { Link, useParams } from 'react-router';
+import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import type { ClipFile } from '@lurn/media';
+import type { ClipSummary } from '@lurn/model';
+import { ThemeButton } from '../../components/ThemeButton';
+import { IconButton } from '../../components/Tip';
+import { api, fileUrl, messageOf } from '../../lib/api';
+import { rate, timeCode } from '../../lib/format';
+import { useServerEvents } from '../../lib/events';
+import { openBench, setBench, useBench } from '../../state/bench';
+import { keepPlaying } from '../../state/player';
+import { Saver, stateFrom } from '../../state/saving';
+import { openShot } from '../../state/shot';
+import { keepSolved } from '../../state/solving';
+import { Tracker } from '../../state/tracking';
+import { Course } from './Course';
+import { benchActions, type Action } from './keys';
+import { KeySheet } from './KeySheet';
+import { FramePanel } from './panels/FramePanel';
+import { RenderPanel } from './panels/RenderPanel';
+import { RepairPanel } from './panels/RepairPanel';
+import { SpotsPanel } from './panels/SpotsPanel';
+import { SteadyPanel } from './panels/SteadyPanel';
+import { TrackPanel } from './panels/TrackPanel';
+import { Strips } from './Strips';
+import { Transport } from './Transport';
+import { TwinView } from './TwinView';
+
+interface Tools {
+  readonly tracker: Tracker;
+  readonly saver: Saver;
+  readonly file: ClipFile;
+}
+
+/** Loads a shot and opens the Bench on it. */
+export function BenchPage() {
+  const { id = '' } = useParams();
+  const [tools, setTools] = useState<Tools | null>(null);
+  const [failure, setFailure] = useState<string | null>(null);
+
+  useEffect(() => {
+    let gone = false;
+    let close = () => undefined as void;
+    const open = async () => {
+      const [clip, { times }, saved] = await Promise.all([api.clip(id), api.times(id), api.shot(id)]);
+      if (gone) return;
+      const { width, height, turns } = clip.info!;
+      const stamps = Float64Array.from(times);
+      const file: ClipFile = { url: fileUrl(id), times: stamps, width, height, turns, usesCopy: clip.usesCopy };
+      const forget = openBench(clip, stamps, saved.revision);
+      openShot(Saver.recover(id, saved));
+      const saver = new Saver(id, stateFrom(saved), saved.revision);
+      const tracker = new Tracker(file);
+      const [stopSolving, stopPlaying] = [keepSolved(), keepPlaying()];
+      close = () => {
+        tracker.close();
+        saver.close();
+        stopSolving();
+        stopPlaying();
+        forget();
+      };
+      setTools({ tracker, saver, file });
+    };
+    open().catch((error: unknown) => setFailure(messageOf(error)));
+    return () => {
+      gone = true;
+      close();
+      setTools(null);
+    };
+  }, [id]);
+
+  if (failure) return <Failure message={failure} />;
+  if (!tools) return <p className="quiet p-6">Opening the shot …</p>;
+  return <Bench key={id} {...tools} />;
+}
+
+function Failure({ message }: { readonly message: string }) {
+  return (
+    <div className="space-y-3 p-6" role="alert">
+      <p>This shot cannot be opened. {message}</p>
+      <Link className="btn btn-sm" to="/">
+        Back to the shots
+      </Link>
+    </div>
+  );
+}
+
+function Bench({ tracker, saver, file }: Tools) {
+  const actions = useMemo(() => benchActions(tracker), [tracker]);
+  const keySheet = useBench((s) => s.keySheet);
+  const problem = useBench((s) => s.problem);
+  const across = useDefaultLayout({ id: 'lurn.across', storage: localStorage });
+  const down = useDefaultLayout({ id: 'lurn.down', storage: localStorage });
+  useFresh(saver);
+  return (
+    <div className="flex h-full flex-col">
+      <Header />
+      {actions.map((a) => (
+        <Hotkey key={a.id} action={a} />
+      ))}
+      {problem && (
+        <div role="alert" className="flex items-center gap-3 bg-error/15 px-3 py-1.5">
+          <span className="grow">▲ {problem.message}</span>
+          <button type="button" className="btn btn-xs" onClick={() => setBench({ problem: null })}>
+            Close
+          </button>
+        </div>
+      )}
+      <Group orientation="vertical" className="min-h-0 grow" {...down}>
+        <Panel id="work" minSize="40%" defaultSize="76%">
+          <Group orientation="horizontal" className="h-full" {...across}>
+            <Panel id="course" minSize="130px" maxSize="260px" defaultSize="160px" className="bg-base-200">
+              <Course />
+            </Panel>
+            <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
+            <Panel id="view" minSize="35%">
+              <div className="flex h-full flex-col">
+                <div className="min-h-0 grow">
+                  <TwinView file={file} />
+                </div>
+                <Transport actions={actions} />
+              </div>
+            </Panel>
+            <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
+            <Panel id="station" minSize="220px" maxSize="420px" defaultSize="262px" className="bg-base-200">
+              <StationPanel tracker={tracker} saver={saver} />
+            </Panel>
+          </Group>
+        </Panel>
+        <Separator className="h-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
+        <Panel id="strips" minSize="70px" defaultSize="24%">
+          <Strips />
+        </Panel>
+      </Group>
+      {keySheet && <KeySheet actions={actions} />}
+    </div>
+  );
+}
+
+function StationPanel({ tracker, saver }: Omit<Tools, 'file'>) {
+  const station = useBench((s) => s.station);
+  return (
+    <aside aria-label="Station" className="h-full overflow-y-auto">
+      {station === 'spots' && <SpotsPanel />}
+      {station === 'track' && <TrackPanel tracker={tracker} />}
+      {station === 'repair' && <RepairPanel />}
+      {station === 'steady' && <SteadyPanel />}
+      {station === 'frame' && <FramePanel />}
+      {station === 'render' && <RenderPanel saver={saver} />}
+    </aside>
+  );
+}
+
+function Hotkey({ action }: { readonly action: Action }) {
+  useHotkeys(action.keys, () => action.run(), { preventDefault: true, ignoreModifiers: false }, [action]);
+  return null;
+}
+
+const SAVING = { saved: 'saved', saving: 'saving …', unsaved: 'saving …', failed: 'not saved' } as const;
+
+function Header() {
+  const { clip, info, saving } = useBench();
+  return (
+    <header className="rule flex h-9 items-center gap-3 border-b bg-base-200 px-2">
+      <Link to="/" className="btn btn-ghost btn-xs" title="All shots">
+        Shots
+      </Link>
+      <h1 className="truncate font-semibold">{clip.name}</h1>
+      <span className="num quiet truncate text-xs">
+        {info.width} × {info.height}, {info.rate ? rate(info.fps) : `${rate(info.fps)} on average`}, {timeCode(info.duration, info.fps)}
+      </span>
+      {clip.usesCopy && (
+        <span className="quiet text-xs" title="The browser cannot play the original frame for frame. Renders read the original.">
+          working copy
+        </span>
+      )}
+      {info.warning && <span className="truncate text-xs text-warning">▲ {info.warning}</span>}
+      <span className="grow" />
+      <span className={`text-xs ${saving === 'failed' ? 'text-error' : 'quiet'}`} role="status" aria-label="Saving">
+        {saving === 'failed' ? '▲ ' : ''}
+        {SAVING[saving]}
+      </span>
+      <IconButton label="Keys" keys="?" onClick={() => setBench({ keySheet: true })}>
+        <span className="num">?</span>
+      </IconButton>
+      <ThemeButton />
+    </header>
+  );
+}
+
+/** Keeps the clip's renders, and what other tabs save, up to date. */
+function useFresh(saver: Saver): void {
+  const id = useBench((s) => s.clip.id);
+  const client = useQueryClient();
+  const { data } = useQuery({ queryKey: ['clip', id], queryFn: () => api.clip(id) });
+  useEffect(() => {
+    if (data) setBench({ clip: data });
+  }, [data]);
+  useServerEvents((event) => {
+    if (event.kind === 'clip' && event.id === id) void client.invalidateQueries({ queryKey: ['clip', id] });
+    if (event.kind === 'shot' && event.id === id) void saver.follow(event.revision);
+    if (event.kind === 'render' && event.render.clipId === id) {
+      client.setQueryData<ClipSummary>(['clip', id], (clip) => {
+        if (!clip) return clip;
+        const others = clip.renders.filter((r) => r.id !== event.render.id);
+        const renders = [event.render, ...others].sort((a, b) => b.createdAt.localeCompare(a.createdAt));
+        return { ...clip, renders };
+      });
+    }
+  });
+}

@@ -1,0 +1,112 @@
+import { countSamples } from '@lurn/core';
+import { Check } from 'lucide-react';
+import { percent, pixels, plural } from '../../lib/format';
+import { setBench, STATIONS, useBench, type Station } from '../../state/bench';
+import { useShot } from '../../state/shot';
+
+const NAMES: Record<Station, string> = {
+  spots: 'Spots',
+  track: 'Track',
+  repair: 'Repair',
+  steady: 'Steady',
+  frame: 'Frame',
+  render: 'Render',
+};
+
+interface Progress {
+  readonly text: string;
+  readonly done: boolean;
+}
+
+/** The stations of the work in order, each with how far it has come; the next thing to do is marked. */
+export function Course() {
+  const station = useBench((s) => s.station);
+  const progress = useProgress();
+  const next = STATIONS.find((s) => !progress[s].done) ?? 'render';
+  return (
+    <nav aria-label="Course" className="flex h-full flex-col gap-px overflow-y-auto py-2">
+      <ol>
+        {STATIONS.map((s, i) => (
+          <li key={s} className="relative">
+            {i < STATIONS.length - 1 && <span className="rule absolute top-6 bottom-0 left-[17px] -mb-3 border-l" aria-hidden="true" />}
+            <button
+              type="button"
+              title={`${NAMES[s]} (${i + 1})`}
+              aria-current={station === s ? 'step' : undefined}
+              className={`relative flex w-full gap-2 px-2 py-1.5 text-left hover:bg-base-300/60 ${station === s ? 'bg-base-300' : ''}`}
+              onClick={() => setBench({ station: s })}
+            >
+              <span
+                className={`num mt-0.5 grid size-[19px] shrink-0 place-items-center rounded-full border text-[11px] ${
+                  progress[s].done ? 'border-primary text-primary' : next === s ? 'border-primary bg-primary text-primary-content' : 'border-secondary'
+                } ${next === s ? '' : 'bg-base-200'}`}
+              >
+                {progress[s].done ? <Check size={11} strokeWidth={3} aria-label="done" /> : i + 1}
+              </span>
+              <span className="min-w-0">
+                <span className="block font-semibold">{NAMES[s]}</span>
+                <span className={`block text-xs leading-tight ${next === s ? '' : 'quiet'}`}>{progress[s].text}</span>
+              </span>
+            </button>
+          </li>
+        ))}
+      </ol>
+    </nav>
+  );
+}
+
+function useProgress(): Record<Station, Progress> {
+  const { document, tracks } = useShot((s) => s.state);
+  const { info, steady, clip, tracking } = useBench();
+  const { range, framing } = document;
+  const wanted = range.to - range.from + 1;
+  const longest = Math.max(0, ...document.spots.map((s) => (tracks[s.id] ? countSamples(tracks[s.id]) : 0)));
+  const covered = steady ? steady.motion.support.slice(range.from, range.to + 1).filter((s) => s !== 'none').length : 0;
+  const gaps = wanted - covered;
+  const tracked = longest > 1;
+  const edges = steady?.edgeFrames.length ?? 0;
+  const finished = clip.renders.filter((r) => r.status === 'done').length;
+  const running = clip.renders.find((r) => r.status === 'running' || r.status === 'waiting');
+  return {
+    spots: {
+      done: document.spots.length > 0,
+      text: document.spots.length > 0 ? plural(document.spots.length, 'spot') : 'Mark two features, far apart',
+    },
+    track: {
+      done: tracked && gaps === 0,
+      text: tracking
+        ? `Frame ${tracking.frame}, ${tracking.done} of ${tracking.total}`
+        : tracked
+          ? `${covered} of ${wanted} frames`
+          : `0 of ${info.frames} frames`,
+    },
+    repair: {
+      done: tracked && gaps === 0,
+      text: !tracked ? 'Nothing to repair yet' : gaps > 0 ? `${plural(gaps, 'frame')} without a sample` : 'No gaps',
+    },
+    steady: {
+      done: tracked && steady !== null,
+      text:
+        tracked && steady ? `${pixels(steady.measure.after)} left of ${pixels(steady.measure.before)}` : 'Still',
+    },
+    frame: {
+      done: tracked && steady !== null && edges === 0,
+      text:
+        !tracked || !steady
+          ? 'Fit zoom'
+          : framing.mode === 'fit'
+            ? `Fit zoom ${percent(steady.fit.zoom)}`
+            : edges > 0
+              ? `Edge on ${plural(edges, 'frame')}`
+              : `${percent(steady.framing.zoom)}, no edge`,
+    },
+    render: {
+      done: finished > 0 && !running,
+      text: running
+        ? `Rendering, ${Math.round((running.done / running.total) * 100)} %`
+        : finished > 0
+          ? plural(finished, 'file')
+          : 'No file yet',
+    },
+  };
+}

@@ -1,0 +1,124 @@
+import { apply, sampleAt, type Matrix3, type Track } from '@lurn/core';
+import type { Spot } from '@lurn/model';
+import { spotColour } from '../../lib/colours';
+
+interface MarkProps {
+  readonly spot: Spot;
+  readonly track: Track;
+  readonly frame: number;
+  /** Picture to screen; a scale and a shift. */
+  readonly toPane: Matrix3;
+  readonly selected: boolean;
+  /** Handles and hit areas, for the pane in which spots are worked on. */
+  readonly handles: boolean;
+}
+
+/** Every stroke has a dark side and a light one, so that it is read on black, white and grass. */
+function Stroke({ d, colour, width = 1.5, dash }: { d: string; colour: string; width?: number; dash?: string }) {
+  return (
+    <>
+      <path d={d} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={width + 1.6} strokeDasharray={dash} />
+      <path d={d} fill="none" stroke={colour} strokeWidth={width} strokeDasharray={dash} />
+    </>
+  );
+}
+
+/** A spot on the picture: a patch with open corners, ticks that leave the middle free, and its short name. */
+export function SpotMark({ spot, track, frame, toPane, selected, handles }: MarkProps) {
+  const sample = sampleAt(track, frame);
+  if (!sample) return null;
+  const { x, y } = apply(toPane, sample.x, sample.y);
+  const [sx, sy] = [toPane[0], toPane[4]];
+  const w = (spot.patch[0] + 0.5) * sx;
+  const h = (spot.patch[1] + 0.5) * sy;
+  const colour = spotColour(spot.colour);
+  const c = Math.max(4, Math.min(w, h) * 0.5);
+  const corner = (u: number, v: number) => `M${x + u * w} ${y + v * (h - c)}V${y + v * h}H${x + u * (w - c)}`;
+  const gap = Math.max(3, 0.8 * sx);
+  const tick = Math.max(3, Math.min(w, h) * 0.28);
+  const ticks = [[1, 0], [-1, 0], [0, 1], [0, -1]]
+    .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
+    .join('');
+  const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
+  const doubtful = sample.confidence < 0.75;
+  return (
+    <g opacity={spot.used ? 1 : 0.55}>
+      {selected && handles && (
+        <Stroke d={`M${x - rw} ${y - rh}H${x + rw}V${y + rh}H${x - rw}Z`} colour={colour} width={1} dash="1.5 3.5" />
+      )}
+      <Stroke
+        d={[corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)].join('')}
+        colour={colour}
+        width={selected ? 2.2 : 1.4}
+        dash={doubtful ? '3 2' : undefined}
+      />
+      <Stroke d={ticks} colour={colour} width={1.2} />
+      <text
+        x={x + w + 4}
+        y={y - h + 4}
+        className="num select-none"
+        fontSize={11}
+        fontWeight={selected ? 700 : 500}
+        fill={colour}
+        stroke="#000"
+        strokeOpacity={0.8}
+        strokeWidth={2.5}
+        paintOrder="stroke"
+      >
+        {spot.name}
+        {sample.state === 'pinned' ? ' ◆' : ''}
+      </text>
+      {handles && (
+        <>
+          <rect
+            x={x - Math.max(w, 9)}
+            y={y - Math.max(h, 9)}
+            width={2 * Math.max(w, 9)}
+            height={2 * Math.max(h, 9)}
+            fill="transparent"
+            data-spot={spot.id}
+            data-part="spot"
+            className="cursor-move"
+          />
+          {selected && (
+            <>
+              <Handle x={x + w} y={y + h} id={spot.id} part="patch" colour={colour} />
+              <Handle x={x + rw} y={y + rh} id={spot.id} part="reach" colour={colour} />
+            </>
+          )}
+        </>
+      )}
+    </g>
+  );
+}
+
+function Handle({ x, y, id, part, colour }: { x: number; y: number; id: string; part: 'patch' | 'reach'; colour: string }) {
+  return (
+    <g data-spot={id} data-part={part} className="cursor-nwse-resize">
+      <rect x={x - 8} y={y - 8} width={16} height={16} fill="transparent" data-spot={id} data-part={part} />
+      <rect x={x - 3} y={y - 3} width={6} height={6} fill={colour} stroke="#000" pointerEvents="none" />
+    </g>
+  );
+}
+
+/** The path of a spot over all its frames; gaps stay gaps. */
+export function SpotPath({ spot, track, toPane }: { spot: Spot; track: Track; toPane: Matrix3 }) {
+  const runs: string[] = [];
+  let open = false;
+  for (let i = 0; i < track.state.length; i++) {
+    if (!track.state[i]) {
+      open = false;
+      continue;
+    }
+    const p = apply(toPane, track.x[i], track.y[i]);
+    runs.push(`${open ? 'L' : 'M'}${p.x.toFixed(2)} ${p.y.toFixed(2)}`);
+    open = true;
+  }
+  const d = runs.join('');
+  return (
+    <g pointerEvents="none" opacity={0.85}>
+      <path d={d} fill="none" stroke="#000" strokeOpacity={0.5} strokeWidth={2.4} strokeLinejoin="round" />
+      <path d={d} fill="none" stroke={spotColour(spot.colour)} strokeWidth={1} strokeLinejoin="round" />
+    </g>
+  );
+}

@@ -1,0 +1,54 @@
+import { ArrowLeftToLine, ArrowRightToLine, Flag, Pause, Play, Redo2, StepBack, StepForward, Undo2 } from 'lucide-react';
+import { useStore } from 'zustand';
+import { IconButton } from '../../components/Tip';
+import { timeCode } from '../../lib/format';
+import { LAYOUTS, setBench, useBench, type Layout } from '../../state/bench';
+import { useShot } from '../../state/shot';
+import type { Action } from './keys';
+
+const LAYOUT_NAMES: Record<Layout, string> = { both: 'Both', wipe: 'Wipe', source: 'Source', steadied: 'Steadied' };
+
+/** Play, step, where the playhead is, and how the two pictures are compared. */
+export function Transport({ actions }: { readonly actions: readonly Action[] }) {
+  const { frame, playing, info, times, layout } = useBench();
+  const { pastStates, futureStates } = useStore(useShot.temporal);
+  const act = (id: string) => actions.find((a) => a.id === id)!;
+  const button = (id: string, icon: React.ReactNode, disabled = false) => (
+    <IconButton label={act(id).label} keys={act(id).shown} onClick={act(id).run} disabled={disabled}>
+      {icon}
+    </IconButton>
+  );
+  return (
+    <div className="rule flex h-9 items-center gap-1 border-t bg-base-200 px-2" role="toolbar" aria-label="Transport">
+      {button('first', <ArrowLeftToLine size={15} />)}
+      {button('previous', <StepBack size={15} />)}
+      {button('play', playing ? <Pause size={16} /> : <Play size={16} />)}
+      {button('next', <StepForward size={15} />)}
+      {button('last', <ArrowRightToLine size={15} />)}
+      {button('to-ref', <Flag size={14} />)}
+      <span className="num ml-2 w-[92px]" aria-label="Time code">
+        {timeCode(times[frame] ?? 0, info.fps)}
+      </span>
+      <span className="num quiet w-[110px]" aria-label="Frame">
+        {String(frame).padStart(String(info.frames - 1).length, '\u2007')} of {info.frames - 1}
+      </span>
+      <span className="grow" />
+      {button('undo', <Undo2 size={15} />, pastStates.length === 0)}
+      {button('redo', <Redo2 size={15} />, futureStates.length === 0)}
+      <div className="join ml-2" role="group" aria-label={`Compare (${act('compare').shown})`}>
+        {LAYOUTS.map((l) => (
+          <button
+            key={l}
+            type="button"
+            aria-pressed={layout === l}
+            title={`${LAYOUT_NAMES[l]} (${act('compare').shown})`}
+            className={`btn btn-xs join-item ${layout === l ? 'btn-primary' : ''}`}
+            onClick={() => setBench({ layout: l })}
+          >
+            {LAYOUT_NAMES[l]}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,24 @@
+import type { ReactNode } from 'react';
+
+export function Section({ title, children }: { readonly title: string; readonly children: ReactNode }) {
+  return (
+    <section className="rule space-y-2 border-b px-3 py-3">
+      <h3 className="text-[13px] font-semibold">{title}</h3>
+      {children}
+    </section>
+  );
+}
+
+export function Hint({ children }: { readonly children: ReactNode }) {
+  return <p className="quiet text-xs leading-snug">{children}</p>;
+}
+
+/** A number that is read, not set. */
+export function Reading({ label, value, strong }: { readonly label: string; readonly value: string; readonly strong?: boolean }) {
+  return (
+    <div className="flex items-baseline justify-between gap-2">
+      <span className={strong ? '' : 'quiet'}>{label}</span>
+      <span className={`num ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
+    </div>
+  );
+}

@@ -1,0 +1,102 @@
+import { sampleAt, type Point } from '@lurn/core';
+import { clampSize, type Spot } from '@lurn/model';
+import { panBy, type PaneRect } from '../../lib/view';
+import { pinSpot, placeSpot, reshape } from '../../state/acts';
+import { bench, setBench } from '../../state/bench';
+import { beginGesture, endGesture, shotState } from '../../state/shot';
+
+/** What the pointer is over when it goes down. */
+export type Target =
+  | { readonly kind: 'empty' }
+  | { readonly kind: 'spot'; readonly id: string }
+  | { readonly kind: 'patch' | 'reach'; readonly id: string };
+
+export interface PointerAt {
+  /** In picture pixels of the pane that it went down in. */
+  readonly picture: Point;
+  /** In CSS pixels of the twin view. */
+  readonly screen: Point;
+}
+
+/** One thing done with the pointer held down: a state of the tool, from press to release. */
+export interface PointerState {
+  move(at: PointerAt): void;
+  end(): void;
+}
+
+/** The state that a press leads to. */
+export function press(target: Target, at: PointerAt, pane: PaneRect, wantsPan: boolean): PointerState {
+  const mayPlace = pane.kind === 'source' && ['spots', 'track', 'repair'].includes(bench().station) && !bench().tracking;
+  if (wantsPan || pane.kind === 'steadied') return panning(at, pane);
+  switch (target.kind) {
+    case 'spot':
+      return mayPlace ? dragging(target.id, at) : selecting(target.id);
+    case 'patch':
+    case 'reach':
+      return mayPlace ? resizing(target.id, target.kind) : selecting(target.id);
+    case 'empty':
+      return mayPlace && bench().station === 'spots' ? placing(at) : panning(at, pane);
+  }
+}
+
+function placing(at: PointerAt): PointerState {
+  beginGesture();
+  const id = placeSpot(at.picture);
+  return dragging(id, at, true);
+}
+
+/** Drags a spot by the place it was taken at, so that it does not jump to the pointer. */
+function dragging(id: string, at: PointerAt, begun = false): PointerState {
+  const here = sampleAt(shotState().tracks[id], bench().frame);
+  const grip = here ? { x: here.x - at.picture.x, y: here.y - at.picture.y } : { x: 0, y: 0 };
+  if (!begun) beginGesture();
+  setBench({ selected: [id], magnifier: { x: at.picture.x + grip.x, y: at.picture.y + grip.y, spot: id } });
+  return {
+    move(to) {
+      const place = { x: to.picture.x + grip.x, y: to.picture.y + grip.y };
+      pinSpot(id, place);
+      const sample = sampleAt(shotState().tracks[id], bench().frame)!;
+      setBench({ magnifier: { x: sample.x, y: sample.y, spot: id } });
+    },
+    end() {
+      endGesture();
+      setBench({ magnifier: null });
+    },
+  };
+}
+
+function resizing(id: string, kind: 'patch' | 'reach'): PointerState {
+  beginGesture();
+  const spot = (): Spot => shotState().document.spots.find((s) => s.id === id)!;
+  const centre = sampleAt(shotState().tracks[id], bench().frame)!;
+  setBench({ selected: [id], magnifier: { x: centre.x, y: centre.y, spot: id } });
+  return {
+    move({ picture }) {
+      const half = [Math.abs(picture.x - centre.x), Math.abs(picture.y - centre.y)] as const;
+      const { patch } = spot();
+      const size = kind === 'patch' ? half : ([half[0] - patch[0], half[1] - patch[1]] as const);
+      reshape(id, { [kind]: clampSize(kind, size) });
+    },
+    end() {
+      endGesture();
+      setBench({ magnifier: null });
+    },
+  };
+}
+
+function selecting(id: string): PointerState {
+  setBench({ selected: [id] });
+  return { move: () => undefined, end: () => undefined };
+}
+
+function panning(at: PointerAt, pane: PaneRect): PointerState {
+  let last = at.screen;
+  return {
+    move({ screen }) {
+      const { camera, info } = bench();
+      setBench({ camera: panBy(camera, info, pane, screen.x - last.x, screen.y - last.y) });
+      last = screen;
+    },
+    end: () => undefined,
+  };
+}

@@ -1,0 +1,118 @@
+import * as Comlink from 'comlink';
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import { chain, invert, pictureMatrix, scaling } from '@lurn/core';
+import type { ClipFile } from '@lurn/media';
+import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../lib/view';
+import { bench, setBench, useBench } from '../../state/bench';
+import { useShot } from '../../state/shot';
+import type { PictureApi, View, ViewPane } from '../../workers/picture.worker';
+import { magnifierPanes } from './magnifier';
+
+const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
+
+/** Runs the picture's worker over a canvas that fills `host`, and keeps it showing what the Bench is at. */
+export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFile): { width: number; height: number } {
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  const live = useRef({ width: 0, height: 0 });
+
+  useEffect(() => {
+    const element = host.current!;
+    const canvas = document.createElement('canvas');
+    canvas.className = 'absolute inset-0 h-full w-full';
+    canvas.setAttribute('aria-hidden', 'true');
+    element.prepend(canvas);
+    const offscreen = canvas.transferControlToOffscreen();
+    const worker = new Worker(new URL('../../workers/picture.worker.ts', import.meta.url), { type: 'module' });
+    const api = Comlink.wrap<PictureApi>(worker);
+    const { colour } = bench().info;
+    const onShown = Comlink.proxy((shown: number) => {
+      if (bench().shown !== shown) setBench({ shown });
+    });
+    const onError = Comlink.proxy((code: string, message: string) => setBench({ problem: { code, message } }));
+    const opened = api.open(
+      Comlink.transfer({ canvas: offscreen, file, coding: colour, ground: groundOf() }, [offscreen]),
+      onShown,
+      onError,
+    );
+    opened.catch((error: { code?: string; message: string }) =>
+      setBench({ problem: { code: error.code ?? 'fault', message: error.message } }),
+    );
+    let queued = 0;
+    const show = () => {
+      cancelAnimationFrame(queued);
+      queued = requestAnimationFrame(() => {
+        if (live.current.width > 0) void api.show(viewOf(live.current));
+      });
+    };
+    const observer = new ResizeObserver(([entry]) => {
+      const { width, height } = entry.contentRect;
+      live.current = { width: Math.floor(width), height: Math.floor(height) };
+      setSize(live.current);
+      void opened.then(() => api.resize(Math.round(width * devicePixelRatio), Math.round(height * devicePixelRatio)));
+      show();
+    });
+    observer.observe(element);
+    const themes = new MutationObserver(() => void api.setGround(groundOf()));
+    themes.observe(document.documentElement, { attributeFilter: ['data-theme'] });
+    const stopBench = useBench.subscribe((now, before) => {
+      const keys = ['frame', 'layout', 'wipe', 'camera', 'steady', 'magnifier', 'playing'] as const;
+      if (keys.some((key) => now[key] !== before[key])) show();
+    });
+    const stopShot = useShot.subscribe(show);
+    void opened.then(show);
+    return () => {
+      cancelAnimationFrame(queued);
+      stopBench();
+      stopShot();
+      observer.disconnect();
+      themes.disconnect();
+      worker.terminate();
+      canvas.remove();
+    };
+  }, [host, file]);
+  return size;
+}
+
+/** What the worker is to draw, in device pixels. */
+function viewOf({ width, height }: { width: number; height: number }): View {
+  const { frame, layout, wipe, camera, steady, info, magnifier, playing } = bench();
+  const ratio = devicePixelRatio;
+  const panes = layOut(layout, width, height, wipe).map((pane): ViewPane => {
+    const toPane = pictureToPane(camera, info, pane);
+    const cut = pane.from * pane.width;
+    const toFrame = deviceToPicture(toPane, cut, ratio);
+    const close = scaleOf(camera, info, pane) * ratio >= 6;
+    const toSource =
+      pane.kind === 'source' ? toFrame : chain(invert(pictureMatrix(steady, frame, info)), toFrame);
+    return {
+      x: Math.round((pane.x + cut) * ratio),
+      y: Math.round(pane.y * ratio),
+      width: Math.round((pane.to - pane.from) * pane.width * ratio),
+      height: Math.round(pane.height * ratio),
+      toFrame,
+      frameSize: [info.width, info.height],
+      toSource,
+      quality: playing ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
+    };
+  });
+  const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];
+  return {
+    frame,
+    panes: [
+      ...panes,
+      ...insets.map((inset): ViewPane => {
+        const toFrame = chain(invert(inset.toPane), scaling(1 / ratio));
+        return {
+          x: Math.round(inset.x * ratio),
+          y: Math.round(inset.y * ratio),
+          width: Math.round(inset.width * ratio),
+          height: Math.round(inset.height * ratio),
+          toFrame,
+          frameSize: [info.width, info.height],
+          toSource: toFrame,
+          quality: 'nearest',
+        };
+      }),
+    ],
+  };
+}

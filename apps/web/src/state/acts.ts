@@ -1,0 +1,102 @@
+import { toast } from 'sonner';
+import { EMPTY_TRACK, defaultSettings, hasSample, sampleAt, withoutSamples, withSamples, type Point } from '@lurn/core';
+import { addSpot, changeDocument, changeSpot, nextColour, nextName, removeSpots, setRange, setTracks, type Spot } from '@lurn/model';
+import { bench, goTo, setBench } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+
+/** What the editor does to spots and frames; each is one step of undo unless a gesture is under way. */
+
+/** Places a new spot on the present frame, pinned there, and selects it. @returns its id */
+export function placeSpot(at: Point): string {
+  const { frame, info } = bench();
+  const document = shotDocument();
+  const { patch, reach, minConfidence } = defaultSettings(info.height);
+  const spot: Spot = {
+    id: crypto.randomUUID(),
+    name: nextName(document),
+    colour: nextColour(document),
+    patch,
+    reach,
+    minConfidence,
+    used: true,
+  };
+  const place = inside(at);
+  const track = withSamples(EMPTY_TRACK, [{ frame, ...place, confidence: 1, state: 'pinned' }]);
+  edit((state) => addSpot(state, spot, track));
+  setBench({ selected: [spot.id] });
+  return spot.id;
+}
+
+/** Moves a spot on a frame by hand: its sample there becomes a pin. */
+export function pinSpot(id: string, at: Point, frame = bench().frame): void {
+  const sample = { frame, ...inside(at), confidence: 1, state: 'pinned' as const };
+  edit((state) => setTracks(state, { [id]: withSamples(state.tracks[id] ?? EMPTY_TRACK, [sample]) }));
+}
+
+export function nudge(dx: number, dy: number): void {
+  const { frame, selected } = bench();
+  for (const id of selected) {
+    const sample = sampleAt(shotState().tracks[id] ?? EMPTY_TRACK, frame);
+    if (sample) pinSpot(id, { x: sample.x + dx, y: sample.y + dy });
+  }
+}
+
+export function reshape(id: string, change: Partial<Omit<Spot, 'id'>>): void {
+  edit((state) => changeSpot(state, id, change));
+}
+
+export function deleteSelected(): void {
+  const { selected } = bench();
+  if (selected.length === 0) return;
+  edit((state) => removeSpots(state, selected));
+  setBench({ selected: [] });
+}
+
+/** Deletes samples of the selected spots, or of all when none is selected. */
+export function deleteSamples(from: number, to: number): void {
+  const { selected } = bench();
+  const ids = selected.length > 0 ? selected : shotDocument().spots.map((s) => s.id);
+  edit((state) =>
+    setTracks(state, Object.fromEntries(ids.map((id) => [id, withoutSamples(state.tracks[id] ?? EMPTY_TRACK, from, to)]))),
+  );
+}
+
+export function selectNeighbour(step: 1 | -1): void {
+  const { spots } = shotDocument();
+  if (spots.length === 0) return;
+  const at = spots.findIndex((s) => s.id === bench().selected[0]);
+  const next = at < 0 ? (step > 0 ? 0 : spots.length - 1) : (at + step + spots.length) % spots.length;
+  setBench({ selected: [spots[next].id] });
+}
+
+export function setEdge(edge: 'from' | 'to'): void {
+  edit((state) => setRange(state, edge, bench().frame));
+}
+
+export function setReference(frame = bench().frame): void {
+  edit((state) => changeDocument(state, { ref: frame }));
+}
+
+/** Spots with a sample on the present frame: the selected ones, or all when none of those has one. */
+export function spotsToTrack(): Spot[] {
+  const { selected, frame } = bench();
+  const { document, tracks } = shotState();
+  const here = document.spots.filter((s) => tracks[s.id] && hasSample(tracks[s.id], frame));
+  const chosen = here.filter((s) => selected.includes(s.id));
+  return chosen.length > 0 ? chosen : here;
+}
+
+/** Goes to the nearest frame on which a spot has a sample, and says so. */
+export function goToSpot(id: string): void {
+  const track = shotState().tracks[id];
+  const { frame } = bench();
+  if (!track || track.state.length === 0 || hasSample(track, frame)) return;
+  const last = track.start + track.state.length - 1;
+  goTo(frame < track.start ? track.start : last);
+  toast.info(`The spot has no sample on frame ${frame}; this is the nearest that has.`, { id: 'nearest' });
+}
+
+function inside({ x, y }: Point): Point {
+  const { width, height } = bench().info;
+  return { x: Math.min(width, Math.max(0, x)), y: Math.min(height, Math.max(0, y)) };
+}

@@ -1,0 +1,115 @@
+import { create } from 'zustand';
+import type { Steady } from '@lurn/core';
+import type { ClipInfo, ClipSummary } from '@lurn/model';
+
+export const STATIONS = ['spots', 'track', 'repair', 'steady', 'frame', 'render'] as const;
+export type Station = (typeof STATIONS)[number];
+export type Layout = 'both' | 'source' | 'steadied' | 'wipe';
+export const LAYOUTS: readonly Layout[] = ['both', 'wipe', 'source', 'steadied'];
+
+/** Zoom and pan of the twin view. */
+export interface Camera {
+  /** Screen pixels a source pixel; null fits the picture into its pane. */
+  readonly scale: number | null;
+  /** The source place in the middle of the pane. */
+  readonly x: number;
+  readonly y: number;
+}
+
+export interface Tracking {
+  readonly from: number;
+  readonly to: number;
+  readonly frame: number;
+  readonly done: number;
+  readonly total: number;
+  readonly startedAt: number;
+}
+
+export type Saving = 'saved' | 'saving' | 'unsaved' | 'failed';
+
+/** Everything about the open Bench that is not part of the shot: not undone, kept per browser where it helps. */
+export interface BenchState {
+  readonly clip: ClipSummary;
+  readonly info: ClipInfo;
+  readonly times: Float64Array;
+  readonly frame: number;
+  /** The frame that the picture shows; it may lag behind `frame`. */
+  readonly shown: number;
+  readonly playing: boolean;
+  readonly selected: readonly string[];
+  readonly station: Station;
+  readonly layout: Layout;
+  readonly wipe: number;
+  readonly camera: Camera;
+  readonly tracking: Tracking | null;
+  readonly steady: Steady | null;
+  readonly saving: Saving;
+  readonly savedRevision: number;
+  readonly problem: { readonly code: string; readonly message: string } | null;
+  /** Where the magnifier looks, while something is dragged. */
+  readonly magnifier: { readonly x: number; readonly y: number; readonly spot: string } | null;
+  readonly keySheet: boolean;
+}
+
+const BLANK = {
+  frame: 0,
+  shown: 0,
+  playing: false,
+  selected: [],
+  station: 'spots',
+  layout: 'both',
+  wipe: 0.5,
+  camera: { scale: null, x: 0, y: 0 },
+  tracking: null,
+  steady: null,
+  saving: 'saved',
+  savedRevision: 0,
+  problem: null,
+  magnifier: null,
+  keySheet: false,
+} as const satisfies Partial<BenchState>;
+
+export const useBench = create<BenchState>()(() => ({ ...BLANK, times: new Float64Array(1) }) as unknown as BenchState);
+export const bench = () => useBench.getState();
+export const setBench = (change: Partial<BenchState>) => useBench.setState(change);
+
+/** What is remembered of a shot's Bench in this browser. */
+type Remembered = Pick<BenchState, 'frame' | 'selected' | 'station' | 'layout' | 'wipe' | 'camera'>;
+const REMEMBERED = ['frame', 'selected', 'station', 'layout', 'wipe', 'camera'] as const;
+const keyOf = (clipId: string) => `lurn.bench.${clipId}`;
+
+export function openBench(clip: ClipSummary, times: Float64Array, revision: number): () => void {
+  const info = clip.info!;
+  const kept = remembered(clip.id, info.frames);
+  useBench.setState({
+    ...BLANK,
+    camera: { scale: null, x: info.width / 2, y: info.height / 2 },
+    ...kept,
+    shown: kept.frame ?? 0,
+    clip,
+    info,
+    times,
+    savedRevision: revision,
+  });
+  return useBench.subscribe((now, before) => {
+    if (REMEMBERED.every((key) => now[key] === before[key])) return;
+    const keep = Object.fromEntries(REMEMBERED.map((key) => [key, now[key]]));
+    localStorage.setItem(keyOf(clip.id), JSON.stringify(keep));
+  });
+}
+
+function remembered(clipId: string, frames: number): Partial<Remembered> {
+  try {
+    const kept = JSON.parse(localStorage.getItem(keyOf(clipId)) ?? '{}') as Partial<Remembered>;
+    const valid = Number.isInteger(kept.frame) && kept.frame! >= 0 && kept.frame! < frames;
+    return valid ? kept : { ...kept, frame: 0 };
+  } catch {
+    return {};
+  }
+}
+
+export function goTo(frame: number): void {
+  const last = bench().info.frames - 1;
+  const next = Math.min(last, Math.max(0, Math.round(frame)));
+  if (next !== bench().frame) setBench({ frame: next });
+}
