@@ -25,7 +25,7 @@ export function layOut(layout: Layout, width: number, height: number, wipe: numb
       { kind: 'steadied', ...whole, from: wipe },
     ];
   }
-  const half = Math.floor((width - GAP) / 2);
+  const half = Math.max(0, Math.floor((width - GAP) / 2));
   return [
     { kind: 'source', ...whole, width: half },
     { kind: 'steadied', ...whole, x: width - half, width: half },

@@ -77,13 +77,12 @@ export function setReference(frame = bench().frame): void {
   edit((state) => changeDocument(state, { ref: frame }));
 }
 
-/** Spots with a sample on the present frame: the selected ones, or all when none of those has one. */
+/** The spots that tracking from the present frame follows: those with a sample here, or of them the selected. */
 export function spotsToTrack(): Spot[] {
-  const { selected, frame } = bench();
+  const { selected, onlySelected, frame } = bench();
   const { document, tracks } = shotState();
   const here = document.spots.filter((s) => tracks[s.id] && hasSample(tracks[s.id], frame));
-  const chosen = here.filter((s) => selected.includes(s.id));
-  return chosen.length > 0 ? chosen : here;
+  return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
 }
 
 /** Goes to the nearest frame on which a spot has a sample, and says so. */

@@ -37,6 +37,8 @@ export interface BenchState {
   readonly shown: number;
   readonly playing: boolean;
   readonly selected: readonly string[];
+  /** Tracks the selected spots alone instead of all that have a sample. */
+  readonly onlySelected: boolean;
   readonly station: Station;
   readonly layout: Layout;
   readonly wipe: number;
@@ -56,6 +58,7 @@ const BLANK = {
   shown: 0,
   playing: false,
   selected: [],
+  onlySelected: false,
   station: 'spots',
   layout: 'both',
   wipe: 0.5,

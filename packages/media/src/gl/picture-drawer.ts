@@ -1,7 +1,8 @@
 import {
   areaScale,
-  chromaWarp,
+  chromaToLuma,
   HALVE_FROM,
+  invert,
   LurnError,
   multiply,
   scaling,
@@ -92,7 +93,7 @@ export class PictureDrawer {
   drawPane(pane: Pane, raw = false): void {
     const { gl, picture } = this;
     if (!picture) return;
-    const toChroma = chromaWarp(pane.toLuma, picture.subsampling, this.coding.siting);
+    const toChroma = multiply(invert(chromaToLuma(picture.subsampling, this.coding.siting)), pane.toLuma);
     const luma = this.level(this.planes[0], pane.toLuma);
     const [u, v] = [this.level(this.planes[1], toChroma), this.level(this.planes[2], toChroma)];
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);

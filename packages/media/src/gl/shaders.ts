@@ -69,17 +69,19 @@ float plain(sampler2D plane, vec2 p, ivec2 size) {
 float wide(sampler2D plane, vec2 p, ivec2 size, float s) {
   int taps = int(ceil(4.0 * s));
   ivec2 first = ivec2(floor(p - 0.5 - 2.0 * s)) + 1;
+  float wx[8];
+  float sumX = 0.0;
+  float sumY = 0.0;
+  for (int c = 0; c < taps; c++) sumX += wx[c] = cubic((float(first.x + c) - p.x + 0.5) / s);
   float sum = 0.0;
-  float weight = 0.0;
   for (int r = 0; r < taps; r++) {
     float wy = cubic((float(first.y + r) - p.y + 0.5) / s);
-    for (int c = 0; c < taps; c++) {
-      float w = wy * cubic((float(first.x + c) - p.x + 0.5) / s);
-      weight += w;
-      sum += w * fetch(plane, first + ivec2(c, r), size);
-    }
+    float line = 0.0;
+    for (int c = 0; c < taps; c++) line += wx[c] * fetch(plane, first + ivec2(c, r), size);
+    sum += wy * line;
+    sumY += wy;
   }
-  return sum / weight;
+  return sum / (sumX * sumY);
 }
 
 float take(sampler2D plane, vec2 p, float s, float outside) {

@@ -61,7 +61,10 @@ function useProgress(): Record<Station, Progress> {
   const { range, framing } = document;
   const wanted = range.to - range.from + 1;
   const longest = Math.max(0, ...document.spots.map((s) => (tracks[s.id] ? countSamples(tracks[s.id]) : 0)));
-  const covered = steady ? steady.motion.support.slice(range.from, range.to + 1).filter((s) => s !== 'none').length : 0;
+  const several = document.spots.filter((s) => s.used).length > 1;
+  const covered = steady
+    ? steady.motion.support.slice(range.from, range.to + 1).filter((s) => (several ? s === 'full' : s !== 'none')).length
+    : 0;
   const gaps = wanted - covered;
   const tracked = longest > 1;
   const edges = steady?.edgeFrames.length ?? 0;
@@ -82,7 +85,11 @@ function useProgress(): Record<Station, Progress> {
     },
     repair: {
       done: tracked && gaps === 0,
-      text: !tracked ? 'Nothing to repair yet' : gaps > 0 ? `${plural(gaps, 'frame')} without a sample` : 'No gaps',
+      text: !tracked
+        ? 'Nothing to repair yet'
+        : gaps === 0
+          ? 'No gaps'
+          : `${plural(gaps, 'frame')} ${several ? 'with fewer than two spots' : 'without a sample'}`,
     },
     steady: {
       done: tracked && steady !== null,

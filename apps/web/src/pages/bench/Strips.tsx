@@ -11,7 +11,7 @@ import { beginGesture, edit, endGesture, useShot } from '../../state/shot';
 
 const LABEL = 108;
 const RIBBON = 18;
-const CURVE = 44;
+const CURVE = 50;
 const RULER = 26;
 const RIGHT = 10;
 
@@ -207,7 +207,7 @@ function Curve({ label, x, width, scrub, lines, from, format, floor, limit, mark
   );
   return (
     <div className="rule flex border-t" style={{ height: CURVE }}>
-      <div className="shrink-0 px-2 py-1 text-xs leading-tight" style={{ width: LABEL }}>
+      <div className="shrink-0 overflow-hidden px-2 pt-1 text-[11px] leading-[14px]" style={{ width: LABEL }}>
         {label}
         {lines.map((l) => (
           <span key={l.name} className="num block" style={{ color: l.colour }}>

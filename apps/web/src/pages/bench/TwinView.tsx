@@ -56,7 +56,7 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
       role="application"
       aria-label={`Picture, frame ${shown}. Press to place a spot; arrow keys step; I J K L nudge the selected spot.`}
       tabIndex={0}
-      className={`ground relative h-full w-full touch-none overflow-hidden ${station === 'spots' ? 'cursor-crosshair' : 'cursor-grab'}`}
+      className={`ground relative h-full w-full touch-none overflow-hidden select-none ${station === 'spots' ? 'cursor-crosshair' : 'cursor-grab'}`}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}

@@ -37,11 +37,22 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
     opened.catch((error: { code?: string; message: string }) =>
       setBench({ problem: { code: error.code ?? 'fault', message: error.message } }),
     );
+    // One view at a time: while the worker draws, only the newest is kept for afterwards.
     let queued = 0;
+    let drawing = false;
+    let stale = false;
     const show = () => {
-      cancelAnimationFrame(queued);
+      stale = true;
+      if (queued || drawing) return;
       queued = requestAnimationFrame(() => {
-        if (live.current.width > 0) void api.show(viewOf(live.current));
+        queued = 0;
+        if (live.current.width === 0) return;
+        stale = false;
+        drawing = true;
+        void api.show(viewOf(live.current)).finally(() => {
+          drawing = false;
+          if (stale) show();
+        });
       });
     };
     const observer = new ResizeObserver(([entry]) => {
@@ -55,7 +66,7 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
     const themes = new MutationObserver(() => void api.setGround(groundOf()));
     themes.observe(document.documentElement, { attributeFilter: ['data-theme'] });
     const stopBench = useBench.subscribe((now, before) => {
-      const keys = ['frame', 'layout', 'wipe', 'camera', 'steady', 'magnifier', 'playing'] as const;
+      const keys = ['frame', 'layout', 'wipe', 'camera', 'steady', 'magnifier', 'playing', 'tracking'] as const;
       if (keys.some((key) => now[key] !== before[key])) show();
     });
     const stopShot = useShot.subscribe(show);
@@ -75,7 +86,7 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
 
 /** What the worker is to draw, in device pixels. */
 function viewOf({ width, height }: { width: number; height: number }): View {
-  const { frame, layout, wipe, camera, steady, info, magnifier, playing } = bench();
+  const { frame, layout, wipe, camera, steady, info, magnifier, playing, tracking } = bench();
   const ratio = devicePixelRatio;
   const panes = layOut(layout, width, height, wipe).map((pane): ViewPane => {
     const toPane = pictureToPane(camera, info, pane);
@@ -92,7 +103,7 @@ function viewOf({ width, height }: { width: number; height: number }): View {
       toFrame,
       frameSize: [info.width, info.height],
       toSource,
-      quality: playing ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
+      quality: playing || tracking ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
     };
   });
   const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];

@@ -162,8 +162,8 @@ function ShotCard({ clip }: { readonly clip: ClipSummary }) {
       )}
       {ready && (
         <>
-          <p className="num quiet text-xs">
-            {info.width} × {info.height} &nbsp; {rate(info.fps)} &nbsp; {timeCode(info.duration, info.fps)} &nbsp; {bytes(clip.bytes)}
+          <p className="num quiet text-xs" title={bytes(clip.bytes)}>
+            {info.width} × {info.height} &nbsp; {rate(info.fps)} &nbsp; {timeCode(info.duration, info.fps)}
           </p>
           <p className="mt-1 flex justify-between">
             <span title="Root mean square distance of the picture from its own smoothed course">

@@ -31,6 +31,7 @@ export function SteadyPanel() {
             <Hint>
               How far the spots are from their mean places, root mean square, frames <span className="num">{range.from}</span> to{' '}
               <span className="num">{range.to}</span>.
+              {spots.filter((s) => s.used).length < 3 && ' One or two spots are always met exactly; a third would tell how well it holds.'}
             </Hint>
           </>
         ) : (

@@ -2,13 +2,13 @@ import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, Square } from 'lu
 import { countSamples, EMPTY_TRACK } from '@lurn/core';
 import { spotColour } from '../../../lib/colours';
 import { seconds } from '../../../lib/format';
-import { useBench } from '../../../state/bench';
+import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Tracker, TrackWay } from '../../../state/tracking';
 import { Hint, Section } from './Section';
 
 export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
-  const { tracking, info, frame, selected } = useBench();
+  const { tracking, info, frame, selected, onlySelected } = useBench();
   const { document, tracks } = useShot((s) => s.state);
   const { range } = document;
   const button = (way: TrackWay, label: string, key: string, icon: React.ReactNode, main = false) => (
@@ -33,9 +33,18 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
           {button('previous', 'One frame back', 'Shift G', <ChevronLeft size={15} />)}
           {button('next', 'One frame on', 'G', <ChevronRight size={15} />)}
         </div>
+        <label className="flex cursor-pointer items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={onlySelected}
+            onChange={(e) => setBench({ onlySelected: e.target.checked })}
+          />
+          Only the selected spot
+        </label>
         <Hint>
           From frame <span className="num">{frame}</span>
-          {who ? `, ${who} alone if it has a sample here` : ', every spot that has a sample here'}. Range:{' '}
+          {onlySelected ? `: ${who || 'none is selected'}` : ': every spot that has a sample here'}. Range:{' '}
           <span className="num">{range.from}</span> to <span className="num">{range.to}</span>.
         </Hint>
       </Section>
