@@ -26,9 +26,17 @@ const importDirections = Object.entries(mayImport).map(([folder, allowed]) => ({
             group: ours.filter((name) => !allowed.includes(name)).map((name) => `@lurn/${name}`),
             message: `${folder} may import only: ${allowed.map((name) => `@lurn/${name}`).join(', ') || 'nothing of ours'}.`,
           },
-          { group: ['**/packages/*', '**/apps/*'], message: 'Import other workspaces by their package name.' },
+          {
+            group: ['**/packages/*', '**/apps/*'],
+            message: 'Import other workspaces by their package name.',
+          },
           ...(folder === 'packages/core' || folder === 'packages/model'
-            ? [{ group: ['node:*', 'fs', 'path', 'react'], message: `${folder} has no I/O and no interface.` }]
+            ? [
+                {
+                  group: ['node:*', 'fs', 'path', 'react'],
+                  message: `${folder} has no I/O and no interface.`,
+                },
+              ]
             : []),
         ],
       },

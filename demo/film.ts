@@ -27,7 +27,12 @@ export interface Scene {
   readonly grain: number;
   /** Exposure flicker: standard deviation of the gain. */
   readonly flicker: number;
-  readonly features: readonly { readonly name: string; readonly sheet: string; readonly x: number; readonly y: number }[];
+  readonly features: readonly {
+    readonly name: string;
+    readonly sheet: string;
+    readonly x: number;
+    readonly y: number;
+  }[];
   readonly sound: string;
   readonly crf: number;
 }
@@ -131,7 +136,8 @@ export function truthOf(scene: Scene): object {
   const times = Array.from({ length: scene.frames }, (_, i) => i / scene.fps);
   return {
     clip: { width: scene.width, height: scene.height, frames: scene.frames, fps: scene.fps },
-    about: 'motion: scene coordinates -> frame coordinates at mid-exposure, row-major 3x3; features in pixels',
+    about:
+      'motion: scene coordinates -> frame coordinates at mid-exposure, row-major 3x3; features in pixels',
     motion: Object.fromEntries(scene.sheets.map((s) => [s.name, times.map((t) => poseMatrix(scene, s, t))])),
     features: scene.features.map((f) => {
       const sheet = scene.sheets.find((s) => s.name === f.sheet)!;
@@ -150,14 +156,56 @@ export function truthOf(scene: Scene): object {
 /** Films a scene into an H.264 file with sound. */
 export async function filmScene(scene: Scene, file: string): Promise<void> {
   const args = [
-    '-y', '-v', 'error',
-    '-f', 'rawvideo', '-pix_fmt', 'rgb24', '-s', `${scene.width}x${scene.height}`, '-framerate', String(scene.fps), '-i', 'pipe:0',
-    '-i', scene.sound,
-    '-map', '0:v', '-map', '1:a',
-    '-vf', 'scale=out_color_matrix=bt709:out_range=tv', '-pix_fmt', 'yuv420p',
-    '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv',
-    '-c:v', 'libx264', '-preset', 'slow', '-crf', String(scene.crf), '-g', '60',
-    '-c:a', 'aac', '-b:a', '128k', '-shortest', '-movflags', '+faststart', '-map_metadata', '-1', '-fflags', '+bitexact',
+    '-y',
+    '-v',
+    'error',
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'rgb24',
+    '-s',
+    `${scene.width}x${scene.height}`,
+    '-framerate',
+    String(scene.fps),
+    '-i',
+    'pipe:0',
+    '-i',
+    scene.sound,
+    '-map',
+    '0:v',
+    '-map',
+    '1:a',
+    '-vf',
+    'scale=out_color_matrix=bt709:out_range=tv',
+    '-pix_fmt',
+    'yuv420p',
+    '-colorspace',
+    'bt709',
+    '-color_primaries',
+    'bt709',
+    '-color_trc',
+    'bt709',
+    '-color_range',
+    'tv',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'slow',
+    '-crf',
+    String(scene.crf),
+    '-g',
+    '60',
+    '-c:a',
+    'aac',
+    '-b:a',
+    '128k',
+    '-shortest',
+    '-movflags',
+    '+faststart',
+    '-map_metadata',
+    '-1',
+    '-fflags',
+    '+bitexact',
     file,
   ];
   const encoder = spawn(await ffmpegPath(), args, { stdio: ['pipe', 'inherit', 'inherit'] });

@@ -19,7 +19,11 @@ export class Layer {
   }
 
   /** Paints where `cover(x, y)` (0-1, scene coordinates at pixel centres) says, within a box. */
-  paint(box: readonly [number, number, number, number], paint: Paint, cover: (x: number, y: number) => number): void {
+  paint(
+    box: readonly [number, number, number, number],
+    paint: Paint,
+    cover: (x: number, y: number) => number,
+  ): void {
     const x0 = Math.max(0, Math.floor(box[0] - this.x));
     const y0 = Math.max(0, Math.floor(box[1] - this.y));
     const x1 = Math.min(this.width, Math.ceil(box[2] - this.x));
@@ -47,7 +51,12 @@ export class Layer {
       const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
       return { x: a[0], y: a[1], nx: -(b[1] - a[1]) / length, ny: (b[0] - a[0]) / length };
     });
-    const box = [Math.min(...xs) - soft, Math.min(...ys) - soft, Math.max(...xs) + soft, Math.max(...ys) + soft] as const;
+    const box = [
+      Math.min(...xs) - soft,
+      Math.min(...ys) - soft,
+      Math.max(...xs) + soft,
+      Math.max(...ys) + soft,
+    ] as const;
     this.paint(box, paint, (x, y) => {
       let cover = alpha;
       for (const e of edges) {
@@ -59,7 +68,17 @@ export class Layer {
   }
 
   rectangle(x: number, y: number, w: number, h: number, paint: Paint, alpha = 1, soft = 1): void {
-    this.polygon([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], paint, alpha, soft);
+    this.polygon(
+      [
+        [x, y],
+        [x + w, y],
+        [x + w, y + h],
+        [x, y + h],
+      ],
+      paint,
+      alpha,
+      soft,
+    );
   }
 
   line(a: Vertex, b: Vertex, thickness: number, paint: Paint, alpha = 1, soft = 1): void {
@@ -67,7 +86,12 @@ export class Layer {
     const nx = (-(b[1] - a[1]) / length) * (thickness / 2);
     const ny = ((b[0] - a[0]) / length) * (thickness / 2);
     this.polygon(
-      [[a[0] - nx, a[1] - ny], [b[0] - nx, b[1] - ny], [b[0] + nx, b[1] + ny], [a[0] + nx, a[1] + ny]],
+      [
+        [a[0] - nx, a[1] - ny],
+        [b[0] - nx, b[1] - ny],
+        [b[0] + nx, b[1] + ny],
+        [a[0] + nx, a[1] + ny],
+      ],
       paint,
       alpha,
       soft,
@@ -106,7 +130,14 @@ export class Layer {
   }
 }
 
-function blurLines(p: Float32Array, lines: number, length: number, lineStep: number, step: number, r: number): void {
+function blurLines(
+  p: Float32Array,
+  lines: number,
+  length: number,
+  lineStep: number,
+  step: number,
+  r: number,
+): void {
   const copy = new Float32Array(length);
   for (let line = 0; line < lines; line++) {
     for (let c = 0; c < 4; c++) {

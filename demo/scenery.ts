@@ -10,13 +10,17 @@ export function wholeOf(layer: Layer): readonly [number, number, number, number]
 }
 
 export function paintSky(layer: Layer, horizon: number, seed: number): void {
-  layer.paint(wholeOf(layer), (x, y) => {
-    const t = smoothstep(layer.y, horizon, y);
-    const sky = blend([112, 150, 196], [206, 216, 220], t);
-    const cloud = smoothstep(0.5, 0.78, fractalNoise(x / 340, y / 130, seed, 6, 0.55));
-    const shade = fractalNoise(x / 180 + 4, y / 70 + 9, seed + 5, 4);
-    return blend(sky, lit([244, 241, 236], mix(0.86, 1.02, shade)), cloud * 0.85);
-  }, everywhere);
+  layer.paint(
+    wholeOf(layer),
+    (x, y) => {
+      const t = smoothstep(layer.y, horizon, y);
+      const sky = blend([112, 150, 196], [206, 216, 220], t);
+      const cloud = smoothstep(0.5, 0.78, fractalNoise(x / 340, y / 130, seed, 6, 0.55));
+      const shade = fractalNoise(x / 180 + 4, y / 70 + 9, seed + 5, 4);
+      return blend(sky, lit([244, 241, 236], mix(0.86, 1.02, shade)), cloud * 0.85);
+    },
+    everywhere,
+  );
 }
 
 /** A ridge with rock, snow above a line and haze with distance. */
@@ -54,7 +58,14 @@ export function paintRidge(
 /** Spruces, row behind row, each a ragged dark cone. */
 export function paintForest(
   layer: Layer,
-  options: { from: (x: number) => number; rows: number; rowStep: number; size: number; seed: number; haze: number },
+  options: {
+    from: (x: number) => number;
+    rows: number;
+    rowStep: number;
+    size: number;
+    seed: number;
+    haze: number;
+  },
 ): void {
   const random = randomNumbers(options.seed);
   for (let row = 0; row < options.rows; row++) {
@@ -111,26 +122,42 @@ export function concrete(base: Colour, seed: number): Paint {
 export function pane(seed: number, x0: number, y0: number, h: number): Paint {
   return (x, y) => {
     const t = (y - y0) / h;
-    const sky = blend([150, 176, 196], [34, 42, 48], smoothstep(0, 0.8, t + 0.3 * (fractalNoise(x / 30, y / 24, seed) - 0.5)));
+    const sky = blend(
+      [150, 176, 196],
+      [34, 42, 48],
+      smoothstep(0, 0.8, t + 0.3 * (fractalNoise(x / 30, y / 24, seed) - 0.5)),
+    );
     const streak = smoothstep(0.06, 0, Math.abs(((x - x0) * 0.6 + (y - y0)) / 60 - 0.5 - (seed % 3) * 0.2));
     return blend(sky, [214, 224, 228], 0.4 * streak);
   };
 }
 
 const GLYPHS: Record<string, string> = {
-  A: '01110100011000111111100011000110001', B: '11110100011000111110100011000111110',
-  E: '11111100001000011110100001000011111', H: '10001100011000111111100011000110001',
+  A: '01110100011000111111100011000110001',
+  B: '11110100011000111110100011000111110',
+  E: '11111100001000011110100001000011111',
+  H: '10001100011000111111100011000110001',
   G: '01110100011000010111100011000101110',
-  I: '01110001000010000100001000010001110', L: '10000100001000010000100001000011111',
-  N: '10001110011010110011100011000110001', O: '01110100011000110001100011000101110',
-  R: '11110100011000111110101001001010001', S: '01111100001000001110000010000111110',
-  T: '11111001000010000100001000010000100', U: '10001100011000110001100011000101110',
-  V: '10001100011000110001100010101000100', Y: '10001100010101000100001000010000100',
-  M: '10001110111010110101100011000110001', m: '00000000001101010101101011010110101',
-  0: '01110100011001110101110011000101110', 1: '00100011000010000100001000010001110',
-  2: '01110100010000100010001000100011111', 3: '11110000010000101110000010000111110',
-  4: '00010001100101010010111110001000010', 7: '11111000010001000100010000100001000',
-  W: '10001100011000110101101011101110001', ' ': '0'.repeat(35),
+  I: '01110001000010000100001000010001110',
+  L: '10000100001000010000100001000011111',
+  N: '10001110011010110011100011000110001',
+  O: '01110100011000110001100011000101110',
+  R: '11110100011000111110101001001010001',
+  S: '01111100001000001110000010000111110',
+  T: '11111001000010000100001000010000100',
+  U: '10001100011000110001100011000101110',
+  V: '10001100011000110001100010101000100',
+  Y: '10001100010101000100001000010000100',
+  M: '10001110111010110101100011000110001',
+  m: '00000000001101010101101011010110101',
+  0: '01110100011001110101110011000101110',
+  1: '00100011000010000100001000010001110',
+  2: '01110100010000100010001000100011111',
+  3: '11110000010000101110000010000111110',
+  4: '00010001100101010010111110001000010',
+  7: '11111000010001000100010000100001000',
+  W: '10001100011000110101101011101110001',
+  ' ': '0'.repeat(35),
 };
 
 /** Lettering on a five by seven grid, `size` pixels a cell. */
@@ -140,7 +167,13 @@ export function letter(layer: Layer, text: string, x: number, y: number, size: n
     if (!bits) throw new Error(`No glyph for "${glyph}".`);
     for (let i = 0; i < 35; i++) {
       if (bits[i] !== '1') continue;
-      layer.rectangle(x + (g * 6 + (i % 5)) * size - 0.2, y + Math.floor(i / 5) * size - 0.2, size + 0.4, size + 0.4, paint);
+      layer.rectangle(
+        x + (g * 6 + (i % 5)) * size - 0.2,
+        y + Math.floor(i / 5) * size - 0.2,
+        size + 0.4,
+        size + 0.4,
+        paint,
+      );
     }
   });
 }

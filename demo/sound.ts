@@ -4,7 +4,12 @@ import { randomNumbers } from './noise.js';
 const RATE = 48000;
 
 /** A station's sound: wind, the hum of the drive and a two-tone gong at the given seconds. */
-export async function writeSound(file: string, seconds: number, gongs: readonly number[], seed: number): Promise<void> {
+export async function writeSound(
+  file: string,
+  seconds: number,
+  gongs: readonly number[],
+  seed: number,
+): Promise<void> {
   const n = Math.round(seconds * RATE);
   const samples = new Float64Array(n);
   const random = randomNumbers(seed);
@@ -22,7 +27,10 @@ export async function writeSound(file: string, seconds: number, gongs: readonly 
       if (dt < 0) return;
       const f = k % 2 ? 523.25 : 659.26;
       const envelope = Math.exp(-2.2 * dt) * Math.min(1, dt * 200);
-      samples[i] += 0.22 * envelope * (Math.sin(2 * Math.PI * f * dt) + 0.4 * Math.sin(2 * Math.PI * 2.76 * f * dt) * Math.exp(-5 * dt));
+      samples[i] +=
+        0.22 *
+        envelope *
+        (Math.sin(2 * Math.PI * f * dt) + 0.4 * Math.sin(2 * Math.PI * 2.76 * f * dt) * Math.exp(-5 * dt));
     });
   }
   const wav = Buffer.alloc(44 + n * 2);

@@ -49,12 +49,27 @@ function valleyStation(): Layer {
   paintSky(l, 330, 3);
   paintRidge(l, { base: 330, height: 300, wave: 330, haze: 0.62, snow: 150, seed: 4 });
   paintRidge(l, { base: 420, height: 240, wave: 260, haze: 0.34, snow: 20, seed: 8 });
-  paintForest(l, { from: (x) => 400 + 26 * Math.sin(x / 170), rows: 5, rowStep: 22, size: 62, seed: 5, haze: 0.5 });
-  l.paint([l.x, 505, l.x + l.width, 830], (x, y) => {
-    const gravel = fractalNoise(x / 9, y / 5, 17, 5, 0.62);
-    const grass = smoothstep(0.48, 0.6, fractalNoise(x / 90, y / 40, 18, 5));
-    return blend(lit([150, 143, 132], 0.62 + 0.62 * gravel), lit([96, 108, 62], 0.62 + 0.6 * gravel), grass * 0.85);
-  }, (x, y) => Math.min(1, Math.max(0, y - 512 - 5 * valueNoise(x / 30, 1, 3) + 0.5)));
+  paintForest(l, {
+    from: (x) => 400 + 26 * Math.sin(x / 170),
+    rows: 5,
+    rowStep: 22,
+    size: 62,
+    seed: 5,
+    haze: 0.5,
+  });
+  l.paint(
+    [l.x, 505, l.x + l.width, 830],
+    (x, y) => {
+      const gravel = fractalNoise(x / 9, y / 5, 17, 5, 0.62);
+      const grass = smoothstep(0.48, 0.6, fractalNoise(x / 90, y / 40, 18, 5));
+      return blend(
+        lit([150, 143, 132], 0.62 + 0.62 * gravel),
+        lit([96, 108, 62], 0.62 + 0.6 * gravel),
+        grass * 0.85,
+      );
+    },
+    (x, y) => Math.min(1, Math.max(0, y - 512 - 5 * valueNoise(x / 30, 1, 3) + 0.5)),
+  );
   paintCable(l);
   paintHouse(l);
   return l;
@@ -62,7 +77,15 @@ function valleyStation(): Layer {
 
 function paintCable(l: Layer): void {
   const steel = (x: number, y: number) => lit([92, 98, 100], 0.75 + 0.4 * valueNoise(x / 3, y / 9, 31));
-  l.polygon([[1078, 208], [1094, 208], [1112, 530], [1060, 530]], steel);
+  l.polygon(
+    [
+      [1078, 208],
+      [1094, 208],
+      [1112, 530],
+      [1060, 530],
+    ],
+    steel,
+  );
   for (let i = 0; i < 9; i++) {
     const y = 226 + i * 34;
     const half = 8 + (18 * (y - 208)) / 322;
@@ -77,7 +100,9 @@ function paintCable(l: Layer): void {
   l.line([700, 380], [1062, 219], 2.6, [52, 54, 58]);
   const cabin = { x: 1218, y: 132 };
   l.line([cabin.x, cabin.y - 36], [cabin.x, cabin.y], 2.4, [46, 48, 50]);
-  l.rectangle(cabin.x - 20, cabin.y, 40, 34, (x, y) => lit([170, 60, 44], 0.8 + 0.3 * valueNoise(x / 8, y / 8, 2)));
+  l.rectangle(cabin.x - 20, cabin.y, 40, 34, (x, y) =>
+    lit([170, 60, 44], 0.8 + 0.3 * valueNoise(x / 8, y / 8, 2)),
+  );
   l.rectangle(cabin.x - 16, cabin.y + 4, 14, 14, pane(2, cabin.x - 16, cabin.y, 16));
   l.rectangle(cabin.x + 2, cabin.y + 4, 14, 14, pane(4, cabin.x, cabin.y, 16));
 }
@@ -85,9 +110,21 @@ function paintCable(l: Layer): void {
 function paintHouse(l: Layer): void {
   const wood = boards([138, 98, 62], 13, 40);
   // Ground floor in concrete, upper floor in boards, under one wide gable.
-  l.shade([300, 512, 1010, 560], (x, y) => 0.45 * smoothstep(556, 520, y) * smoothstep(300, 340, x) * smoothstep(1010, 970, x));
+  l.shade(
+    [300, 512, 1010, 560],
+    (x, y) => 0.45 * smoothstep(556, 520, y) * smoothstep(300, 340, x) * smoothstep(1010, 970, x),
+  );
   l.rectangle(350, 384, 610, 142, concrete([174, 168, 158], 41));
-  l.polygon([[356, 280], [655, 168], [954, 280], [954, 388], [356, 388]], wood);
+  l.polygon(
+    [
+      [356, 280],
+      [655, 168],
+      [954, 280],
+      [954, 388],
+      [356, 388],
+    ],
+    wood,
+  );
   l.shade([356, 160, 954, 420], (x, y) => {
     const below = y - (168 + 0.375 * Math.abs(x - 655));
     return below < 0 ? 0 : 0.5 * smoothstep(46, 8, below) + 0.12 * fractalNoise(x / 40, y / 40, 43);
@@ -106,10 +143,22 @@ function paintHouse(l: Layer): void {
   l.paint([470, 138, 860, 226], [232, 236, 240], (x, y) => {
     const top = 144 + 0.375 * Math.abs(x - 655);
     const depth = 13 * smoothstep(190, 40, Math.abs(x - 690 - 8 * valueNoise(x / 30, 1, 9)));
-    return smoothstep(0, 1.5, y - top) * smoothstep(0, 1.5, top + depth - y + 3 * valueNoise(x / 9, 2, 8)) * (depth > 1 ? 1 : 0);
+    return (
+      smoothstep(0, 1.5, y - top) *
+      smoothstep(0, 1.5, top + depth - y + 3 * valueNoise(x / 9, 2, 8)) *
+      (depth > 1 ? 1 : 0)
+    );
   });
   // The bright triangle of the gable's end board.
-  l.polygon([[380, 254], [396, 248], [396, 276], [380, 276]], lit([226, 214, 190], 0.95));
+  l.polygon(
+    [
+      [380, 254],
+      [396, 248],
+      [396, 276],
+      [380, 276],
+    ],
+    lit([226, 214, 190], 0.95),
+  );
   l.rectangle(388, 262, 8, 14, [52, 36, 28]);
   paintWindows(l);
   paintSignAndDoor(l);
@@ -118,15 +167,22 @@ function paintHouse(l: Layer): void {
 function paintWindows(l: Layer): void {
   const frame = [228, 222, 208] as const;
   for (const [x, y, w, h, seed] of [
-    [406, 300, 58, 50, 1], [484, 300, 58, 50, 2], [752, 318, 40, 48, 8], [850, 300, 58, 50, 3],
-    [404, 418, 80, 66, 4], [500, 418, 80, 66, 5],
+    [406, 300, 58, 50, 1],
+    [484, 300, 58, 50, 2],
+    [752, 318, 40, 48, 8],
+    [850, 300, 58, 50, 3],
+    [404, 418, 80, 66, 4],
+    [500, 418, 80, 66, 5],
   ]) {
     l.rectangle(x - 5, y - 5, w + 10, h + 10, frame);
     l.rectangle(x, y, w, h, pane(seed, x, y, h));
     l.rectangle(x + w / 2 - 2, y, 4, h, frame);
     l.rectangle(x, y + h * 0.42, w, 3, frame);
     l.rectangle(x - 9, y + h + 5, w + 18, 5, concrete([190, 184, 172], seed));
-    l.shade([x - 9, y + h + 10, x + w + 9, y + h + 20], (_, py) => 0.4 * smoothstep(y + h + 20, y + h + 10, py));
+    l.shade(
+      [x - 9, y + h + 10, x + w + 9, y + h + 20],
+      (_, py) => 0.4 * smoothstep(y + h + 20, y + h + 10, py),
+    );
     if (y < 400) {
       for (const sx of [x - 21, x + w + 6]) {
         l.rectangle(sx, y - 4, 15, h + 8, boards([66, 84, 62], 5, 60 + seed, false));
@@ -151,11 +207,19 @@ function paintSignAndDoor(l: Layer): void {
   l.line([829, 317], [826, 299], 2.2, [30, 30, 30]);
   // The entrance, dark inside, with a lit ticket window beside it.
   l.rectangle(796, 400, 112, 126, [58, 46, 38]);
-  l.rectangle(804, 408, 96, 118, (x, y) => blend([22, 24, 26], [96, 80, 58], 0.6 * smoothstep(520, 420, y) * valueNoise(x / 26, y / 40, 12)));
+  l.rectangle(804, 408, 96, 118, (x, y) =>
+    blend([22, 24, 26], [96, 80, 58], 0.6 * smoothstep(520, 420, y) * valueNoise(x / 26, y / 40, 12)),
+  );
   l.rectangle(850, 408, 4, 118, [84, 68, 52]);
   l.rectangle(620, 420, 130, 74, [70, 56, 46]);
-  l.rectangle(627, 427, 116, 60, (x, y) => blend([224, 182, 104], [120, 84, 52], smoothstep(430, 486, y + 8 * valueNoise(x / 12, y / 9, 3))));
-  for (const [x, h, tone] of [[648, 34, 50], [676, 42, 70], [708, 38, 40]]) {
+  l.rectangle(627, 427, 116, 60, (x, y) =>
+    blend([224, 182, 104], [120, 84, 52], smoothstep(430, 486, y + 8 * valueNoise(x / 12, y / 9, 3))),
+  );
+  for (const [x, h, tone] of [
+    [648, 34, 50],
+    [676, 42, 70],
+    [708, 38, 40],
+  ]) {
     l.rectangle(x, 487 - h, 18, h, [tone, tone * 0.8, tone * 0.7]);
     l.ellipse(x + 9, 487 - h - 4, 7, 8, [176, 136, 112]);
   }
@@ -173,7 +237,9 @@ function railing(): Layer {
   };
   for (let x = -150; x < 1440; x += 57) {
     const post = (x + 150) % 228 === 0;
-    l.rectangle(x, 588, post ? 17 : 7, 300, (px, py) => lit(paint(px, py), mix(1.15, 0.6, smoothstep(x, x + (post ? 17 : 7), px))));
+    l.rectangle(x, 588, post ? 17 : 7, 300, (px, py) =>
+      lit(paint(px, py), mix(1.15, 0.6, smoothstep(x, x + (post ? 17 : 7), px))),
+    );
   }
   l.rectangle(l.x, 576, l.width, 22, (x, y) => lit(paint(x, y), mix(1.5, 0.55, smoothstep(576, 598, y))));
   l.rectangle(l.x, 740, l.width, 12, (x, y) => lit(paint(x, y), mix(1.3, 0.6, smoothstep(740, 752, y))));

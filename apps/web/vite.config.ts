@@ -3,7 +3,8 @@ import react from '@vitejs/plugin-react';
 import tailwind from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
 
-const source = (name: string) => fileURLToPath(new URL(`../../packages/${name}/src/index.ts`, import.meta.url));
+const source = (name: string) =>
+  fileURLToPath(new URL(`../../packages/${name}/src/index.ts`, import.meta.url));
 
 export default defineConfig({
   plugins: [react(), tailwind()],

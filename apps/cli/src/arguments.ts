@@ -71,7 +71,8 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
   const { values, positionals } = parsed;
   if (values.help || argv.length === 0) return { kind: 'help' };
   const [kind, clip, ...rest] = positionals;
-  if (kind !== 'track' && kind !== 'steady') throw new UsageError(`"${kind}" is not a command; use track or steady.`);
+  if (kind !== 'track' && kind !== 'steady')
+    throw new UsageError(`"${kind}" is not a command; use track or steady.`);
   if (!clip) throw new UsageError(`${kind} needs a clip.`);
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
   const allowed = kind === 'track' ? TRACK_OPTIONS : STEADY_OPTIONS;
@@ -93,9 +94,12 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
   if (values.goal === 'calm' || values.goal === 'lock') {
     throw new UsageError(`--goal ${values.goal} is not built yet: only still.`);
   }
-  if (values.smooth !== undefined) throw new UsageError('--smooth belongs to --goal calm, which is not built yet.');
+  if (values.smooth !== undefined)
+    throw new UsageError('--smooth belongs to --goal calm, which is not built yet.');
   if (values.goal !== 'still') {
-    throw new UsageError(values.goal ? `--goal ${values.goal} is not one of still, calm, lock.` : 'steady needs --goal.');
+    throw new UsageError(
+      values.goal ? `--goal ${values.goal} is not one of still, calm, lock.` : 'steady needs --goal.',
+    );
   }
   if (!values.spots === !values.tracks) throw new UsageError('steady needs either --spots or --tracks.');
   return {
@@ -113,12 +117,14 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
 
 function frameNumber(name: string, text: string, most = Number.MAX_SAFE_INTEGER): number {
   const value = Number(text);
-  if (!/^\d+$/.test(text) || value > most) throw new UsageError(`--${name} must be a whole number, not "${text}".`);
+  if (!/^\d+$/.test(text) || value > most)
+    throw new UsageError(`--${name} must be a whole number, not "${text}".`);
   return value;
 }
 
 function components(text: string | undefined): Components {
-  const names = text === undefined ? ['x', 'y', 'rotation', 'scale'] : text.split(',').map((name) => name.trim());
+  const names =
+    text === undefined ? ['x', 'y', 'rotation', 'scale'] : text.split(',').map((name) => name.trim());
   for (const name of names) {
     if (!['x', 'y', 'rotation', 'scale'].includes(name)) {
       throw new UsageError(`--use takes x, y, rotation and scale, not "${name}".`);

@@ -16,6 +16,9 @@ export async function openTracks(path: string, { info }: IndexedClip): Promise<N
 
 function readText(path: string): Promise<string> {
   return readFile(path, 'utf8').catch((error: NodeJS.ErrnoException) => {
-    throw new LurnError('missing-file', `${path} cannot be read: ${error.code === 'ENOENT' ? 'it is not there' : error.message}.`);
+    throw new LurnError(
+      'missing-file',
+      `${path} cannot be read: ${error.code === 'ENOENT' ? 'it is not there' : error.message}.`,
+    );
   });
 }

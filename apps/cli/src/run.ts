@@ -20,7 +20,8 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
       io.out(USAGE);
       return 0;
     }
-    const result = command.kind === 'track' ? await trackCommand(command, io) : await steadyCommand(command, io);
+    const result =
+      command.kind === 'track' ? await trackCommand(command, io) : await steadyCommand(command, io);
     if (command.json) io.out(`${JSON.stringify(result)}\n`);
     return 0;
   } catch (error) {

@@ -17,10 +17,14 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   const clip = await openClip(args.clip, io.signal);
   const { info, times } = clip;
   const last = info.frames - 1;
-  if (args.ref > last) throw new LurnError('bad-range', `--ref ${args.ref} is past the clip's last frame, ${last}.`);
+  if (args.ref > last)
+    throw new LurnError('bad-range', `--ref ${args.ref} is past the clip's last frame, ${last}.`);
   const range = { from: args.from ?? 0, to: args.to ?? last };
   if (range.to > last || range.from > range.to) {
-    throw new LurnError('bad-range', `--from ${range.from} --to ${range.to} is not a range of frames 0 to ${last}.`);
+    throw new LurnError(
+      'bad-range',
+      `--from ${range.from} --to ${range.to} is not a range of frames 0 to ${last}.`,
+    );
   }
   const tracks = args.tracks
     ? await openTracks(args.tracks, clip)
@@ -37,7 +41,10 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   });
   if (!plan) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
   if (args.fitZoom && !Number.isFinite(plan.fit.zoom)) {
-    throw new LurnError('no-fit', `No zoom hides the edges: on frame ${plan.fit.frame} the picture has left the frame.`);
+    throw new LurnError(
+      'no-fit',
+      `No zoom hides the edges: on frame ${plan.fit.frame} the picture has left the frame.`,
+    );
   }
   if (args.motion) {
     const framing = framingMatrix(plan.framing, info);

@@ -42,8 +42,12 @@ export async function trackEntries(
   const last = clip.info.frames - 1;
   const from = range.from ?? 0;
   const to = range.to ?? last;
-  for (const [name, frame] of [['--from', from], ['--to', to]] as const) {
-    if (frame > last) throw new LurnError('bad-range', `${name} ${frame} is past the clip's last frame, ${last}.`);
+  for (const [name, frame] of [
+    ['--from', from],
+    ['--to', to],
+  ] as const) {
+    if (frame > last)
+      throw new LurnError('bad-range', `${name} ${frame} is past the clip's last frame, ${last}.`);
   }
   if (from > to) throw new LurnError('bad-range', `--from ${from} comes after --to ${to}.`);
   const tracks = new Map<string, Track>(
@@ -64,7 +68,8 @@ export async function trackEntries(
         if (end === frame || (end === to) !== end > frame) continue;
         for await (const step of trackSpots(source, { spots, from: frame, to: end }, io.signal)) {
           for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
-          for (const { id, frame: at, reason, message } of step.stopped) stops.push({ spot: id, frame: at, reason, message });
+          for (const { id, frame: at, reason, message } of step.stopped)
+            stops.push({ spot: id, frame: at, reason, message });
           progress(step.done, step.total);
         }
       }

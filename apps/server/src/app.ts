@@ -14,13 +14,20 @@ import type { Settings } from './common/settings.js';
 
 /** The whole application, not yet listening. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings), { bufferLogs: true });
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings), {
+    bufferLogs: true,
+  });
   app.useLogger(app.get(Logger));
   app.enableShutdownHooks();
   app.useBodyParser('json', { limit: '200mb' });
   app.useGlobalFilters(new ErrorFilter());
   app.useGlobalPipes(
-    new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true, exceptionFactory: validationError }),
+    new ValidationPipe({
+      transform: true,
+      whitelist: true,
+      forbidNonWhitelisted: true,
+      exceptionFactory: validationError,
+    }),
   );
   app.use(onlyThisMachine);
   const uploads = app.get(Uploads);
@@ -38,7 +45,8 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
     const page = join(settings.webRoot, 'index.html');
     app.use(serveStatic(settings.webRoot, { index: false, maxAge: '1h' }));
     app.use((request: Request, response: Response, next: NextFunction) => {
-      const wantsPage = request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html');
+      const wantsPage =
+        request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html');
       if (wantsPage) response.sendFile(page, { headers: { 'Cache-Control': 'no-cache' }, dotfiles: 'allow' });
       else next();
     });
@@ -52,5 +60,8 @@ function onlyThisMachine(request: Request, response: Response, next: NextFunctio
   const host = (text: string) => text.replace(/^https?:\/\//, '').replace(/:\d+$/, '');
   const ours = (name: string) => ['localhost', '127.0.0.1', '[::1]'].includes(name);
   if (ours(host(request.headers.host ?? '')) && (!origin || ours(host(origin)))) next();
-  else response.status(403).json({ code: 'forbidden', message: 'This server answers its own page on this machine only.' });
+  else
+    response
+      .status(403)
+      .json({ code: 'forbidden', message: 'This server answers its own page on this machine only.' });
 }

@@ -6,7 +6,10 @@ import { Clips } from './clips/clips.js';
 import { Settings } from './common/settings.js';
 
 /** Starts the server; with LURN_DEMO a folder of clips is brought in on the first start. */
-const settings = new Settings(undefined, process.env.LURN_WEB ?? fileURLToPath(new URL('../../web/dist', import.meta.url)));
+const settings = new Settings(
+  undefined,
+  process.env.LURN_WEB ?? fileURLToPath(new URL('../../web/dist', import.meta.url)),
+);
 const app = await createApp(settings);
 try {
   await app.listen(settings.port, settings.host);

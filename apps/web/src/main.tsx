@@ -17,7 +17,10 @@ const router = createBrowserRouter([
     path: '*',
     element: (
       <p className="p-6">
-        There is no such page. <Link className="link" to="/">Back to the shots</Link>
+        There is no such page.{' '}
+        <Link className="link" to="/">
+          Back to the shots
+        </Link>
       </p>
     ),
   },
@@ -26,6 +29,9 @@ const router = createBrowserRouter([
 createRoot(document.getElementById('root')!).render(
   <QueryClientProvider client={client}>
     <RouterProvider router={router} />
-    <Toaster position="bottom-left" toastOptions={{ className: '!bg-base-300 !text-base-content !border-neutral !rounded-sm' }} />
+    <Toaster
+      position="bottom-left"
+      toastOptions={{ className: '!bg-base-300 !text-base-content !border-neutral !rounded-sm' }}
+    />
   </QueryClientProvider>,
 );

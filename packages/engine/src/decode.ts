@@ -15,7 +15,9 @@ export function isRgb(info: ClipInfo): boolean {
 
 /** Filters that bring the source to {@link workingFormat} without touching what is already there. */
 export function toWorkingFormat(info: ClipInfo): string {
-  return isRgb(info) ? 'scale=out_color_matrix=bt709:out_range=tv,format=yuv420p' : `format=${workingFormat(info)}`;
+  return isRgb(info)
+    ? 'scale=out_color_matrix=bt709:out_range=tv,format=yuv420p'
+    : `format=${workingFormat(info)}`;
 }
 
 export interface DecodeRange {
@@ -47,16 +49,30 @@ export class Decoder {
     const eightBitYuv = !isRgb(info) && info.bitDepth === 8;
     const luma = eightBitYuv ? 'extractplanes=y' : `${toWorkingFormat(info)},extractplanes=y`;
     const args = [
-      '-v', 'error', '-nostats', ...LOCAL_ONLY, ...(upright ? [] : ['-noautorotate']),
-      '-i', asInput(path), '-map', '0:v:0', ...(await everyFrame()),
-      '-vf', `${select}${upright ? luma : toWorkingFormat(info)}`,
-      '-frames:v', String(range.to - range.from + 1),
-      '-f', 'rawvideo', 'pipe:1',
+      '-v',
+      'error',
+      '-nostats',
+      ...LOCAL_ONLY,
+      ...(upright ? [] : ['-noautorotate']),
+      '-i',
+      asInput(path),
+      '-map',
+      '0:v:0',
+      ...(await everyFrame()),
+      '-vf',
+      `${select}${upright ? luma : toWorkingFormat(info)}`,
+      '-frames:v',
+      String(range.to - range.from + 1),
+      '-f',
+      'rawvideo',
+      'pipe:1',
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     tool.child.stdin!.end();
     const { width, height } = info;
-    const size = upright ? width * height : planarSize(info.turns % 2 ? height : width, info.turns % 2 ? width : height);
+    const size = upright
+      ? width * height
+      : planarSize(info.turns % 2 ? height : width, info.turns % 2 ? width : height);
     return new Decoder(tool, new FrameStream(tool.child.stdout!, size), size);
   }
 
@@ -125,7 +141,13 @@ export class FileLuma implements LumaSource {
   private async restart(from: number, signal?: AbortSignal): Promise<void> {
     this.close();
     this.kept.clear();
-    this.decoder = await Decoder.open(this.path, this.info, { from, to: this.info.frames - 1 }, 'luma', signal);
+    this.decoder = await Decoder.open(
+      this.path,
+      this.info,
+      { from, to: this.info.frames - 1 },
+      'luma',
+      signal,
+    );
     this.next = from;
   }
 }

@@ -44,7 +44,9 @@ export async function indexClip(
   const packets = await readPackets(path, signal);
   const { stamps, errors } = await decodeAll(path, facts, look, signal);
   if (stamps.length === 0) {
-    throw errors ? unreadable(name, errors) : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
+    throw errors
+      ? unreadable(name, errors)
+      : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
   }
   const times = Float64Array.from(stamps, (t) => t - stamps[0]);
   const shown = packets.filter((p) => !p.discarded);
@@ -71,7 +73,12 @@ function warningFor(name: string, packets: number, frames: number, errors: strin
   return null;
 }
 
-function describe(facts: StreamFacts, stamps: readonly number[], times: Float64Array, warning: string | null): ClipInfo {
+function describe(
+  facts: StreamFacts,
+  stamps: readonly number[],
+  times: Float64Array,
+  warning: string | null,
+): ClipInfo {
   const frames = times.length;
   const nominal = ratio(facts.rate, '/');
   const mean = frames > 1 ? (frames - 1) / times[frames - 1] : nominal || 25;
@@ -107,7 +114,18 @@ function increasing(values: readonly number[]): boolean {
 async function readPackets(path: string, signal?: AbortSignal): Promise<{ discarded: boolean }[]> {
   const { stdout } = await runTool(
     ffprobePath(),
-    [...LOCAL_ONLY, '-v', 'error', '-select_streams', 'v:0', '-show_entries', 'packet=flags', '-of', 'csv=p=0', asInput(path)],
+    [
+      ...LOCAL_ONLY,
+      '-v',
+      'error',
+      '-select_streams',
+      'v:0',
+      '-show_entries',
+      'packet=flags',
+      '-of',
+      'csv=p=0',
+      asInput(path),
+    ],
     { seconds: 600, signal },
   );
   return stdout
@@ -130,10 +148,21 @@ async function decodeAll(
   const width = Math.max(16, Math.round((w * scale) / 2) * 2);
   const height = Math.max(16, Math.round((h * scale) / 2) * 2);
   const args = [
-    '-hide_banner', '-nostats', '-loglevel', 'info', ...LOCAL_ONLY,
-    '-i', asInput(path), '-map', '0:v:0', ...(await everyFrame()),
-    '-vf', `showinfo,scale=${width}:${height}:flags=area,format=gray`,
-    '-f', 'rawvideo', 'pipe:1',
+    '-hide_banner',
+    '-nostats',
+    '-loglevel',
+    'info',
+    ...LOCAL_ONLY,
+    '-i',
+    asInput(path),
+    '-map',
+    '0:v:0',
+    ...(await everyFrame()),
+    '-vf',
+    `showinfo,scale=${width}:${height}:flags=area,format=gray`,
+    '-f',
+    'rawvideo',
+    'pipe:1',
   ];
   const stamps: number[] = [];
   let base = 0;

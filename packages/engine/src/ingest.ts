@@ -47,9 +47,11 @@ export async function ingestClip(
       onProgress?.({ phase: 'reading', frames: frame + 1 });
     },
   });
-  await makeThumbnail(path, Math.floor(info.frames / 3), join(folder, 'thumb.jpg'), signal).catch((error: unknown) => {
-    if (error instanceof LurnError && error.code === 'stopped') throw error;
-  });
+  await makeThumbnail(path, Math.floor(info.frames / 3), join(folder, 'thumb.jpg'), signal).catch(
+    (error: unknown) => {
+      if (error instanceof LurnError && error.code === 'stopped') throw error;
+    },
+  );
   const copy = join(folder, 'copy.mp4');
   await rm(copy, { force: true });
   if (!direct) {

@@ -59,10 +59,15 @@ const LARGEST_SIDE = 8192;
  * @throws LurnError `missing-file`, `empty-file`, `not-video`, `audio-only`, `still-picture`, `too-large`; each
  *         sentence names the file.
  */
-export async function probeFile(path: string, name = basename(path), signal?: AbortSignal): Promise<StreamFacts> {
+export async function probeFile(
+  path: string,
+  name = basename(path),
+  signal?: AbortSignal,
+): Promise<StreamFacts> {
   const facts = await stat(path).catch(() => null);
   if (!facts?.isFile()) throw new LurnError('missing-file', `"${name}" is not there any more: ${path}.`);
-  if (facts.size === 0) throw new LurnError('empty-file', `"${name}" is empty (0 bytes). Copy it again and retry.`);
+  if (facts.size === 0)
+    throw new LurnError('empty-file', `"${name}" is empty (0 bytes). Copy it again and retry.`);
   const { status, stdout, stderr } = await runTool(
     ffprobePath(),
     [...LOCAL_ONLY, '-v', 'error', '-print_format', 'json', '-show_streams', '-show_format', asInput(path)],
@@ -77,18 +82,28 @@ export async function probeFile(path: string, name = basename(path), signal?: Ab
   const audio = streams.find((s) => s.codec_type === 'audio');
   const container = format.format_name ?? '';
   if (!video) {
-    if (audio) throw new LurnError('audio-only', `"${name}" has sound but no picture. Bring in a video clip.`);
+    if (audio)
+      throw new LurnError('audio-only', `"${name}" has sound but no picture. Bring in a video clip.`);
     throw new LurnError('not-video', `"${name}" is not a video: nothing in it can be played.`);
   }
   if (PICTURES.test(container)) {
-    throw new LurnError('still-picture', `"${name}" is a ${container.replace(/_pipe$/, '')} file, not a video clip.`);
+    throw new LurnError(
+      'still-picture',
+      `"${name}" is a ${container.replace(/_pipe$/, '')} file, not a video clip.`,
+    );
   }
   const { width = 0, height = 0, codec_name: codec = '?', pix_fmt: pixelFormat = '' } = video;
   if (width < 1 || height < 1 || !pixelFormat) {
-    throw new LurnError('not-video', `"${name}" has a video track (${codec}) whose picture cannot be decoded.`);
+    throw new LurnError(
+      'not-video',
+      `"${name}" has a video track (${codec}) whose picture cannot be decoded.`,
+    );
   }
   if (Math.max(width, height) > LARGEST_SIDE) {
-    throw new LurnError('too-large', `"${name}" is ${width} x ${height}; at most ${LARGEST_SIDE} pixels a side work.`);
+    throw new LurnError(
+      'too-large',
+      `"${name}" is ${width} x ${height}; at most ${LARGEST_SIDE} pixels a side work.`,
+    );
   }
   return {
     codedWidth: width,
@@ -108,7 +123,11 @@ export async function probeFile(path: string, name = basename(path), signal?: Ab
       siting: video.chroma_location === 'center' ? 'center' : 'left',
     },
     audio: audio
-      ? { codec: audio.codec_name ?? '?', channels: audio.channels ?? 0, rate: Number(audio.sample_rate ?? 0) }
+      ? {
+          codec: audio.codec_name ?? '?',
+          channels: audio.channels ?? 0,
+          rate: Number(audio.sample_rate ?? 0),
+        }
       : null,
     fileStart: Number(format.start_time ?? 0) || 0,
   };
@@ -116,9 +135,15 @@ export async function probeFile(path: string, name = basename(path), signal?: Ab
 
 export function unreadable(name: string, stderr: string): LurnError {
   if (/moov atom not found|truncat|End of file|partial file/i.test(stderr)) {
-    return new LurnError('cut-off', `"${name}" is cut off: its index is missing. Copy it again from the source.`);
+    return new LurnError(
+      'cut-off',
+      `"${name}" is cut off: its index is missing. Copy it again from the source.`,
+    );
   }
-  return new LurnError('not-video', `"${name}" is not a video that can be read. Bring in MP4, MOV, MKV, WebM or AVI.`);
+  return new LurnError(
+    'not-video',
+    `"${name}" is not a video that can be read. Bring in MP4, MOV, MKV, WebM or AVI.`,
+  );
 }
 
 /** "4:3" or "30000/1001" as a number; 0 where it is not one. */
@@ -134,5 +159,5 @@ function known(value: string | undefined): string | null {
 function quarterTurns(stream: ProbeStream): 0 | 1 | 2 | 3 {
   const matrix = stream.side_data_list?.find((s) => s.rotation !== undefined)?.rotation;
   const clockwise = matrix !== undefined ? -matrix : Number(stream.tags?.rotate ?? 0);
-  return ((((Math.round(clockwise / 90) % 4) + 4) % 4) as 0 | 1 | 2 | 3);
+  return (((Math.round(clockwise / 90) % 4) + 4) % 4) as 0 | 1 | 2 | 3;
 }

@@ -2,13 +2,34 @@ import { LurnError } from '@lurn/core';
 import { asInput, ffmpegPath, LOCAL_ONLY, runTool, toolError } from './tools.js';
 
 /** Writes a JPEG of one frame, 480 pixels wide at the most. @throws LurnError `thumbnail-failed`. */
-export async function makeThumbnail(source: string, frame: number, file: string, signal?: AbortSignal): Promise<void> {
+export async function makeThumbnail(
+  source: string,
+  frame: number,
+  file: string,
+  signal?: AbortSignal,
+): Promise<void> {
   const { status, stderr } = await runTool(
     ffmpegPath(),
     [
-      '-y', '-v', 'error', ...LOCAL_ONLY, '-i', asInput(source), '-map', '0:v:0',
-      '-vf', `select=eq(n\\,${frame}),scale='min(480,iw*sar)':-2`,
-      '-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', file,
+      '-y',
+      '-v',
+      'error',
+      ...LOCAL_ONLY,
+      '-i',
+      asInput(source),
+      '-map',
+      '0:v:0',
+      '-vf',
+      `select=eq(n\\,${frame}),scale='min(480,iw*sar)':-2`,
+      '-frames:v',
+      '1',
+      '-q:v',
+      '4',
+      '-f',
+      'image2',
+      '-update',
+      '1',
+      file,
     ],
     { seconds: 300, signal },
   ).catch((error: unknown) => {

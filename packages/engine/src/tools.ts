@@ -34,7 +34,10 @@ async function search(name: string, preset: string | undefined, packageName: str
     if (!(await runnable(path))) await chmod(path, 0o755);
     return path;
   } catch {
-    throw new LurnError('no-ffmpeg', `${name} was found neither on PATH nor in ${packageName}. Run "npm ci" again.`);
+    throw new LurnError(
+      'no-ffmpeg',
+      `${name} was found neither on PATH nor in ${packageName}. Run "npm ci" again.`,
+    );
   }
 }
 
@@ -159,7 +162,11 @@ export interface ToolOutput {
  *
  * @throws LurnError `too-slow` past the time, `too-much-output` past the bytes, `stopped` at the signal.
  */
-export async function runTool(path: Promise<string>, args: readonly string[], limits: ToolLimits): Promise<ToolOutput> {
+export async function runTool(
+  path: Promise<string>,
+  args: readonly string[],
+  limits: ToolLimits,
+): Promise<ToolOutput> {
   const tool = await startTool(path, args, limits.signal);
   tool.child.stdin!.end();
   const chunks: Buffer[] = [];
@@ -176,7 +183,8 @@ export async function runTool(path: Promise<string>, args: readonly string[], li
   tool.child.stdout!.on('data', (chunk: Buffer) => {
     chunks.push(chunk);
     bytes += chunk.length;
-    if (bytes > (limits.bytes ?? 64e6)) stop(new LurnError('too-much-output', 'ffmpeg printed more than it should.'));
+    if (bytes > (limits.bytes ?? 64e6))
+      stop(new LurnError('too-much-output', 'ffmpeg printed more than it should.'));
   });
   const status = await tool.ended.finally(() => clearTimeout(timer));
   if (limits.signal?.aborted) throw stoppedError();

@@ -46,11 +46,17 @@ export class OpenClip {
 
   /** @throws LurnError `clip-unreadable` when this browser cannot decode the file. */
   static async open(file: ClipFile): Promise<OpenClip> {
-    const input = new Input({ formats: ALL_FORMATS, source: new UrlSource(file.url, { getRetryDelay: (n) => (n < 4 ? 0.3 * 2 ** n : null) }) });
+    const input = new Input({
+      formats: ALL_FORMATS,
+      source: new UrlSource(file.url, { getRetryDelay: (n) => (n < 4 ? 0.3 * 2 ** n : null) }),
+    });
     const track = await input.getPrimaryVideoTrack();
     if (!track || !(await track.canDecode())) {
       input.dispose();
-      throw new LurnError('clip-unreadable', 'This browser cannot decode the clip. Use a current Chromium or Chrome.');
+      throw new LurnError(
+        'clip-unreadable',
+        'This browser cannot decode the clip. Use a current Chromium or Chrome.',
+      );
     }
     return new OpenClip(file, input, new VideoSampleSink(track), await track.getFirstTimestamp());
   }

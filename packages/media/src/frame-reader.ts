@@ -89,7 +89,8 @@ export class FrameReader implements LumaSource {
 
   /** Decodes a few frames more, as long as nobody asks for something else. */
   private readAhead(frame: number, direction: 1 | -1, ticket: number): void {
-    const wanted = direction > 0 ? Math.min(this.clip.frames - 1, frame + this.options.readAhead) : Math.max(0, frame - 2);
+    const wanted =
+      direction > 0 ? Math.min(this.clip.frames - 1, frame + this.options.readAhead) : Math.max(0, frame - 2);
     void this.inTurn(async () => {
       for (let f = frame + direction; direction > 0 ? f <= wanted : f >= wanted; f += direction) {
         if (this.asked !== ticket || this.closed) return;
@@ -113,14 +114,22 @@ export class FrameReader implements LumaSource {
         this.run = null;
         throw new LurnError('frame-unreadable', `Frame ${frame} cannot be decoded: the file ends before it.`);
       }
-      const picture = await pictureFrom(value.sample, value.frame, this.clip.codedWidth, this.clip.codedHeight);
+      const picture = await pictureFrom(
+        value.sample,
+        value.frame,
+        this.clip.codedWidth,
+        this.clip.codedHeight,
+      );
       value.sample.close();
       this.run.next = value.frame + 1;
       this.keep(picture);
       if (value.frame === frame) return picture;
       if (value.frame > frame) {
         this.run = null;
-        throw new LurnError('frame-unreadable', `Frame ${frame} is missing from the file as the browser decodes it.`);
+        throw new LurnError(
+          'frame-unreadable',
+          `Frame ${frame} is missing from the file as the browser decodes it.`,
+        );
       }
       if (signal?.aborted) throw stoppedError('Reading the frame');
     }

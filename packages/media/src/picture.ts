@@ -21,12 +21,20 @@ export function uprightLuma(picture: Picture, turns: QuarterTurns): Plane {
  *
  * @param width, height  the coded picture's size; what a working copy has been padded with is left off
  */
-export async function pictureFrom(sample: VideoSample, frame: number, width: number, height: number): Promise<Picture> {
+export async function pictureFrom(
+  sample: VideoSample,
+  frame: number,
+  width: number,
+  height: number,
+): Promise<Picture> {
   const format = sample.format;
   if (format === 'I420' || format === 'I420A' || format === 'I422' || format === 'I444') {
     const data = new Uint8Array(sample.allocationSize());
     const layout = await sample.copyTo(data);
-    const subsampling: Subsampling = { x: format === 'I444' ? 1 : 2, y: format === 'I420' || format === 'I420A' ? 2 : 1 };
+    const subsampling: Subsampling = {
+      x: format === 'I444' ? 1 : 2,
+      y: format === 'I420' || format === 'I420A' ? 2 : 1,
+    };
     return planar(frame, data, layout, width, height, subsampling);
   }
   if (format === 'NV12') {

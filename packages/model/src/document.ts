@@ -10,7 +10,12 @@ export interface ShotDocument {
   readonly ref: number;
   readonly goal: 'still';
   /** Which components of the motion are taken out. */
-  readonly use: { readonly x: boolean; readonly y: boolean; readonly rotation: boolean; readonly scale: boolean };
+  readonly use: {
+    readonly x: boolean;
+    readonly y: boolean;
+    readonly rotation: boolean;
+    readonly scale: boolean;
+  };
   readonly framing: {
     readonly mode: 'fit' | 'hand';
     readonly zoom: number;

@@ -27,10 +27,16 @@ export function removeSpots(state: ShotState, ids: readonly string[]): ShotState
 export function setTracks(state: ShotState, tracks: Readonly<Record<string, Track>>): ShotState {
   const known = state.document.spots.filter((s) => tracks[s.id]);
   if (known.length === 0) return state;
-  return { ...state, tracks: { ...state.tracks, ...Object.fromEntries(known.map((s) => [s.id, tracks[s.id]])) } };
+  return {
+    ...state,
+    tracks: { ...state.tracks, ...Object.fromEntries(known.map((s) => [s.id, tracks[s.id]])) },
+  };
 }
 
-export function changeDocument(state: ShotState, change: Partial<Omit<ShotDocument, 'spots' | 'version'>>): ShotState {
+export function changeDocument(
+  state: ShotState,
+  change: Partial<Omit<ShotDocument, 'spots' | 'version'>>,
+): ShotState {
   return { ...state, document: { ...state.document, ...change } };
 }
 
@@ -51,7 +57,10 @@ export function clampSize(kind: 'patch' | 'reach', size: readonly [number, numbe
 
 /** The first colour that the fewest spots have. */
 export function nextColour(document: ShotDocument): number {
-  const uses = Array.from({ length: DATA_COLOURS }, (_, c) => document.spots.filter((s) => s.colour === c).length);
+  const uses = Array.from(
+    { length: DATA_COLOURS },
+    (_, c) => document.spots.filter((s) => s.colour === c).length,
+  );
   return uses.indexOf(Math.min(...uses));
 }
 

@@ -13,7 +13,8 @@ export function mergeStates(base: ShotState, mine: ShotState, theirs: ShotState)
     const [own, other, old] = [m.get(id), t.get(id), b.get(id)];
     if (own && other) spots.push(pick(old ?? other, own, other));
     else if (own && (!old || !same(own, old) || !same(mine.tracks[id], base.tracks[id]))) spots.push(own);
-    else if (other && (!old || !same(other, old) || !same(theirs.tracks[id], base.tracks[id]))) spots.push(other);
+    else if (other && (!old || !same(other, old) || !same(theirs.tracks[id], base.tracks[id])))
+      spots.push(other);
   }
   const document = { ...theirs.document, spots };
   for (const key of Object.keys(mine.document) as (keyof ShotDocument)[]) {
@@ -21,7 +22,10 @@ export function mergeStates(base: ShotState, mine: ShotState, theirs: ShotState)
     Object.assign(document, { [key]: pick(base.document[key], mine.document[key], theirs.document[key]) });
   }
   const tracks = Object.fromEntries(
-    spots.map(({ id }) => [id, pick(base.tracks[id], mine.tracks[id] ?? theirs.tracks[id], theirs.tracks[id] ?? mine.tracks[id])]),
+    spots.map(({ id }) => [
+      id,
+      pick(base.tracks[id], mine.tracks[id] ?? theirs.tracks[id], theirs.tracks[id] ?? mine.tracks[id]),
+    ]),
   );
   return { document, tracks };
 }

@@ -1,11 +1,27 @@
 import { newDocument, type ShotState, type Spot } from './document.js';
-import { addSpot, changeDocument, changeSpot, clampSize, nextColour, nextName, removeSpots, setRange, setTracks } from './edits.js';
+import {
+  addSpot,
+  changeDocument,
+  changeSpot,
+  clampSize,
+  nextColour,
+  nextName,
+  removeSpots,
+  setRange,
+  setTracks,
+} from './edits.js';
 import { mergeStates } from './merge.js';
 import { parseDocument } from './parse.js';
 
 const CLIP = { width: 1280, height: 720, frames: 180 };
 const spot = (id: string, name = id): Spot => ({
-  id, name, colour: 0, patch: [15, 15], reach: [32, 24], minConfidence: 0.55, used: true,
+  id,
+  name,
+  colour: 0,
+  patch: [15, 15],
+  reach: [32, 24],
+  minConfidence: 0.55,
+  used: true,
 });
 const track = (x: number) => ({
   start: 0,

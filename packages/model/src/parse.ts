@@ -40,7 +40,8 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
     throw new DocumentError('document.range', 'has its in point after its out point');
   }
   const ids = new Set(document.spots.map((s) => s.id));
-  if (ids.size !== document.spots.length) throw new DocumentError('document.spots', 'has two spots with one id');
+  if (ids.size !== document.spots.length)
+    throw new DocumentError('document.spots', 'has two spots with one id');
   return document;
 }
 
@@ -68,7 +69,8 @@ function record<T>(fields: { readonly [K in keyof T]: Reader<T[K]> }): Reader<T>
       if (!Object.hasOwn(fields, key)) throw new DocumentError(`${path}.${key}`, 'is not known');
     }
     const out = {} as T;
-    for (const key in fields) out[key] = fields[key]((value as Record<string, unknown>)[key], `${path}.${key}`);
+    for (const key in fields)
+      out[key] = fields[key]((value as Record<string, unknown>)[key], `${path}.${key}`);
     return out;
   };
 }
@@ -100,7 +102,8 @@ function number(low: number, high: number): Reader<number> {
 function whole(low: number, high: number): Reader<number> {
   const check = number(low, high);
   return (value, path) => {
-    if (!Number.isInteger(check(value, path))) throw new DocumentError(path, `must be a whole number, not ${value}`);
+    if (!Number.isInteger(check(value, path)))
+      throw new DocumentError(path, `must be a whole number, not ${value}`);
     return value as number;
   };
 }

@@ -1,5 +1,16 @@
 import { join } from 'node:path';
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Patch, Post, Res } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Patch,
+  Post,
+  Res,
+} from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { LurnError } from '@lurn/core';
 import type { ClipSummary } from '@lurn/model';
@@ -68,10 +79,16 @@ export class ClipsController {
 
   @Get(':id/frames/:frame')
   @ApiOperation({ summary: 'What is known of one frame' })
-  async frame(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<{ frame: number; time: number }> {
+  async frame(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+  ): Promise<{ frame: number; time: number }> {
     const { row, times } = await this.clips.ready(id);
     if (frame < 0 || frame >= times.length) {
-      throw new LurnError('no-such-frame', `"${row.name}" has no frame ${frame}: its frames are 0 to ${times.length - 1}.`);
+      throw new LurnError(
+        'no-such-frame',
+        `"${row.name}" has no frame ${frame}: its frames are 0 to ${times.length - 1}.`,
+      );
     }
     return { frame, time: times[frame] };
   }
@@ -95,7 +112,15 @@ export class ClipsController {
   private async summary(row: ClipRow): Promise<ClipSummary> {
     const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy } = row;
     return {
-      id, name, status, error, bytes, createdAt, info, shakiness, usesCopy,
+      id,
+      name,
+      status,
+      error,
+      bytes,
+      createdAt,
+      info,
+      shakiness,
+      usesCopy,
       progress: this.clips.framesRead(id),
       work: await this.shots.work(id),
       renders: await this.renders.ofClip(id),

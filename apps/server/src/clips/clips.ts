@@ -96,7 +96,10 @@ export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
   /** @throws LurnError `missing-file` when a clip's file is no longer on disk. */
   async present(path: string, name: string): Promise<void> {
     await access(path).catch(() => {
-      throw new LurnError('missing-file', `The file of "${name}" is not on disk any more: ${path}. Bring the clip in again.`);
+      throw new LurnError(
+        'missing-file',
+        `The file of "${name}" is not on disk any more: ${path}. Bring the clip in again.`,
+      );
     });
   }
 
@@ -115,12 +118,21 @@ export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
       return { row: await this.get(known.id), duplicate: true };
     }
     const id = randomUUID();
-    const file = `original${extname(wishedName).replace(/[^.\w]/g, '').slice(0, 8).toLowerCase()}`;
+    const file = `original${extname(wishedName)
+      .replace(/[^.\w]/g, '')
+      .slice(0, 8)
+      .toLowerCase()}`;
     await mkdir(this.settings.clipFolder(id), { recursive: true });
     await rename(path, join(this.settings.clipFolder(id), file));
     const { size } = await stat(join(this.settings.clipFolder(id), file));
     const row: typeof clips.$inferInsert = {
-      id, name, file, bytes: size, hash, status: 'reading', createdAt: new Date().toISOString(),
+      id,
+      name,
+      file,
+      bytes: size,
+      hash,
+      status: 'reading',
+      createdAt: new Date().toISOString(),
     };
     await this.database.orm.insert(clips).values(row);
     this.enqueue(id);

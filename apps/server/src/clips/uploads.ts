@@ -23,7 +23,12 @@ export class Uploads {
       maxSize: LARGEST,
       respectForwardedHeaders: false,
       onUploadCreate: async (_request, upload) => {
-        if (upload.size === 0) throw refusal(400, 'empty-file', `"${upload.metadata?.filename ?? 'The file'}" is empty (0 bytes).`);
+        if (upload.size === 0)
+          throw refusal(
+            400,
+            'empty-file',
+            `"${upload.metadata?.filename ?? 'The file'}" is empty (0 bytes).`,
+          );
         return {};
       },
       onUploadFinish: async (_request, upload) => {
@@ -37,13 +42,19 @@ export class Uploads {
             body: JSON.stringify({ id: row.id, name: row.name, duplicate }),
           };
         } catch (error) {
-          const known = error instanceof LurnError ? error : new LurnError('fault', 'The file could not be taken over.');
+          const known =
+            error instanceof LurnError ? error : new LurnError('fault', 'The file could not be taken over.');
           throw refusal(500, known.code, known.message);
         }
       },
       onResponseError: (_request, error) => {
         const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
-        if (full) return refusal(507, 'disk-full', 'The disk is full. Free some space; the upload then goes on by itself.');
+        if (full)
+          return refusal(
+            507,
+            'disk-full',
+            'The disk is full. Free some space; the upload then goes on by itself.',
+          );
         return undefined;
       },
     });

@@ -1,4 +1,12 @@
-import { ArgumentsHost, BadRequestException, Catch, ExceptionFilter, HttpException, Logger, ValidationError } from '@nestjs/common';
+import {
+  ArgumentsHost,
+  BadRequestException,
+  Catch,
+  ExceptionFilter,
+  HttpException,
+  Logger,
+  ValidationError,
+} from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import { DocumentError, type ApiError } from '@lurn/model';
 import type { Response } from 'express';
@@ -29,7 +37,10 @@ export class ErrorFilter implements ExceptionFilter {
   private describe(error: unknown): { status: number; body: ApiError } {
     if (error instanceof LurnError) return { status: STATUS[error.code] ?? 400, body: error.toJSON() };
     if (error instanceof DocumentError) {
-      return { status: 400, body: { code: error.code, message: error.message, details: { path: error.path } } };
+      return {
+        status: 400,
+        body: { code: error.code, message: error.message, details: { path: error.path } },
+      };
     }
     if (error instanceof HttpException) {
       const status = error.getStatus();
@@ -39,13 +50,17 @@ export class ErrorFilter implements ExceptionFilter {
       return { status, body: { code, message: error.message } };
     }
     const type = (error as { type?: string } | null)?.type;
-    if (type === 'entity.parse.failed') return { status: 400, body: { code: 'bad-request', message: 'The body is not JSON.' } };
+    if (type === 'entity.parse.failed')
+      return { status: 400, body: { code: 'bad-request', message: 'The body is not JSON.' } };
     if (type === 'entity.too.large') {
       return { status: 413, body: { code: 'too-large', message: 'The request is larger than 200 MB.' } };
     }
     return {
       status: 500,
-      body: { code: 'fault', message: 'The server met a fault of its own; its log says more. Nothing saved was lost.' },
+      body: {
+        code: 'fault',
+        message: 'The server met a fault of its own; its log says more. Nothing saved was lost.',
+      },
     };
   }
 }

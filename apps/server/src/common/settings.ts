@@ -11,7 +11,8 @@ export class Settings {
   constructor(data = process.env.LURN_DATA ?? 'data', webRoot: string | null = process.env.LURN_WEB ?? null) {
     this.data = resolve(data);
     this.webRoot = webRoot;
-    for (const folder of ['clips', 'renders', 'uploads']) mkdirSync(join(this.data, folder), { recursive: true });
+    for (const folder of ['clips', 'renders', 'uploads'])
+      mkdirSync(join(this.data, folder), { recursive: true });
   }
 
   clipFolder(id: string): string {

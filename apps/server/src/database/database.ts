@@ -39,7 +39,10 @@ export class Database implements OnApplicationShutdown {
     const { rows } = await client.execute('PRAGMA user_version');
     const version = Number(rows[0].user_version);
     if (version > VERSIONS.length) {
-      throw new LurnError('newer-data', `${file} was written by a newer version of Lurn. Use that one, or another LURN_DATA.`);
+      throw new LurnError(
+        'newer-data',
+        `${file} was written by a newer version of Lurn. Use that one, or another LURN_DATA.`,
+      );
     }
     for (let v = version; v < VERSIONS.length; v++) {
       await client.batch([...VERSIONS[v], `PRAGMA user_version = ${v + 1}`], 'write');

@@ -45,7 +45,11 @@ export class RendersController {
 
   @Get('renders/:id/file')
   @ApiOperation({ summary: 'The finished file (ranges are served); ?download=1 to save it' })
-  async file(@Param('id') id: string, @Query('download') download: string | undefined, @Res() response: Response): Promise<void> {
+  async file(
+    @Param('id') id: string,
+    @Query('download') download: string | undefined,
+    @Res() response: Response,
+  ): Promise<void> {
     const { path, name } = await this.renders.file(id);
     if (download) response.attachment(name);
     response.sendFile(path, { dotfiles: 'allow' });

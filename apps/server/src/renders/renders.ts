@@ -40,7 +40,10 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
   ) {}
 
   async onApplicationBootstrap(): Promise<void> {
-    await this.database.orm.update(renders).set({ status: 'waiting', done: 0 }).where(eq(renders.status, 'running'));
+    await this.database.orm
+      .update(renders)
+      .set({ status: 'waiting', done: 0 })
+      .where(eq(renders.status, 'running'));
     const folder = join(this.settings.data, 'renders');
     for (const file of await readdir(folder)) {
       if (file.endsWith('.part')) await rm(join(folder, file), { force: true });
@@ -85,7 +88,10 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
     await this.clips.present(path, row.name);
     const state = await this.shots.state(clipId);
     if (state.revision !== revision) {
-      throw new LurnError('conflict', 'The shot was changed since this page saved it. Look at it again, then render.');
+      throw new LurnError(
+        'conflict',
+        'The shot was changed since this page saved it. Look at it again, then render.',
+      );
     }
     const { range, ref, use, framing, spots } = state.document;
     const plan = steady({
@@ -99,9 +105,14 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
       framing,
     });
     if (!plan) {
-      throw new LurnError('nothing-to-render', 'Nothing has been tracked yet, so there is no motion to take out. Track a spot first.');
+      throw new LurnError(
+        'nothing-to-render',
+        'Nothing has been tracked yet, so there is no motion to take out. Track a spot first.',
+      );
     }
-    const pictures = Array.from({ length: range.to - range.from + 1 }, (_, i) => pictureMatrix(plan, range.from + i, info));
+    const pictures = Array.from({ length: range.to - range.from + 1 }, (_, i) =>
+      pictureMatrix(plan, range.from + i, info),
+    );
     const order: RenderOrder = { ...range, crf, zoom: plan.framing.zoom, pictures };
     const id = randomUUID();
     await this.database.orm
@@ -178,7 +189,9 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
       });
       const { size } = await stat(file);
       const encoded = info.audio && !soundIsCopied(info);
-      const note = encoded ? `MP4 cannot carry ${info.audio!.codec} sound: it was encoded as AAC at 320 kbit/s.` : null;
+      const note = encoded
+        ? `MP4 cannot carry ${info.audio!.codec} sound: it was encoded as AAC at 320 kbit/s.`
+        : null;
       await this.set(id, { status: 'done', done: order.pictures.length, bytes: size, note, error: null });
     } catch (error) {
       if (this.closing) {
@@ -186,7 +199,10 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
       } else if (running.abort.signal.aborted) {
         await this.set(id, { status: 'stopped' });
       } else {
-        const known = error instanceof LurnError ? error.toJSON() : { code: 'fault', message: 'Rendering met a fault; the server log says more.' };
+        const known =
+          error instanceof LurnError
+            ? error.toJSON()
+            : { code: 'fault', message: 'Rendering met a fault; the server log says more.' };
         if (!(error instanceof LurnError)) this.log.error(error);
         await this.set(id, { status: 'failed', error: known });
       }

@@ -4,7 +4,16 @@ import type { TrackColumns } from '@lurn/core';
 import type { SavedShot, ShotDocument } from '@lurn/model';
 import { Type } from 'class-transformer';
 import {
-  IsArray, IsInt, IsNumber, IsObject, Matches, Min, registerDecorator, validateSync, ValidateIf, type ValidationArguments,
+  IsArray,
+  IsInt,
+  IsNumber,
+  IsObject,
+  Matches,
+  Min,
+  registerDecorator,
+  validateSync,
+  ValidateIf,
+  type ValidationArguments,
 } from 'class-validator';
 import { plainToInstance } from 'class-transformer';
 import { Shots } from './shots.js';
@@ -56,7 +65,10 @@ function firstFault(value: unknown): string | null {
   if (typeof value !== 'object' || value === null) return 'must be an object of tracks by spot';
   for (const [id, track] of Object.entries(value)) {
     if (typeof track !== 'object' || track === null) return `"${id}" is not a track`;
-    const [fault] = validateSync(plainToInstance(TrackBody, track), { whitelist: true, forbidNonWhitelisted: true });
+    const [fault] = validateSync(plainToInstance(TrackBody, track), {
+      whitelist: true,
+      forbidNonWhitelisted: true,
+    });
     if (fault) return `"${id}": ${Object.values(fault.constraints ?? {})[0] ?? fault.property}`;
   }
   return null;
@@ -89,7 +101,9 @@ export class ShotsController {
   }
 
   @Put()
-  @ApiOperation({ summary: 'Save the document and the tracks that have changed; 409 when it was changed elsewhere' })
+  @ApiOperation({
+    summary: 'Save the document and the tracks that have changed; 409 when it was changed elsewhere',
+  })
   save(@Param('id') id: string, @Body() body: SaveShotBody): Promise<{ revision: number }> {
     return this.shots.save(id, body);
   }

@@ -41,16 +41,23 @@ export class Shots {
     for (const [id, columns] of Object.entries(save.tracks)) {
       const track = fromColumns(columns);
       if (track.start + track.state.length > info.frames) {
-        throw new LurnError('bad-track', `The track of spot "${id}" goes past the clip's ${info.frames} frames.`);
+        throw new LurnError(
+          'bad-track',
+          `The track of spot "${id}" goes past the clip's ${info.frames} frames.`,
+        );
       }
     }
     const revision = save.revision + 1;
     await this.database.orm.transaction(async (tx) => {
       const row = await tx.query.shots.findFirst({ where: eq(shots.clipId, clipId) });
       if ((row?.revision ?? 0) !== save.revision) {
-        throw new LurnError('conflict', 'The shot was changed elsewhere in the meantime. Load it again and join the two.', {
-          revision: row?.revision ?? 0,
-        });
+        throw new LurnError(
+          'conflict',
+          'The shot was changed elsewhere in the meantime. Load it again and join the two.',
+          {
+            revision: row?.revision ?? 0,
+          },
+        );
       }
       const values = { clipId, revision, document, updatedAt: new Date().toISOString() };
       await tx.insert(shots).values(values).onConflictDoUpdate({ target: shots.clipId, set: values });

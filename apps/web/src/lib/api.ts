@@ -13,14 +13,23 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   if (response.status === 204) return undefined as T;
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) {
-    const { code = 'fault', message = `The server answered ${response.status}.`, details } = (body ?? {}) as Partial<ApiError>;
+    const {
+      code = 'fault',
+      message = `The server answered ${response.status}.`,
+      details,
+    } = (body ?? {}) as Partial<ApiError>;
     throw new LurnError(code, message, details);
   }
   return body as T;
 }
 
 function send<T>(method: string, path: string, body: unknown, more?: RequestInit): Promise<T> {
-  return call(path, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body), ...more });
+  return call(path, {
+    method,
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+    ...more,
+  });
 }
 
 export const api = {
@@ -40,7 +49,8 @@ export const api = {
 
 export const fileUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}/file`;
 export const thumbnailUrl = (clipId: string) => `/api/clips/${clipId}/thumbnail`;
-export const renderUrl = (id: string, download = false) => `/api/renders/${id}/file${download ? '?download=1' : ''}`;
+export const renderUrl = (id: string, download = false) =>
+  `/api/renders/${id}/file${download ? '?download=1' : ''}`;
 
 export function messageOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);

@@ -11,7 +11,9 @@ describe('typed arithmetic', () => {
     ['2 - -1', 3],
   ])('%s is %d', (text, value) => expect(evaluate(text)).toBe(value));
 
-  it.each(['', 'abc', '1 2', '(1', '1/0', '3+'])('"%s" is no number', (text) => expect(evaluate(text)).toBeNull());
+  it.each(['', 'abc', '1 2', '(1', '1/0', '3+'])('"%s" is no number', (text) =>
+    expect(evaluate(text)).toBeNull(),
+  );
 });
 
 describe('formats', () => {

@@ -9,12 +9,14 @@ export function evaluate(text: string): number | null {
   let at = 0;
   const sum = (): number => {
     let value = product();
-    while (tokens[at] === '+' || tokens[at] === '-') value = tokens[at++] === '+' ? value + product() : value - product();
+    while (tokens[at] === '+' || tokens[at] === '-')
+      value = tokens[at++] === '+' ? value + product() : value - product();
     return value;
   };
   const product = (): number => {
     let value = factor();
-    while (tokens[at] === '*' || tokens[at] === '/') value = tokens[at++] === '*' ? value * factor() : value / factor();
+    while (tokens[at] === '*' || tokens[at] === '/')
+      value = tokens[at++] === '*' ? value * factor() : value / factor();
     return value;
   };
   const factor = (): number => {

@@ -57,7 +57,14 @@ export function pictureToPane(camera: Camera, picture: Picture, pane: Size): Mat
 }
 
 /** The camera after zooming by `factor` about a place of the pane, which stays where it is on screen. */
-export function zoomAbout(camera: Camera, picture: Picture, pane: Size, x: number, y: number, factor: number): Camera {
+export function zoomAbout(
+  camera: Camera,
+  picture: Picture,
+  pane: Size,
+  x: number,
+  y: number,
+  factor: number,
+): Camera {
   const s = scaleOf(camera, picture, pane);
   const next = Math.min(64, Math.max(0.05, s * factor));
   const [cx, cy] = camera.scale === null ? [picture.width / 2, picture.height / 2] : [camera.x, camera.y];

@@ -1,6 +1,24 @@
 import { toast } from 'sonner';
-import { EMPTY_TRACK, defaultSettings, hasSample, sampleAt, withoutSamples, withSamples, type Point } from '@lurn/core';
-import { addSpot, changeDocument, changeSpot, nextColour, nextName, removeSpots, setRange, setTracks, type Spot } from '@lurn/model';
+import {
+  EMPTY_TRACK,
+  defaultSettings,
+  hasSample,
+  sampleAt,
+  withoutSamples,
+  withSamples,
+  type Point,
+} from '@lurn/core';
+import {
+  addSpot,
+  changeDocument,
+  changeSpot,
+  nextColour,
+  nextName,
+  removeSpots,
+  setRange,
+  setTracks,
+  type Spot,
+} from '@lurn/model';
 import { bench, goTo, setBench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
 
@@ -57,7 +75,10 @@ export function deleteSamples(from: number, to: number): void {
   const { selected } = bench();
   const ids = selected.length > 0 ? selected : shotDocument().spots.map((s) => s.id);
   edit((state) =>
-    setTracks(state, Object.fromEntries(ids.map((id) => [id, withoutSamples(state.tracks[id] ?? EMPTY_TRACK, from, to)]))),
+    setTracks(
+      state,
+      Object.fromEntries(ids.map((id) => [id, withoutSamples(state.tracks[id] ?? EMPTY_TRACK, from, to)])),
+    ),
   );
 }
 

@@ -72,7 +72,9 @@ const BLANK = {
   keySheet: false,
 } as const satisfies Partial<BenchState>;
 
-export const useBench = create<BenchState>()(() => ({ ...BLANK, times: new Float64Array(1) }) as unknown as BenchState);
+export const useBench = create<BenchState>()(
+  () => ({ ...BLANK, times: new Float64Array(1) }) as unknown as BenchState,
+);
 export const bench = () => useBench.getState();
 export const setBench = (change: Partial<BenchState>) => useBench.setState(change);
 

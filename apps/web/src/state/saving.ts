@@ -103,9 +103,15 @@ export class Saver {
     }
   };
 
-  private unsaved(state: ShotState): { document: ShotState['document']; tracks: Record<string, TrackColumns> } {
+  private unsaved(state: ShotState): {
+    document: ShotState['document'];
+    tracks: Record<string, TrackColumns>;
+  } {
     const changed = Object.entries(state.tracks).filter(([id, track]) => this.saved.tracks[id] !== track);
-    return { document: state.document, tracks: Object.fromEntries(changed.map(([id, t]) => [id, toColumns(t)])) };
+    return {
+      document: state.document,
+      tracks: Object.fromEntries(changed.map(([id, t]) => [id, toColumns(t)])),
+    };
   }
 
   private async save(): Promise<void> {
@@ -124,16 +130,22 @@ export class Saver {
     const state = shotState();
     setBench({ saving: 'saving' });
     try {
-      const { revision } = await api.saveShot(this.clipId, { revision: this.revision, ...this.unsaved(state) });
+      const { revision } = await api.saveShot(this.clipId, {
+        revision: this.revision,
+        ...this.unsaved(state),
+      });
       this.saved = state;
       this.revision = revision;
       localStorage.removeItem(journalKey(this.clipId));
-      if (!this.closed) setBench({ saving: shotState() === state ? 'saved' : 'unsaved', savedRevision: revision });
+      if (!this.closed)
+        setBench({ saving: shotState() === state ? 'saved' : 'unsaved', savedRevision: revision });
     } catch (error) {
       if (error instanceof LurnError && error.code === 'conflict') return this.join();
       setBench({ saving: 'failed' });
       this.keep();
-      toast.error(`Not saved: ${messageOf(error)} It is kept in this browser and tried again.`, { id: 'saving' });
+      toast.error(`Not saved: ${messageOf(error)} It is kept in this browser and tried again.`, {
+        id: 'saving',
+      });
       if (!this.closed) this.timer = setTimeout(() => void this.save(), RETRY_MS);
     }
   }

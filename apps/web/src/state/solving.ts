@@ -19,7 +19,16 @@ export function keepSolved(): () => void {
       const { spots, ref, range, use, framing } = state.document;
       const tracks = spots.filter((s) => s.used && state.tracks[s.id]).map((s) => state.tracks[s.id]);
       const { width, height, frames, pixelAspect } = info;
-      const plan = await api.solve({ size: { width, height }, frames, pixelAspect, tracks, ref, ...range, use, framing });
+      const plan = await api.solve({
+        size: { width, height },
+        frames,
+        pixelAspect,
+        tracks,
+        ref,
+        ...range,
+        use,
+        framing,
+      });
       setBench({ steady: plan });
     }
     busy = false;

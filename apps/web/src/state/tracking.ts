@@ -12,7 +12,9 @@ export type TrackWay = 'end' | 'start' | 'next' | 'previous';
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
-  private readonly worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), { type: 'module' });
+  private readonly worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), {
+    type: 'module',
+  });
   private readonly api = Comlink.wrap<TrackApi>(this.worker);
   private readonly ready: Promise<void>;
 
@@ -37,7 +39,10 @@ export class Tracker {
       return;
     }
     if (to === from) {
-      toast.info(`This is the ${way === 'end' || way === 'next' ? 'last' : 'first'} frame; there is nothing further to track.`, { id: 'track' });
+      toast.info(
+        `This is the ${way === 'end' || way === 'next' ? 'last' : 'first'} frame; there is nothing further to track.`,
+        { id: 'track' },
+      );
       return;
     }
     const { tracks } = shotState();
@@ -51,15 +56,21 @@ export class Tracker {
         track: tracks[id],
       })),
     };
-    setBench({ playing: false, tracking: { from, to, frame: from, done: 0, total: Math.abs(to - from), startedAt: Date.now() } });
+    setBench({
+      playing: false,
+      tracking: { from, to, frame: from, done: 0, total: Math.abs(to - from), startedAt: Date.now() },
+    });
     beginGesture();
     const stops: SpotStop[] = [];
     try {
       await this.ready;
-      const outcome = await this.api.track(request, Comlink.proxy((steps: TrackStep[]) => {
-        stops.push(...steps.flatMap((s) => s.stopped));
-        this.take(steps, to);
-      }));
+      const outcome = await this.api.track(
+        request,
+        Comlink.proxy((steps: TrackStep[]) => {
+          stops.push(...steps.flatMap((s) => s.stopped));
+          this.take(steps, to);
+        }),
+      );
       if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
     } catch (error) {
       toast.error(`Tracking failed: ${(error as Error).message}`, { id: 'track' });
@@ -68,7 +79,11 @@ export class Tracker {
       setBench({ tracking: null });
     }
     if (stops.length > 0) {
-      toast.warning(stops.map((s) => s.message).join('\n'), { id: 'track', duration: 8000, style: { whiteSpace: 'pre-line' } });
+      toast.warning(stops.map((s) => s.message).join('\n'), {
+        id: 'track',
+        duration: 8000,
+        style: { whiteSpace: 'pre-line' },
+      });
     }
   }
 
@@ -113,6 +128,7 @@ export class Tracker {
     });
     const last = steps[steps.length - 1];
     const { tracking } = bench();
-    if (tracking) setBench({ frame: last.frame, tracking: { ...tracking, frame: last.frame, done: last.done } });
+    if (tracking)
+      setBench({ frame: last.frame, tracking: { ...tracking, frame: last.frame, done: last.done } });
   }
 }

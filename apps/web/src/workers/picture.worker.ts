@@ -1,5 +1,12 @@
 import * as Comlink from 'comlink';
-import { FrameReader, PictureDrawer, type ClipFile, type ColourCoding, type Pane, type Picture } from '@lurn/media';
+import {
+  FrameReader,
+  PictureDrawer,
+  type ClipFile,
+  type ColourCoding,
+  type Pane,
+  type Picture,
+} from '@lurn/media';
 import { codedToUpright, invert, LurnError, multiply, type ChromaSiting, type Matrix3 } from '@lurn/core';
 
 /** What is to be seen: which frame, and the panes it is drawn in. */
@@ -33,7 +40,11 @@ class PictureWorker {
   private onShown: ((frame: number) => void) | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
 
-  async open(setup: PictureSetup, onShown: (frame: number) => void, onError: (code: string, message: string) => void): Promise<void> {
+  async open(
+    setup: PictureSetup,
+    onShown: (frame: number) => void,
+    onError: (code: string, message: string) => void,
+  ): Promise<void> {
     this.onShown = onShown;
     this.onError = onError;
     this.drawer = new PictureDrawer(setup.canvas, setup.coding, setup.ground);
@@ -99,7 +110,8 @@ class PictureWorker {
     if (!drawer || !picture || !view) return;
     drawer.clear();
     drawer.load(picture);
-    for (const pane of view.panes) drawer.drawPane({ ...pane, toLuma: multiply(this.uprightToCoded!, pane.toSource) });
+    for (const pane of view.panes)
+      drawer.drawPane({ ...pane, toLuma: multiply(this.uprightToCoded!, pane.toSource) });
     this.onShown?.(picture.frame);
   }
 }

@@ -6,7 +6,9 @@ const READER = { cacheBytes: 250e6, readAhead: 2 };
 /** Steps are handed over in batches, about this often. */
 const BATCH_MS = 80;
 
-export type TrackOutcome = { readonly ended: 'done' | 'stopped' } | { readonly ended: 'failed'; readonly code: string; readonly message: string };
+export type TrackOutcome =
+  | { readonly ended: 'done' | 'stopped' }
+  | { readonly ended: 'failed'; readonly code: string; readonly message: string };
 
 /** Follows spots off the main thread, with a decoder of its own. */
 class TrackWorker {

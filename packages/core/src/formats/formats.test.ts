@@ -1,4 +1,11 @@
-import { EMPTY_TRACK, sampleAt, withoutSamples, withSamples, countSamples, type FramedSample } from '../track/track.js';
+import {
+  EMPTY_TRACK,
+  sampleAt,
+  withoutSamples,
+  withSamples,
+  countSamples,
+  type FramedSample,
+} from '../track/track.js';
 import { fromColumns, toColumns } from './columns.js';
 import { parseSpots } from './spots-file.js';
 import { parseTracks, writeTracks } from './tracks-file.js';
@@ -69,7 +76,8 @@ describe('TRACKS.csv', () => {
 });
 
 describe('SPOTS.json', () => {
-  const one = (spot: object) => JSON.stringify({ spots: [{ name: 'gable', frame: 0, x: 10, y: 20, ...spot }] });
+  const one = (spot: object) =>
+    JSON.stringify({ spots: [{ name: 'gable', frame: 0, x: 10, y: 20, ...spot }] });
 
   it('fills in sizes scaled with the height', () => {
     expect(parseSpots(one({}), PICTURE, 10)[0].settings).toMatchObject({ patch: [11, 11], reach: [24, 18] });
@@ -86,7 +94,10 @@ describe('SPOTS.json', () => {
     [one({ frame: 10 }), /spots\[0\]\.frame must be a whole number from 0 to 9, not 10/],
     [one({ patch: [0, 4] }), /spots\[0\]\.patch must be two whole numbers/],
     [one({ minConfidence: 2 }), /minConfidence must be a number from 0 to 1/],
-    [JSON.stringify({ spots: [1, 2].map(() => ({ name: 'a', frame: 0, x: 1, y: 1 })) }), /two spots are called "a"/],
+    [
+      JSON.stringify({ spots: [1, 2].map(() => ({ name: 'a', frame: 0, x: 1, y: 1 })) }),
+      /two spots are called "a"/,
+    ],
   ])('says what is wrong (%#)', (text, message) => {
     expect(() => parseSpots(text, PICTURE, 10)).toThrow(message);
   });

@@ -37,7 +37,8 @@ export function parseSpots(text: string, picture: Size, frames: number): SpotEnt
   if (root.spots.length === 0) throw bad('"spots" is empty; give at least one spot');
   const entries = root.spots.map((entry: unknown, i) => parseEntry(entry, `spots[${i}]`, picture, frames));
   entries.forEach((entry, i) => {
-    if (entries.findIndex((e) => e.name === entry.name) !== i) throw bad(`two spots are called "${entry.name}"`);
+    if (entries.findIndex((e) => e.name === entry.name) !== i)
+      throw bad(`two spots are called "${entry.name}"`);
   });
   return entries;
 }
@@ -52,7 +53,13 @@ function parseEntry(entry: unknown, where: string, picture: Size, frames: number
   if (typeof name !== 'string' || name.trim() === '') throw bad(`${where}.name must be a text`);
   const number = (key: string, low: number, high: number, whole = false): number => {
     const v = entry[key];
-    if (typeof v !== 'number' || !Number.isFinite(v) || v < low || v > high || (whole && !Number.isInteger(v))) {
+    if (
+      typeof v !== 'number' ||
+      !Number.isFinite(v) ||
+      v < low ||
+      v > high ||
+      (whole && !Number.isInteger(v))
+    ) {
       throw bad(
         `${where}.${key} must be a ${whole ? 'whole ' : ''}number from ${low} to ${high}, not ${JSON.stringify(v)}`,
       );
@@ -64,7 +71,9 @@ function parseEntry(entry: unknown, where: string, picture: Size, frames: number
     if (v === undefined) return fallback;
     const fits = (n: unknown) => Number.isInteger(n) && (n as number) >= low && (n as number) <= 2000;
     if (!Array.isArray(v) || v.length !== 2 || !v.every(fits)) {
-      throw bad(`${where}.${key} must be two whole numbers of pixels from ${low} to 2000, not ${JSON.stringify(v)}`);
+      throw bad(
+        `${where}.${key} must be two whole numbers of pixels from ${low} to 2000, not ${JSON.stringify(v)}`,
+      );
     }
     return [v[0], v[1]];
   };

@@ -1,5 +1,12 @@
 import { LurnError } from '../errors.js';
-import { EMPTY_TRACK, samplesOf, withSamples, type FramedSample, type SampleState, type Track } from '../track/track.js';
+import {
+  EMPTY_TRACK,
+  samplesOf,
+  withSamples,
+  type FramedSample,
+  type SampleState,
+  type Track,
+} from '../track/track.js';
 
 export interface NamedTrack {
   readonly name: string;
@@ -50,7 +57,8 @@ export function parseTracks(text: string, frames: number): NamedTrack[] {
   lines.forEach((line, i) => {
     if (i === 0 || line.trim() === '') return;
     const row = splitRow(line, i + 1);
-    if (row.length !== HEADER.length) throw bad(i + 1, `${row.length} columns where ${HEADER.length} are due`);
+    if (row.length !== HEADER.length)
+      throw bad(i + 1, `${row.length} columns where ${HEADER.length} are due`);
     const number = (column: number): number => {
       const v = Number(row[column]);
       if (row[column].trim() === '' || !Number.isFinite(v)) {
@@ -62,7 +70,8 @@ export function parseTracks(text: string, frames: number): NamedTrack[] {
     if (!Number.isInteger(frame) || frame < 0 || frame >= frames) {
       throw bad(i + 1, `column frame: ${row[1]} is not a frame of the clip (0 to ${frames - 1})`);
     }
-    if (!MEASURED.includes(row[6])) throw bad(i + 1, `column state: "${row[6]}" is not one of ${MEASURED.join(', ')}`);
+    if (!MEASURED.includes(row[6]))
+      throw bad(i + 1, `column state: "${row[6]}" is not one of ${MEASURED.join(', ')}`);
     const key = `${frame} ${row[0]}`;
     if (seen.has(key)) throw bad(i + 1, `"${row[0]}" has a second sample on frame ${frame}`);
     seen.add(key);

@@ -23,7 +23,12 @@ function outside(s: Matrix3, zoom: number, by: { shiftX: number; shiftY: number 
   let worst = -Infinity;
   for (let i = 0; i <= 40; i++) {
     const t = i / 40;
-    for (const [x, y] of [[t, 0], [t, 1], [0, t], [1, t]]) {
+    for (const [x, y] of [
+      [t, 0],
+      [t, 1],
+      [0, t],
+      [1, t],
+    ]) {
       const p = apply(back, x * SIZE.width, y * SIZE.height);
       worst = Math.max(worst, -p.x, p.x - SIZE.width, -p.y, p.y - SIZE.height);
     }

@@ -17,7 +17,11 @@ export interface Framing {
 export const PLAIN_FRAMING: Framing = { zoom: 1, shiftX: 0, shiftY: 0 };
 
 /** F: steadied coordinates to output pixels. The output shows the frame's width over `output.width` pixels. */
-export function framingMatrix({ zoom, shiftX, shiftY }: Framing, source: Size, output: Size = source): Matrix3 {
+export function framingMatrix(
+  { zoom, shiftX, shiftY }: Framing,
+  source: Size,
+  output: Size = source,
+): Matrix3 {
   const cx = source.width / 2;
   const cy = source.height / 2;
   return chain(

@@ -44,36 +44,46 @@ describe('similarities', () => {
     fc.assert(
       fc.property(parts, point, aspect, (p, pivot, pixelAspect) => {
         const back = decomposeSimilarity(composeSimilarity(p, pivot, pixelAspect), pivot, pixelAspect);
-        for (const key of ['x', 'y', 'rotation', 'logScale'] as const) expect(back[key]).toBeCloseTo(p[key], 6);
+        for (const key of ['x', 'y', 'rotation', 'logScale'] as const)
+          expect(back[key]).toBeCloseTo(p[key], 6);
       }),
     );
   });
 
   it('turn clockwise on screen for positive angles', () => {
-    const p = apply(composeSimilarity({ x: 0, y: 0, rotation: Math.PI / 2, logScale: 0 }, { x: 0, y: 0 }), 1, 0);
+    const p = apply(
+      composeSimilarity({ x: 0, y: 0, rotation: Math.PI / 2, logScale: 0 }, { x: 0, y: 0 }),
+      1,
+      0,
+    );
     expect(p.x).toBeCloseTo(0);
     expect(p.y).toBeCloseTo(1); // y is down: from right to below is clockwise
   });
 
   it('are recovered exactly from the points they move', () => {
     fc.assert(
-      fc.property(parts, fc.array(point, { minLength: 2, maxLength: 8 }), aspect, (p, points, pixelAspect) => {
-        const spread = Math.max(...points.map((q) => Math.hypot(q.x - points[0].x, q.y - points[0].y)));
-        fc.pre(spread > 10);
-        const m = composeSimilarity(p, { x: 100, y: 50 }, pixelAspect);
-        const fit = fitSimilarity(
-          points.map((q) => {
-            const to = apply(m, q.x, q.y);
-            return { fromX: q.x, fromY: q.y, toX: to.x, toY: to.y, weight: 1 };
-          }),
-          pixelAspect,
-        );
-        for (const q of points) {
-          const a = apply(fit!, q.x, q.y);
-          const b = apply(m, q.x, q.y);
-          expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeLessThan(1e-6);
-        }
-      }),
+      fc.property(
+        parts,
+        fc.array(point, { minLength: 2, maxLength: 8 }),
+        aspect,
+        (p, points, pixelAspect) => {
+          const spread = Math.max(...points.map((q) => Math.hypot(q.x - points[0].x, q.y - points[0].y)));
+          fc.pre(spread > 10);
+          const m = composeSimilarity(p, { x: 100, y: 50 }, pixelAspect);
+          const fit = fitSimilarity(
+            points.map((q) => {
+              const to = apply(m, q.x, q.y);
+              return { fromX: q.x, fromY: q.y, toX: to.x, toY: to.y, weight: 1 };
+            }),
+            pixelAspect,
+          );
+          for (const q of points) {
+            const a = apply(fit!, q.x, q.y);
+            const b = apply(m, q.x, q.y);
+            expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeLessThan(1e-6);
+          }
+        },
+      ),
     );
   });
 
@@ -84,7 +94,13 @@ describe('similarities', () => {
   });
 
   it('weights: a point of no weight changes nothing', () => {
-    const good = [0, 100, 200].map((v) => ({ fromX: v, fromY: v * v * 0.01, toX: v + 5, toY: v * v * 0.01, weight: 1 }));
+    const good = [0, 100, 200].map((v) => ({
+      fromX: v,
+      fromY: v * v * 0.01,
+      toX: v + 5,
+      toY: v * v * 0.01,
+      weight: 1,
+    }));
     const wild = { fromX: 50, fromY: 50, toX: 900, toY: -900, weight: 0 };
     expectClose(fitSimilarity([...good, wild])!, fitSimilarity(good)!);
   });

@@ -36,7 +36,17 @@ export function invert(m: Matrix3): Matrix3 {
   const C = d * h - e * g;
   const det = a * A + b * B + c * C;
   if (!Number.isFinite(det) || Math.abs(det) < 1e-300) throw new RangeError('The matrix has no inverse.');
-  const out = [A, c * h - b * i, b * f - c * e, B, a * i - c * g, c * d - a * f, C, b * g - a * h, a * e - b * d];
+  const out = [
+    A,
+    c * h - b * i,
+    b * f - c * e,
+    B,
+    a * i - c * g,
+    c * d - a * f,
+    C,
+    b * g - a * h,
+    a * e - b * d,
+  ];
   const scale = 1 / det;
   return out.map((v) => v * scale) as unknown as Matrix3;
 }

@@ -1,6 +1,6 @@
 import { composeSimilarity } from '../geometry/similarity.js';
 import { apply, IDENTITY, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
-import { buildPyramid } from '../picture/pyramid.js';
+import { Pyramid } from '../picture/pyramid.js';
 import { normal, randomNumbers, speckledSurface, takePicture } from '../testing/footage.js';
 import { motionBetween, ShakinessMeter } from './shakiness.js';
 
@@ -17,7 +17,9 @@ function shakiness(motion: readonly Matrix3[]): number {
 describe('shakiness', () => {
   it('of a camera on a tripod is next to nothing, of a steady pan too', () => {
     expect(shakiness(Array.from({ length: 15 }, () => IDENTITY))).toBeLessThan(0.1);
-    expect(shakiness(Array.from({ length: 15 }, (_, i): Matrix3 => [1, 0, -3 * i, 0, 1, 0, 0, 0, 1]))).toBeLessThan(1);
+    expect(
+      shakiness(Array.from({ length: 15 }, (_, i): Matrix3 => [1, 0, -3 * i, 0, 1, 0, 0, 0, 1])),
+    ).toBeLessThan(1);
   });
 
   it('grows with the shake and has its size', () => {
@@ -43,7 +45,7 @@ describe('shakiness', () => {
         b.data[y * W + x + 29] = mover.data[y * 60 + x];
       }
     }
-    const found = multiply(motionBetween(buildPyramid(a, 4), buildPyramid(b, 4)), invert(m));
+    const found = multiply(motionBetween(new Pyramid(a, 4), new Pyramid(b, 4)), invert(m));
     const p = apply(found, W / 2, H / 2);
     expect(Math.hypot(p.x - W / 2, p.y - H / 2)).toBeLessThan(0.15);
   });

@@ -1,7 +1,7 @@
 import { apply, IDENTITY, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { fitSimilarity, type Correspondence } from '../geometry/similarity.js';
 import type { Plane } from '../picture/plane.js';
-import { buildPyramid, type Pyramid } from '../picture/pyramid.js';
+import { Pyramid } from '../picture/pyramid.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
 import { SpotTracker, type SpotSettings } from '../track/spot-tracker.js';
 
@@ -21,7 +21,7 @@ export class ShakinessMeter {
 
   /** Takes the next frame: luma at a reduced size (about 480 wide does), the same for all frames. */
   add(luma: Plane): void {
-    const picture = buildPyramid(luma, 4);
+    const picture = new Pyramid(luma, 4);
     if (this.previous) this.steps.push(motionBetween(this.previous, picture));
     this.previous = picture;
   }

@@ -1,58 +1,107 @@
 import { createPlane, type Plane } from './plane.js';
 
-/**
- * A picture at full size and repeatedly halved. Coordinates at level l are those at level 0 divided by 2^l,
- * exactly, in the corner-based frame.
- */
-export interface Pyramid {
-  readonly levels: readonly Plane[];
-}
+/** Tiles of a level are halved together: so many samples a side. */
+const TILE = 16;
 
 /**
  * Halves a plane with the separable binomial filter [1 3 3 1] / 8, whose even length keeps corner-based
  * coordinates exact (x becomes x / 2). Odd sizes round up, the last sample repeated.
  * (Burt and Adelson 1983, "The Laplacian pyramid as a compact image code", with an even kernel.)
  *
- * @param into  a plane of ceil(width / 2) x ceil(height / 2), reused; allocated when absent.
  * Cost: about four multiply-adds a source sample.
  */
-export function halve(plane: Plane, into?: Plane): Plane {
-  const { width, height, stride, data } = plane;
-  const w = (width + 1) >> 1;
-  const h = (height + 1) >> 1;
-  const out = into && into.width === w && into.height === h ? into : createPlane(w, h);
-  const column = new Int32Array(width + 3);
-  for (let y = 0; y < h; y++) {
-    const y1 = 2 * y * stride;
-    const y0 = Math.max(0, 2 * y - 1) * stride;
-    const y2 = Math.min(height - 1, 2 * y + 1) * stride;
-    const y3 = Math.min(height - 1, 2 * y + 2) * stride;
-    for (let x = 0; x < width; x++) {
-      column[x + 1] = data[y0 + x] + 3 * (data[y1 + x] + data[y2 + x]) + data[y3 + x];
-    }
-    column[0] = column[1];
-    column[width + 1] = column[width + 2] = column[width];
-    const row = y * out.stride;
-    for (let x = 0; x < w; x++) {
-      const c = 2 * x;
-      out.data[row + x] =
-        (column[c] + 3 * (column[c + 1] + column[c + 2]) + column[c + 3] + 32) >> 6;
-    }
-  }
+export function halve(plane: Plane): Plane {
+  const out = createPlane((plane.width + 1) >> 1, (plane.height + 1) >> 1);
+  halveInto(plane, out, 0, 0, out.width, out.height);
   return out;
 }
 
-/**
- * The pyramid of a plane with `count` levels, fewer when a level would be under 8 samples across.
- *
- * @param reuse  a pyramid of the same size whose halved levels are overwritten, to spare allocation per frame.
- */
-export function buildPyramid(plane: Plane, count: number, reuse?: Pyramid): Pyramid {
-  const levels: Plane[] = [plane];
-  while (levels.length < count) {
-    const last = levels[levels.length - 1];
-    if (Math.min(last.width, last.height) < 16) break;
-    levels.push(halve(last, reuse?.levels[levels.length]));
+const column = new Int32Array(16384 + 4);
+
+/** Halves what the samples [x0, x1) x [y0, y1) of `out` need. `| 0` keeps the indices small integers. */
+function halveInto(plane: Plane, out: Plane, x0: number, y0: number, x1: number, y1: number): void {
+  const { width, height, stride, data } = plane;
+  const to = out.data;
+  const left = (2 * x0 - 1) | 0;
+  const count = (2 * (x1 - x0) + 2) | 0;
+  const row = (y: number) => Math.imul(y < 0 ? 0 : y >= height ? height - 1 : y, stride) | 0;
+  for (let y = y0 | 0; y < y1; y++) {
+    const r0 = row(2 * y - 1);
+    const r1 = row(2 * y);
+    const r2 = row(2 * y + 1);
+    const r3 = row(2 * y + 2);
+    for (let i = 0; i < count; i++) {
+      const at = (left + i) | 0;
+      const x = at < 0 ? 0 : at >= width ? (width - 1) | 0 : at;
+      column[i] = (data[r0 + x] + Math.imul(3, data[r1 + x] + data[r2 + x]) + data[r3 + x]) | 0;
+    }
+    let q = (Math.imul(y, out.stride) + x0) | 0;
+    for (let c = 0; c < count - 2; c += 2) {
+      to[q++] = (column[c] + Math.imul(3, column[c + 1] + column[c + 2]) + column[c + 3] + 32) >> 6;
+    }
   }
-  return { levels };
+}
+
+/**
+ * A picture at full size and repeatedly halved. Coordinates at level l are those at level 0 divided by 2^l,
+ * exactly, in the corner-based frame. Only what is asked for is computed: a few spots need a small part of it.
+ */
+export class Pyramid {
+  /** Halved levels hold only the tiles that {@link need} has been called for. */
+  readonly levels: readonly Plane[];
+  private readonly tiles: { readonly columns: number; readonly done: Uint8Array }[];
+
+  /**
+   * @param count  levels, full size included; fewer are made where one would be under 8 samples across
+   * @param reuse  a pyramid of an earlier frame of the same size, whose memory is taken over
+   */
+  constructor(plane: Plane, count: number, reuse?: Pyramid) {
+    const levels: Plane[] = [plane];
+    while (levels.length < count) {
+      const last = levels[levels.length - 1];
+      if (Math.min(last.width, last.height) < 16) break;
+      const [w, h] = [(last.width + 1) >> 1, (last.height + 1) >> 1];
+      const old = reuse?.levels[levels.length];
+      levels.push(old && old.width === w && old.height === h ? old : createPlane(w, h));
+    }
+    this.levels = levels;
+    this.tiles = levels.map(({ width, height }) => {
+      const columns = Math.ceil(width / TILE);
+      return { columns, done: new Uint8Array(columns * Math.ceil(height / TILE)) };
+    });
+  }
+
+  /**
+   * Makes sure that the levels up to `coarsest` hold a region, given in coordinates of level 0.
+   * Cost: a few look-ups where they do.
+   */
+  need(coarsest: number, x0: number, y0: number, x1: number, y1: number): void {
+    for (let level = Math.min(coarsest, this.levels.length - 1); level > 0; level--) {
+      const size = 2 ** level;
+      this.cover(
+        level,
+        Math.floor(x0 / size) - 1,
+        Math.floor(y0 / size) - 1,
+        Math.ceil(x1 / size) + 1,
+        Math.ceil(y1 / size) + 1,
+      );
+    }
+  }
+
+  /** Makes sure of the samples [x0, x1) x [y0, y1) of a level. */
+  private cover(level: number, x0: number, y0: number, x1: number, y1: number): void {
+    const { width, height } = this.levels[level];
+    const { columns, done } = this.tiles[level];
+    const last = (v: number, size: number) => Math.min(size - 1, Math.max(0, v));
+    for (let ty = Math.floor(last(y0, height) / TILE); ty <= Math.floor(last(y1 - 1, height) / TILE); ty++) {
+      for (let tx = Math.floor(last(x0, width) / TILE); tx <= Math.floor(last(x1 - 1, width) / TILE); tx++) {
+        if (done[ty * columns + tx]) continue;
+        done[ty * columns + tx] = 1;
+        const [a, b] = [tx * TILE, ty * TILE];
+        const [c, d] = [Math.min(width, a + TILE), Math.min(height, b + TILE)];
+        if (level > 1) this.cover(level - 1, 2 * a - 1, 2 * b - 1, 2 * c + 2, 2 * d + 2);
+        halveInto(this.levels[level - 1], this.levels[level], a, b, c, d);
+      }
+    }
+  }
 }

@@ -14,7 +14,14 @@ let rows = new Float64Array(0);
  * @param out     receives the values row by row; at least that many
  * Cost: about eight multiply-adds a place. No allocation once the scratch row buffer has grown.
  */
-export function sampleGrid(plane: Plane, cx: number, cy: number, hw: number, hh: number, out: Float64Array): void {
+export function sampleGrid(
+  plane: Plane,
+  cx: number,
+  cy: number,
+  hw: number,
+  hh: number,
+  out: Float64Array,
+): void {
   const { width, height, stride, data } = plane;
   // The single place where the half pixel is taken off: from corner-based to sample-index coordinates.
   const left = cx - 0.5 - hw;
@@ -92,7 +99,9 @@ export function sampleShaped(
       if (ix >= 1 && iy >= 1 && ix < width - 2 && iy < height - 2) {
         let p = (iy - 1) * stride + ix - 1;
         for (let j = 0; j < 4; j++, p += stride) {
-          sum += W[wy + j] * (W[wx] * data[p] + W[wx + 1] * data[p + 1] + W[wx + 2] * data[p + 2] + W[wx + 3] * data[p + 3]);
+          sum +=
+            W[wy + j] *
+            (W[wx] * data[p] + W[wx + 1] * data[p + 1] + W[wx + 2] * data[p + 2] + W[wx + 3] * data[p + 3]);
         }
       } else {
         for (let j = 0; j < 4; j++) {

@@ -13,7 +13,12 @@ function motions(frames: number, seed: number): Matrix3[] {
   const random = randomNumbers(seed);
   return Array.from({ length: frames }, () =>
     composeSimilarity(
-      { x: 8 * normal(random), y: 6 * normal(random), rotation: 0.02 * normal(random), logScale: 0.01 * normal(random) },
+      {
+        x: 8 * normal(random),
+        y: 6 * normal(random),
+        rotation: 0.02 * normal(random),
+        logScale: 0.01 * normal(random),
+      },
       CENTRE,
     ),
   );
@@ -51,7 +56,9 @@ describe('solving the motion', () => {
     const tracks = [track(truth, 300, 200), track(truth, 900, 500)];
     for (const ref of [0, 13, 29]) {
       const motion = solveMotion({ frames: 30, ref, tracks })!;
-      relative(truth, ref).forEach((m, i) => expect(worst(motionMatrix(motion, i, ALL), m)).toBeLessThan(1e-6));
+      relative(truth, ref).forEach((m, i) =>
+        expect(worst(motionMatrix(motion, i, ALL), m)).toBeLessThan(1e-6),
+      );
       expect(worst(motionMatrix(motion, ref, ALL), IDENTITY)).toBeLessThan(1e-9);
     }
   });
@@ -81,7 +88,13 @@ describe('solving the motion', () => {
     const tracks = [track(truth, 300, 200), track(truth, 900, 500, (f) => f < 8 || f > 12)];
     const motion = solveMotion({ frames: 21, ref: 0, tracks })!;
     expect(motion.support.slice(7, 14)).toEqual([
-      'full', 'position', 'position', 'position', 'position', 'position', 'full',
+      'full',
+      'position',
+      'position',
+      'position',
+      'position',
+      'position',
+      'full',
     ]);
     relative(truth, 0).forEach((m, i) => expect(worst(motionMatrix(motion, i, ALL), m)).toBeLessThan(1e-6));
   });
@@ -99,9 +112,17 @@ describe('solving the motion', () => {
   it('averages noise over many spots', () => {
     const truth = motions(40, 9);
     const random = randomNumbers(3);
-    const noisy = (t: Track): Track => ({ ...t, x: t.x.map((v) => v + 0.2 * normal(random)), y: t.y.map((v) => v + 0.2 * normal(random)) });
+    const noisy = (t: Track): Track => ({
+      ...t,
+      x: t.x.map((v) => v + 0.2 * normal(random)),
+      y: t.y.map((v) => v + 0.2 * normal(random)),
+    });
     const places = Array.from({ length: 16 }, () => ({ x: 1280 * random(), y: 720 * random() }));
-    const motion = solveMotion({ frames: 40, ref: 0, tracks: places.map((p) => noisy(track(truth, p.x, p.y))) })!;
+    const motion = solveMotion({
+      frames: 40,
+      ref: 0,
+      tracks: places.map((p) => noisy(track(truth, p.x, p.y))),
+    })!;
     const spread = motion.residual.reduce((a, b) => a + b, 0) / 40;
     expect(spread).toBeGreaterThan(0.2);
     expect(spread).toBeLessThan(0.35);
@@ -115,13 +136,24 @@ describe('solving the motion', () => {
 describe('Still', () => {
   it('steadied, then unsteadied, is the identity', () => {
     const truth = motions(20, 10);
-    const motion = solveMotion({ frames: 20, ref: 7, tracks: [track(truth, 300, 200), track(truth, 900, 500)] })!;
+    const motion = solveMotion({
+      frames: 20,
+      ref: 7,
+      tracks: [track(truth, 300, 200), track(truth, 900, 500)],
+    })!;
     fc.assert(
-      fc.property(fc.nat(19), fc.boolean(), fc.boolean(), fc.boolean(), fc.boolean(), (i, x, y, rotation, scale) => {
-        const use = { x, y, rotation, scale };
-        const both = chain(motionMatrix(motion, i, use), stillCorrection(motion, i, use));
-        expect(worst(both, IDENTITY)).toBeLessThan(1e-6);
-      }),
+      fc.property(
+        fc.nat(19),
+        fc.boolean(),
+        fc.boolean(),
+        fc.boolean(),
+        fc.boolean(),
+        (i, x, y, rotation, scale) => {
+          const use = { x, y, rotation, scale };
+          const both = chain(motionMatrix(motion, i, use), stillCorrection(motion, i, use));
+          expect(worst(both, IDENTITY)).toBeLessThan(1e-6);
+        },
+      ),
     );
   });
 

@@ -99,7 +99,7 @@ function anchorFrame(seen: readonly Observation[][], ref: number): number | null
 /** Gives rest positions to spots that overlap in time with those that have one, until no more can be reached. */
 function spread(seen: readonly Observation[][], rest: (Point | null)[], pixelAspect: number): void {
   const missing = () => rest.filter((r) => r === null).length;
-  for (let before = Infinity; missing() > 0 && missing() < before; ) {
+  for (let before = Infinity; missing() > 0 && missing() < before;) {
     before = missing();
     const { matrices, support } = fitFrames(seen, rest, pixelAspect);
     const sums = rest.map(() => ({ x: 0, y: 0, w: 0 }));
@@ -128,7 +128,11 @@ interface Fits {
   readonly support: Support[];
 }
 
-function fitFrames(seen: readonly Observation[][], rest: readonly (Point | null)[], pixelAspect: number): Fits {
+function fitFrames(
+  seen: readonly Observation[][],
+  rest: readonly (Point | null)[],
+  pixelAspect: number,
+): Fits {
   const known = restOnly(rest);
   const pivot = centroid(known);
   const parts: (SimilarityParts | null)[] = [];

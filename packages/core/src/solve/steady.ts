@@ -1,4 +1,12 @@
-import { fitZoom, framingMatrix, neededZoom, showsEdge, type FitZoom, type Framing, type Size } from '../framing/framing.js';
+import {
+  fitZoom,
+  framingMatrix,
+  neededZoom,
+  showsEdge,
+  type FitZoom,
+  type Framing,
+  type Size,
+} from '../framing/framing.js';
 import { IDENTITY, multiply, type Matrix3 } from '../geometry/matrix.js';
 import type { Components } from '../geometry/similarity.js';
 import { measureStill, type StillMeasure } from '../measure/still.js';

@@ -109,8 +109,13 @@ export class PatchAligner {
       x -= shape[0] * tx + shape[1] * ty;
       y -= shape[2] * tx + shape[3] * ty;
       const area = shape[0] * shape[3] - shape[1] * shape[2];
-      if (Math.hypot(x - guess.x, y - guess.y) > limit || !(area > 1 / LARGEST_GROWTH && area < LARGEST_GROWTH)) break;
-      const rim = Math.max(Math.abs(d[0] - 1), Math.abs(d[1]), Math.abs(d[2]), Math.abs(d[3] - 1)) * Math.max(hw, hh);
+      if (
+        Math.hypot(x - guess.x, y - guess.y) > limit ||
+        !(area > 1 / LARGEST_GROWTH && area < LARGEST_GROWTH)
+      )
+        break;
+      const rim =
+        Math.max(Math.abs(d[0] - 1), Math.abs(d[1]), Math.abs(d[2]), Math.abs(d[3] - 1)) * Math.max(hw, hh);
       if (length + 0.5 * rim < SETTLED) {
         converged = true;
         break;
@@ -249,5 +254,10 @@ function increment(q: Float64Array, allow: Allow): Shape {
 
 function product(a: Shape, b: Shape): Shape {
   if (b === UPRIGHT) return a;
-  return [a[0] * b[0] + a[1] * b[2], a[0] * b[1] + a[1] * b[3], a[2] * b[0] + a[3] * b[2], a[2] * b[1] + a[3] * b[3]];
+  return [
+    a[0] * b[0] + a[1] * b[2],
+    a[0] * b[1] + a[1] * b[3],
+    a[2] * b[0] + a[3] * b[2],
+    a[2] * b[1] + a[3] * b[3],
+  ];
 }

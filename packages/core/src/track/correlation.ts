@@ -114,7 +114,8 @@ function isLocalMaximum({ columns, rows, scores }: ScoreMap, i: number, j: numbe
     for (let di = -1; di <= 1; di++) {
       const x = i + di;
       const y = j + dj;
-      if ((di || dj) && x >= 0 && y >= 0 && x < columns && y < rows && scores[y * columns + x] > s) return false;
+      if ((di || dj) && x >= 0 && y >= 0 && x < columns && y < rows && scores[y * columns + x] > s)
+        return false;
     }
   }
   return true;

@@ -102,7 +102,11 @@ export class SpotTracker {
     }
     const confidence = confidenceOf(best);
     if (confidence < this.settings.minConfidence) {
-      return { found: false, reason: this.nearEdge(picture.levels[0], best) ? 'left-picture' : 'match-failed', confidence };
+      return {
+        found: false,
+        reason: this.nearEdge(picture.levels[0], best) ? 'left-picture' : 'match-failed',
+        confidence,
+      };
     }
     if (!usedRefreshed && best.score < GOOD_SCORE) {
       const next = takeTemplate(this.settings, picture, best.x, best.y);
@@ -140,6 +144,9 @@ export class SpotTracker {
     const [rx, ry] = this.settings.reach;
     const coarsest = Math.min(template.levels.length, picture.levels.length) - 1;
     const size = 2 ** coarsest;
+    const { hw, hh } = template.levels[coarsest];
+    const [mx, my] = [rx + (hw + 3) * size, ry + (hh + 3) * size];
+    picture.need(coarsest, from.x - mx, from.y - my, from.x + mx, from.y + my);
     let peaks = peaksOf(
       correlationMap(
         picture.levels[coarsest],
@@ -154,7 +161,14 @@ export class SpotTracker {
     for (let level = coarsest - 1; level >= 0; level--) {
       const finer = peaks
         .map((p) => {
-          const map = correlationMap(picture.levels[level], template.levels[level], 2 * p.x + 1, 2 * p.y + 1, 2, 2);
+          const map = correlationMap(
+            picture.levels[level],
+            template.levels[level],
+            2 * p.x + 1,
+            2 * p.y + 1,
+            2,
+            2,
+          );
           return peaksOf(map, 1)[0];
         })
         .filter((p) => p !== undefined)
@@ -174,6 +188,8 @@ interface Template {
 
 function takeTemplate(settings: SpotSettings, picture: Pyramid, x: number, y: number): Template {
   const count = Math.min(searchLevels(settings), picture.levels.length);
+  const [mx, my] = settings.patch.map((half) => half + (SMALLEST_PATCH + 2) * 2 ** (count - 1));
+  picture.need(count - 1, x - mx, y - my, x + mx, y + my);
   const levels: Patch[] = [];
   for (let l = 0; l < count; l++) {
     const hw = Math.max(SMALLEST_PATCH, Math.round(settings.patch[0] / 2 ** l));
@@ -182,7 +198,11 @@ function takeTemplate(settings: SpotSettings, picture: Pyramid, x: number, y: nu
     sampleGrid(picture.levels[l], x / 2 ** l, y / 2 ** l, hw, hh, values);
     levels.push({ hw, hh, values });
   }
-  return { levels, shift: new PatchAligner(levels[0], 'shift'), similarity: new PatchAligner(levels[0], 'similarity') };
+  return {
+    levels,
+    shift: new PatchAligner(levels[0], 'shift'),
+    similarity: new PatchAligner(levels[0], 'similarity'),
+  };
 }
 
 /** Enough levels that the reach is a handful of samples at the coarsest, while the patch still has structure. */

@@ -5,7 +5,7 @@ import { normal, randomNumbers, speckledSurface, takePicture, type Spoiling } fr
 import { EMPTY_TRACK, samplesOf, withSamples } from './track.js';
 import { trackSpots, type SpotToTrack, type TrackStep } from './track-spots.js';
 import { SpotTracker } from './spot-tracker.js';
-import { buildPyramid } from '../picture/pyramid.js';
+import { Pyramid } from '../picture/pyramid.js';
 
 const WIDTH = 240;
 const HEIGHT = 180;
@@ -36,7 +36,12 @@ function pinned(id: string, x: number, y: number, frame = 0): SpotToTrack {
   return { id, name: id, settings: SETTINGS, track };
 }
 
-async function run(pictures: readonly Plane[], spots: SpotToTrack[], from: number, to: number): Promise<TrackStep[]> {
+async function run(
+  pictures: readonly Plane[],
+  spots: SpotToTrack[],
+  from: number,
+  to: number,
+): Promise<TrackStep[]> {
   const source = { luma: async (frame: number) => pictures[frame] };
   const steps: TrackStep[] = [];
   for await (const step of trackSpots(source, { spots, from, to })) steps.push(step);
@@ -65,7 +70,11 @@ describe('tracking against exact truth', () => {
   it('follows noise, flicker, turning and scaling within 0.2 px RMS', async () => {
     const motion = shake(20, 4, 0.012);
     const random = randomNumbers(9);
-    const pictures = film(motion, () => ({ noise: 4, gain: 0.9 + 0.2 * random(), offset: 12 * (random() - 0.5) }));
+    const pictures = film(motion, () => ({
+      noise: 4,
+      gain: 0.9 + 0.2 * random(),
+      offset: 12 * (random() - 0.5),
+    }));
     const e = errors(await run(pictures, [pinned('a', 120, 92)], 0, 19), motion, 120, 92);
     expect(e).toHaveLength(19);
     expect(rms(e)).toBeLessThan(0.2);
@@ -114,10 +123,13 @@ describe('stopping', () => {
     const other = speckledSurface(99);
     for (const frame of [3, 4, 5]) {
       const cover = takePicture(other, IDENTITY, WIDTH, HEIGHT);
-      for (let y = 0; y < HEIGHT; y++) for (let x = 0; x < 110; x++) pictures[frame].data[y * WIDTH + x] = cover.data[y * WIDTH + x];
+      for (let y = 0; y < HEIGHT; y++)
+        for (let x = 0; x < 110; x++) pictures[frame].data[y * WIDTH + x] = cover.data[y * WIDTH + x];
     }
     const steps = await run(pictures, [pinned('hidden', 60, 90), pinned('seen', 180, 90)], 0, 5);
-    expect(steps.flatMap((s) => s.stopped)).toMatchObject([{ id: 'hidden', frame: 3, reason: 'match-failed' }]);
+    expect(steps.flatMap((s) => s.stopped)).toMatchObject([
+      { id: 'hidden', frame: 3, reason: 'match-failed' },
+    ]);
     expect(steps[steps.length - 1].samples.map((s) => s.id)).toEqual(['seen']);
   });
 
@@ -126,8 +138,10 @@ describe('stopping', () => {
     flat.data.fill(90);
     const edge = createPlane(WIDTH, HEIGHT);
     edge.data.forEach((_, i) => (edge.data[i] = i % WIDTH < 100 ? 40 : 200));
-    const make = (plane: Plane, x: number, patch: [number, number] = [12, 12]) => () =>
-      new SpotTracker({ ...SETTINGS, patch }, buildPyramid(plane, 4), x, 90);
+    const make =
+      (plane: Plane, x: number, patch: [number, number] = [12, 12]) =>
+      () =>
+        new SpotTracker({ ...SETTINGS, patch }, new Pyramid(plane, 4), x, 90);
     expect(make(flat, 100)).toThrow(expect.objectContaining({ code: 'flat-patch' }));
     expect(make(edge, 100)).toThrow(expect.objectContaining({ code: 'flat-patch' }));
     expect(make(flat, -3)).toThrow(expect.objectContaining({ code: 'spot-outside' }));
@@ -149,7 +163,9 @@ describe('pins', () => {
   it('are never moved and are followed on from', async () => {
     const motion = shake(10, 11);
     const pin = apply(motion[5], 140, 100);
-    const track = withSamples(pinned('a', 90, 70).track, [{ frame: 5, ...pin, confidence: 1, state: 'pinned' }]);
+    const track = withSamples(pinned('a', 90, 70).track, [
+      { frame: 5, ...pin, confidence: 1, state: 'pinned' },
+    ]);
     const steps = await run(film(motion), [{ ...pinned('a', 90, 70), track }], 0, 9);
     expect(steps[4].samples).toEqual([]);
     expect(rms(errors(steps.slice(0, 4), motion, 90, 70))).toBeLessThan(0.03);
@@ -157,14 +173,30 @@ describe('pins', () => {
   });
 
   it('a frame without a sample cannot be tracked from', async () => {
-    await expect(run(film(shake(4, 1)), [pinned('a', 90, 70)], 2, 3)).rejects.toMatchObject({ code: 'no-sample' });
+    await expect(run(film(shake(4, 1)), [pinned('a', 90, 70)], 2, 3)).rejects.toMatchObject({
+      code: 'no-sample',
+    });
   });
 
   it('confidence falls as the match gets worse', async () => {
     const still = [IDENTITY, IDENTITY];
     const level = async (noise: number) => {
-      const steps = await run(film(still, (i) => ({ noise: i ? noise : 0 })), [pinned('a', 100, 80)], 0, 1);
-      return [...samplesOf(withSamples(EMPTY_TRACK, steps[0].samples.map((s) => s.sample)))][0]?.confidence ?? 0;
+      const steps = await run(
+        film(still, (i) => ({ noise: i ? noise : 0 })),
+        [pinned('a', 100, 80)],
+        0,
+        1,
+      );
+      return (
+        [
+          ...samplesOf(
+            withSamples(
+              EMPTY_TRACK,
+              steps[0].samples.map((s) => s.sample),
+            ),
+          ),
+        ][0]?.confidence ?? 0
+      );
     };
     const [clean, some, much] = [await level(0), await level(10), await level(25)];
     expect(clean).toBeGreaterThan(0.98);

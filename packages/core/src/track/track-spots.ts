@@ -1,7 +1,7 @@
 import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
 import type { Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
-import { buildPyramid, type Pyramid } from '../picture/pyramid.js';
+import { Pyramid } from '../picture/pyramid.js';
 import { SEARCH_LEVELS, SpotTracker, type SpotSettings, type StopReason } from './spot-tracker.js';
 import { hasSample, sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
 
@@ -72,7 +72,7 @@ export async function* trackSpots(
   const spare: (Pyramid | undefined)[] = [undefined];
   for (let frame = from + step, done = 1; done <= total && running.length > 0; frame += step, done++) {
     if (signal?.aborted) throw stoppedError('Tracking');
-    const picture = buildPyramid(await source.luma(frame, signal), SEARCH_LEVELS, spare[0]);
+    const picture = new Pyramid(await source.luma(frame, signal), SEARCH_LEVELS, spare[0]);
     spare[0] = picture;
     const samples: { id: string; sample: FramedSample }[] = [];
     const stopped: SpotStop[] = [];
@@ -88,7 +88,12 @@ export async function* trackSpots(
       }
       const match = runner.tracker.follow(picture, runner);
       if (!match.found) {
-        stopped.push({ id: spot.id, frame, reason: match.reason, message: stopSentence(spot.name, frame, match) });
+        stopped.push({
+          id: spot.id,
+          frame,
+          reason: match.reason,
+          message: stopSentence(spot.name, frame, match),
+        });
         continue;
       }
       runner.x = match.x;
@@ -102,7 +107,11 @@ export async function* trackSpots(
   }
 }
 
-function stopSentence(name: string, frame: number, match: { reason: StopReason; confidence: number }): string {
+function stopSentence(
+  name: string,
+  frame: number,
+  match: { reason: StopReason; confidence: number },
+): string {
   return match.reason === 'left-picture'
     ? `"${name}" left the picture at frame ${frame}.`
     : `"${name}" was lost at frame ${frame}: the best match has a confidence of only ${match.confidence.toFixed(2)}.`;
@@ -129,7 +138,7 @@ async function begin(
     const pin = nearestPin(spot.track, from) ?? { ...first, frame: from };
     let picture = pictures.get(pin.frame);
     if (!picture) {
-      picture = buildPyramid(await source.luma(pin.frame, signal), SEARCH_LEVELS);
+      picture = new Pyramid(await source.luma(pin.frame, signal), SEARCH_LEVELS);
       pictures.set(pin.frame, picture);
     }
     const begun = start(spot, picture, pin, first);

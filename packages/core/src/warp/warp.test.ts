@@ -1,7 +1,7 @@
 import { apply, chain, IDENTITY, invert, scaling, translation } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
 import { createPlane } from '../picture/plane.js';
-import { buildPyramid, halve } from '../picture/pyramid.js';
+import { halve, Pyramid } from '../picture/pyramid.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
 import { chromaToLuma, chromaWarp } from './chroma.js';
 import { warpPlane } from './warp-plane.js';
@@ -23,7 +23,8 @@ describe('warping a plane', () => {
     warpPlane(picture, out, invert(move), 0);
     let worst = 0;
     for (let y = 12; y < 128; y++) {
-      for (let x = 12; x < 188; x++) worst = Math.max(worst, Math.abs(out.data[y * 200 + x] - truth.data[y * 200 + x]));
+      for (let x = 12; x < 188; x++)
+        worst = Math.max(worst, Math.abs(out.data[y * 200 + x] - truth.data[y * 200 + x]));
     }
     expect(worst).toBeLessThanOrEqual(2);
   });
@@ -78,7 +79,13 @@ describe('chroma', () => {
 describe('halving', () => {
   it('keeps corner-based coordinates: the centre of mass halves', () => {
     const dot = createPlane(64, 48);
-    for (const [x, y] of [[30, 20], [31, 20], [30, 21], [31, 21]]) dot.data[y * 64 + x] = 240;
+    for (const [x, y] of [
+      [30, 20],
+      [31, 20],
+      [30, 21],
+      [31, 21],
+    ])
+      dot.data[y * 64 + x] = 240;
     const half = halve(dot);
     let mass = 0;
     let mx = 0;
@@ -93,7 +100,11 @@ describe('halving', () => {
   });
 
   it('rounds odd sizes up and stops at small ones', () => {
-    const { levels } = buildPyramid(createPlane(51, 33), 6);
-    expect(levels.map((l) => [l.width, l.height])).toEqual([[51, 33], [26, 17], [13, 9]]);
+    const { levels } = new Pyramid(createPlane(51, 33), 6);
+    expect(levels.map((l) => [l.width, l.height])).toEqual([
+      [51, 33],
+      [26, 17],
+      [13, 9],
+    ]);
   });
 });

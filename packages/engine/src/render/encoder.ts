@@ -2,7 +2,15 @@ import { rename, rm } from 'node:fs/promises';
 import { stoppedError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { isRgb, workingFormat } from '../decode.js';
-import { asInput, ffmpegMajor, ffmpegPath, LOCAL_ONLY, startTool, toolError, type RunningTool } from '../tools.js';
+import {
+  asInput,
+  ffmpegMajor,
+  ffmpegPath,
+  LOCAL_ONLY,
+  startTool,
+  toolError,
+  type RunningTool,
+} from '../tools.js';
 import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
 
 export interface EncodeSettings {
@@ -60,17 +68,37 @@ export class Encoder {
     const turned = info.turns === 0 ? [] : ['-display_rotation:v:0', String(-90 * info.turns)];
     const turnedTag = info.turns === 0 ? [] : ['-metadata:s:v:0', `rotate=${90 * info.turns}`];
     const args = [
-      '-y', '-v', 'error', '-nostats',
-      ...(major >= 6 ? turned : []), ...picture,
+      '-y',
+      '-v',
+      'error',
+      '-nostats',
+      ...(major >= 6 ? turned : []),
+      ...picture,
       ...soundInput(source, info, times, range),
-      '-map', '0:v:0', ...(info.audio ? ['-map', '1:a:0'] : []),
-      '-c:v', 'libx264', '-preset', settings.preset, '-crf', String(settings.crf), '-pix_fmt', format,
+      '-map',
+      '0:v:0',
+      ...(info.audio ? ['-map', '1:a:0'] : []),
+      '-c:v',
+      'libx264',
+      '-preset',
+      settings.preset,
+      '-crf',
+      String(settings.crf),
+      '-pix_fmt',
+      format,
       ...colourTags(info),
-      '-vf', `setsar=${sarOf(info)}`,
-      ...(info.rate ? [] : ['-vsync', 'passthrough', '-enc_time_base', '1:90000', '-video_track_timescale', '90000']),
+      '-vf',
+      `setsar=${sarOf(info)}`,
+      ...(info.rate
+        ? []
+        : ['-vsync', 'passthrough', '-enc_time_base', '1:90000', '-video_track_timescale', '90000']),
       ...(info.audio ? (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']) : []),
       ...(major < 6 ? turnedTag : []),
-      '-movflags', '+faststart', '-f', 'mp4', part,
+      '-movflags',
+      '+faststart',
+      '-f',
+      'mp4',
+      part,
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
@@ -136,11 +164,13 @@ function colourTags(info: ClipInfo): string[] {
   const rgb = isRgb(info);
   const tag = (name: string, value: string | null) => (value ? [name, value] : []);
   return [
-    '-color_range', range,
+    '-color_range',
+    range,
     ...tag('-colorspace', rgb ? 'bt709' : space),
     ...tag('-color_trc', rgb ? null : transfer),
     ...tag('-color_primaries', rgb ? null : primaries),
-    '-chroma_sample_location', siting,
+    '-chroma_sample_location',
+    siting,
   ];
 }
 

@@ -37,7 +37,11 @@ export async function render(request: RenderRequest): Promise<void> {
   try {
     decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
     encoder = await Encoder.open(
-      file, source, info, times, { from, to },
+      file,
+      source,
+      info,
+      times,
+      { from, to },
       { width: outputSize[0], height: outputSize[1], crf: request.crf, preset: request.preset ?? 'medium' },
       signal,
     );
@@ -104,6 +108,10 @@ function geometry(info: ClipInfo): {
     codedSize,
     outputSize,
     uprightToCoded: invert(codedToUpright(turns, width, height)),
-    outputToUpright: codedToUpright(turns, turns % 2 ? outputSize[1] : outputSize[0], turns % 2 ? outputSize[0] : outputSize[1]),
+    outputToUpright: codedToUpright(
+      turns,
+      turns % 2 ? outputSize[1] : outputSize[0],
+      turns % 2 ? outputSize[0] : outputSize[1],
+    ),
   };
 }

@@ -16,7 +16,10 @@ function weights(space: string | null, height: number): readonly [number, number
 /**
  * The matrix (column-major, as WebGL wants it) and offset with which rgb = matrix (yuv - offset), all in 0..1.
  */
-export function yuvToRgb(coding: ColourCoding, height: number): { matrix: Float32Array; offset: readonly number[] } {
+export function yuvToRgb(
+  coding: ColourCoding,
+  height: number,
+): { matrix: Float32Array; offset: readonly number[] } {
   const [kr, kb] = weights(coding.space, height);
   const kg = 1 - kr - kb;
   const full = coding.range === 'pc';

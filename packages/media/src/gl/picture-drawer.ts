@@ -60,7 +60,10 @@ export class PictureDrawer {
   ) {
     const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
     if (!gl) {
-      throw new LurnError('no-webgl', 'This browser offers no WebGL2, which the picture is drawn with. Switch on hardware acceleration.');
+      throw new LurnError(
+        'no-webgl',
+        'This browser offers no WebGL2, which the picture is drawn with. Switch on hardware acceleration.',
+      );
     }
     this.gl = gl;
     this.draw = program(gl, DRAW);
@@ -133,7 +136,8 @@ export class PictureDrawer {
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.readPixels(x, this.canvas.height - y - height, width, height, gl.RGBA, gl.UNSIGNED_BYTE, rows);
     const out = new Uint8Array(rows.length);
-    for (let r = 0; r < height; r++) out.set(rows.subarray((height - 1 - r) * width * 4, (height - r) * width * 4), r * width * 4);
+    for (let r = 0; r < height; r++)
+      out.set(rows.subarray((height - 1 - r) * width * 4, (height - r) * width * 4), r * width * 4);
     return out;
   }
 
@@ -186,8 +190,10 @@ export class PictureDrawer {
     const texture = gl.createTexture()!;
     gl.bindTexture(gl.TEXTURE_2D, texture);
     gl.texStorage2D(gl.TEXTURE_2D, 1, gl.R8, width, height);
-    for (const side of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D, side, gl.CLAMP_TO_EDGE);
-    for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, filter, gl.LINEAR);
+    for (const side of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T])
+      gl.texParameteri(gl.TEXTURE_2D, side, gl.CLAMP_TO_EDGE);
+    for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER])
+      gl.texParameteri(gl.TEXTURE_2D, filter, gl.LINEAR);
     return { texture, width, height };
   }
 
@@ -199,7 +205,10 @@ export class PictureDrawer {
 
 function program(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
   const made = gl.createProgram();
-  for (const [kind, source] of [[gl.VERTEX_SHADER, VERTEX], [gl.FRAGMENT_SHADER, fragment]] as const) {
+  for (const [kind, source] of [
+    [gl.VERTEX_SHADER, VERTEX],
+    [gl.FRAGMENT_SHADER, fragment],
+  ] as const) {
     const shader = gl.createShader(kind)!;
     gl.shaderSource(shader, source);
     gl.compileShader(shader);
@@ -207,7 +216,10 @@ function program(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
   }
   gl.linkProgram(made);
   if (!gl.getProgramParameter(made, gl.LINK_STATUS)) {
-    throw new LurnError('no-webgl', `The graphics card refuses the picture's program: ${gl.getProgramInfoLog(made) ?? ''}`);
+    throw new LurnError(
+      'no-webgl',
+      `The graphics card refuses the picture's program: ${gl.getProgramInfoLog(made) ?? ''}`,
+    );
   }
   return made;
 }

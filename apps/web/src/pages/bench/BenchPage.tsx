@@ -49,7 +49,14 @@ export function BenchPage() {
       if (gone) return;
       const { width, height, turns } = clip.info!;
       const stamps = Float64Array.from(times);
-      const file: ClipFile = { url: fileUrl(id), times: stamps, width, height, turns, usesCopy: clip.usesCopy };
+      const file: ClipFile = {
+        url: fileUrl(id),
+        times: stamps,
+        width,
+        height,
+        turns,
+        usesCopy: clip.usesCopy,
+      };
       const forget = openBench(clip, stamps, saved.revision);
       openShot(Saver.recover(id, saved));
       const saver = new Saver(id, stateFrom(saved), saved.revision);
@@ -170,16 +177,24 @@ function Header() {
       </Link>
       <h1 className="truncate font-semibold">{clip.name}</h1>
       <span className="num quiet truncate text-xs">
-        {info.width} × {info.height}, {info.rate ? rate(info.fps) : `${rate(info.fps)} on average`}, {timeCode(info.duration, info.fps)}
+        {info.width} × {info.height}, {info.rate ? rate(info.fps) : `${rate(info.fps)} on average`},{' '}
+        {timeCode(info.duration, info.fps)}
       </span>
       {clip.usesCopy && (
-        <span className="quiet text-xs" title="The browser cannot play the original frame for frame. Renders read the original.">
+        <span
+          className="quiet text-xs"
+          title="The browser cannot play the original frame for frame. Renders read the original."
+        >
           working copy
         </span>
       )}
       {info.warning && <span className="truncate text-xs text-warning">▲ {info.warning}</span>}
       <span className="grow" />
-      <span className={`text-xs ${saving === 'failed' ? 'text-error' : 'quiet'}`} role="status" aria-label="Saving">
+      <span
+        className={`text-xs ${saving === 'failed' ? 'text-error' : 'quiet'}`}
+        role="status"
+        aria-label="Saving"
+      >
         {saving === 'failed' ? '▲ ' : ''}
         {SAVING[saving]}
       </span>

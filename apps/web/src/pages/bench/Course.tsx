@@ -28,7 +28,9 @@ export function Course() {
       <ol>
         {STATIONS.map((s, i) => (
           <li key={s} className="relative">
-            {i < STATIONS.length - 1 && <span className="rule absolute top-6 bottom-0 left-[17px] -mb-3 border-l" aria-hidden="true" />}
+            {i < STATIONS.length - 1 && (
+              <span className="rule absolute top-6 bottom-0 left-[17px] -mb-3 border-l" aria-hidden="true" />
+            )}
             <button
               type="button"
               title={`${NAMES[s]} (${i + 1})`}
@@ -38,14 +40,20 @@ export function Course() {
             >
               <span
                 className={`num mt-0.5 grid size-[19px] shrink-0 place-items-center rounded-full border text-[11px] ${
-                  progress[s].done ? 'border-primary text-primary' : next === s ? 'border-primary bg-primary text-primary-content' : 'border-secondary'
+                  progress[s].done
+                    ? 'border-primary text-primary'
+                    : next === s
+                      ? 'border-primary bg-primary text-primary-content'
+                      : 'border-secondary'
                 } ${next === s ? '' : 'bg-base-200'}`}
               >
                 {progress[s].done ? <Check size={11} strokeWidth={3} aria-label="done" /> : i + 1}
               </span>
               <span className="min-w-0">
                 <span className="block font-semibold">{NAMES[s]}</span>
-                <span className={`block text-xs leading-tight ${next === s ? '' : 'quiet'}`}>{progress[s].text}</span>
+                <span className={`block text-xs leading-tight ${next === s ? '' : 'quiet'}`}>
+                  {progress[s].text}
+                </span>
               </span>
             </button>
           </li>
@@ -63,7 +71,9 @@ function useProgress(): Record<Station, Progress> {
   const longest = Math.max(0, ...document.spots.map((s) => (tracks[s.id] ? countSamples(tracks[s.id]) : 0)));
   const several = document.spots.filter((s) => s.used).length > 1;
   const covered = steady
-    ? steady.motion.support.slice(range.from, range.to + 1).filter((s) => (several ? s === 'full' : s !== 'none')).length
+    ? steady.motion.support
+        .slice(range.from, range.to + 1)
+        .filter((s) => (several ? s === 'full' : s !== 'none')).length
     : 0;
   const gaps = wanted - covered;
   const tracked = longest > 1;
@@ -73,7 +83,8 @@ function useProgress(): Record<Station, Progress> {
   return {
     spots: {
       done: document.spots.length > 0,
-      text: document.spots.length > 0 ? plural(document.spots.length, 'spot') : 'Mark two features, far apart',
+      text:
+        document.spots.length > 0 ? plural(document.spots.length, 'spot') : 'Mark two features, far apart',
     },
     track: {
       done: tracked && gaps === 0,
@@ -94,7 +105,9 @@ function useProgress(): Record<Station, Progress> {
     steady: {
       done: tracked && steady !== null,
       text:
-        tracked && steady ? `${pixels(steady.measure.after)} left of ${pixels(steady.measure.before)}` : 'Still',
+        tracked && steady
+          ? `${pixels(steady.measure.after).replace(' px', '')} left of ${pixels(steady.measure.before).replace(' ', '\u00a0')}`
+          : 'Still',
     },
     frame: {
       done: tracked && steady !== null && edges === 0,

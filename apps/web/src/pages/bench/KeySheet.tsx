@@ -7,7 +7,13 @@ export function KeySheet({ actions }: { readonly actions: readonly Action[] }) {
   const groups = [...new Set(actions.map((a) => a.group))];
   const close = () => setBench({ keySheet: false });
   return (
-    <dialog open className="modal" aria-label="Keys" onKeyDown={(e) => e.key === 'Escape' && close()} onClick={close}>
+    <dialog
+      open
+      className="modal"
+      aria-label="Keys"
+      onKeyDown={(e) => e.key === 'Escape' && close()}
+      onClick={close}
+    >
       <div className="modal-box max-w-4xl bg-base-200 p-4" onClick={(e) => e.stopPropagation()}>
         <div className="columns-3 gap-6">
           {groups.map((group) => (
@@ -27,7 +33,8 @@ export function KeySheet({ actions }: { readonly actions: readonly Action[] }) {
           ))}
         </div>
         <p className="quiet text-xs">
-          Wheel: zoom about the pointer. Shift-drag or middle button: pan. Keys work whatever has the focus, except while typing.
+          Wheel: zoom about the pointer. Shift-drag or middle button: pan. Keys work whatever has the focus,
+          except while typing.
         </p>
         <div className="mt-2 text-right">
           <button type="button" className="btn btn-sm" autoFocus onClick={close}>

@@ -14,10 +14,27 @@ interface MarkProps {
 }
 
 /** Every stroke has a dark side and a light one, so that it is read on black, white and grass. */
-function Stroke({ d, colour, width = 1.5, dash }: { d: string; colour: string; width?: number; dash?: string }) {
+function Stroke({
+  d,
+  colour,
+  width = 1.5,
+  dash,
+}: {
+  d: string;
+  colour: string;
+  width?: number;
+  dash?: string;
+}) {
   return (
     <>
-      <path d={d} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={width + 1.6} strokeDasharray={dash} />
+      <path
+        d={d}
+        fill="none"
+        stroke="#000"
+        strokeOpacity={0.75}
+        strokeWidth={width + 1.6}
+        strokeDasharray={dash}
+      />
       <path d={d} fill="none" stroke={colour} strokeWidth={width} strokeDasharray={dash} />
     </>
   );
@@ -36,7 +53,12 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
   const corner = (u: number, v: number) => `M${x + u * w} ${y + v * (h - c)}V${y + v * h}H${x + u * (w - c)}`;
   const gap = Math.max(3, 0.8 * sx);
   const tick = Math.max(3, Math.min(w, h) * 0.28);
-  const ticks = [[1, 0], [-1, 0], [0, 1], [0, -1]]
+  const ticks = [
+    [1, 0],
+    [-1, 0],
+    [0, 1],
+    [0, -1],
+  ]
     .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
     .join('');
   const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
@@ -44,7 +66,12 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
   return (
     <g opacity={spot.used ? 1 : 0.55}>
       {selected && handles && (
-        <Stroke d={`M${x - rw} ${y - rh}H${x + rw}V${y + rh}H${x - rw}Z`} colour={colour} width={1} dash="1.5 3.5" />
+        <Stroke
+          d={`M${x - rw} ${y - rh}H${x + rw}V${y + rh}H${x - rw}Z`}
+          colour={colour}
+          width={1}
+          dash="1.5 3.5"
+        />
       )}
       <Stroke
         d={[corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)].join('')}
@@ -92,7 +119,19 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
   );
 }
 
-function Handle({ x, y, id, part, colour }: { x: number; y: number; id: string; part: 'patch' | 'reach'; colour: string }) {
+function Handle({
+  x,
+  y,
+  id,
+  part,
+  colour,
+}: {
+  x: number;
+  y: number;
+  id: string;
+  part: 'patch' | 'reach';
+  colour: string;
+}) {
   return (
     <g data-spot={id} data-part={part} className="cursor-nwse-resize">
       <rect x={x - 8} y={y - 8} width={16} height={16} fill="transparent" data-spot={id} data-part={part} />

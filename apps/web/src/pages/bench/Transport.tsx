@@ -1,4 +1,14 @@
-import { ArrowLeftToLine, ArrowRightToLine, Flag, Pause, Play, Redo2, StepBack, StepForward, Undo2 } from 'lucide-react';
+import {
+  ArrowLeftToLine,
+  ArrowRightToLine,
+  Flag,
+  Pause,
+  Play,
+  Redo2,
+  StepBack,
+  StepForward,
+  Undo2,
+} from 'lucide-react';
 import { useStore } from 'zustand';
 import { IconButton } from '../../components/Tip';
 import { timeCode } from '../../lib/format';
@@ -6,7 +16,12 @@ import { LAYOUTS, setBench, useBench, type Layout } from '../../state/bench';
 import { useShot } from '../../state/shot';
 import type { Action } from './keys';
 
-const LAYOUT_NAMES: Record<Layout, string> = { both: 'Both', wipe: 'Wipe', source: 'Source', steadied: 'Steadied' };
+const LAYOUT_NAMES: Record<Layout, string> = {
+  both: 'Both',
+  wipe: 'Wipe',
+  source: 'Source',
+  steadied: 'Steadied',
+};
 
 /** Play, step, where the playhead is, and how the two pictures are compared. */
 export function Transport({ actions }: { readonly actions: readonly Action[] }) {
@@ -19,7 +34,11 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
     </IconButton>
   );
   return (
-    <div className="rule flex h-9 items-center gap-1 border-t bg-base-200 px-2" role="toolbar" aria-label="Transport">
+    <div
+      className="rule flex h-9 items-center gap-1 border-t bg-base-200 px-2"
+      role="toolbar"
+      aria-label="Transport"
+    >
       {button('first', <ArrowLeftToLine size={15} />)}
       {button('previous', <StepBack size={15} />)}
       {button('play', playing ? <Pause size={16} /> : <Play size={16} />)}

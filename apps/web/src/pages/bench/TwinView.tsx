@@ -16,7 +16,8 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
   const host = useRef<HTMLDivElement>(null);
   const held = useRef<{ state: PointerState; pane: PaneRect } | null>(null);
   const size = usePicture(host, file);
-  const { layout, wipe, camera, info, selected, shown, steady, magnifier, station, tracking, playing } = useBench();
+  const { layout, wipe, camera, info, selected, shown, steady, magnifier, station, tracking, playing } =
+    useBench();
   const { document, tracks } = useShot((s) => s.state);
   const panes = useMemo(() => layOut(layout, size.width, size.height, wipe), [layout, size, wipe]);
   const working = ['spots', 'track', 'repair'].includes(station);
@@ -64,7 +65,9 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
       onWheel={(e) => {
         const { pane, at } = locate(e);
         const factor = Math.exp(-e.deltaY * 0.0016);
-        setBench({ camera: zoomAbout(camera, info, pane, at.screen.x - pane.x, at.screen.y - pane.y, factor) });
+        setBench({
+          camera: zoomAbout(camera, info, pane, at.screen.x - pane.x, at.screen.y - pane.y, factor),
+        });
       }}
       onContextMenu={(e) => e.preventDefault()}
     >
@@ -80,7 +83,11 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
               <clipPath id={clip}>
                 <rect x={left} y={0} width={(pane.to - pane.from) * pane.width} height={pane.height} />
               </clipPath>
-              {!steadied && document.spots.map((s) => tracks[s.id] && <SpotPath key={s.id} spot={s} track={tracks[s.id]} toPane={matrix} />)}
+              {!steadied &&
+                document.spots.map(
+                  (s) =>
+                    tracks[s.id] && <SpotPath key={s.id} spot={s} track={tracks[s.id]} toPane={matrix} />,
+                )}
               {(working || !steadied) &&
                 document.spots.map((s) => (
                   <SpotMark
@@ -96,7 +103,16 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
             </g>
           );
         })}
-        {layout === 'wipe' && <line x1={wipe * size.width} x2={wipe * size.width} y1={0} y2={size.height} stroke="#e8e2d4" strokeWidth={1.5} />}
+        {layout === 'wipe' && (
+          <line
+            x1={wipe * size.width}
+            x2={wipe * size.width}
+            y1={0}
+            y2={size.height}
+            stroke="#e8e2d4"
+            strokeWidth={1.5}
+          />
+        )}
         {magnifier && <Magnifier width={size.width} height={size.height} />}
       </svg>
       {panes.map((pane) => (
@@ -145,18 +161,39 @@ function Magnifier({ width, height }: { readonly width: number; readonly height:
     <g pointerEvents="none">
       {magnifierPanes(magnifier, width, height).map((inset) => {
         const s = inset.toPane[0];
-        const half = (k: 0 | 1) => (inset.name === 'patch' ? spot.patch[k] + 0.5 : spot.patch[k] + spot.reach[k] + 0.5) * s;
+        const half = (k: 0 | 1) =>
+          (inset.name === 'patch' ? spot.patch[k] + 0.5 : spot.patch[k] + spot.reach[k] + 0.5) * s;
         const [cx, cy] = [inset.width / 2, inset.height / 2];
         return (
           <g key={inset.name} transform={`translate(${inset.x} ${inset.y})`}>
             <rect width={inset.width} height={inset.height} fill="none" stroke="#e8e2d4" strokeWidth={1} />
-            {([['#000', 2.6], ['#e8e2d4', 1]] as const).map(([colour, w]) => (
-              <g key={colour} fill="none" stroke={colour} strokeWidth={w} strokeDasharray={inset.name === 'reach' ? '1.5 3.5' : undefined}>
+            {(
+              [
+                ['#000', 2.6],
+                ['#e8e2d4', 1],
+              ] as const
+            ).map(([colour, w]) => (
+              <g
+                key={colour}
+                fill="none"
+                stroke={colour}
+                strokeWidth={w}
+                strokeDasharray={inset.name === 'reach' ? '1.5 3.5' : undefined}
+              >
                 <rect x={cx - half(0)} y={cy - half(1)} width={2 * half(0)} height={2 * half(1)} />
                 {inset.name === 'patch' && <rect x={cx - s / 2} y={cy - s / 2} width={s} height={s} />}
               </g>
             ))}
-            <text x={5} y={inset.height - 6} fontSize={11} className="num" fill="#e8e2d4" stroke="#000" strokeWidth={2.5} paintOrder="stroke">
+            <text
+              x={5}
+              y={inset.height - 6}
+              fontSize={11}
+              className="num"
+              fill="#e8e2d4"
+              stroke="#000"
+              strokeWidth={2.5}
+              paintOrder="stroke"
+            >
               {inset.name === 'patch'
                 ? `${magnifier.x.toFixed(1)}, ${magnifier.y.toFixed(1)} px   ${s.toFixed(1)}×`
                 : `reach ±${spot.reach[0]}, ±${spot.reach[1]} px`}

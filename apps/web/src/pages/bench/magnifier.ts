@@ -20,7 +20,11 @@ const MARGIN = 8;
  * Where the magnifier's two insets lie: the patch with its pixels large, and below it the whole reach. They keep
  * to the side of the source pane that the pointer is not on.
  */
-export function magnifierPanes(at: NonNullable<BenchState['magnifier']>, width: number, height: number): Inset[] {
+export function magnifierPanes(
+  at: NonNullable<BenchState['magnifier']>,
+  width: number,
+  height: number,
+): Inset[] {
   const spot = shotDocument().spots.find((s) => s.id === at.spot);
   const { layout, wipe, info, camera } = bench();
   const pane = layOut(layout, width, height, wipe).find((p) => p.kind === 'source');

@@ -26,7 +26,8 @@ export interface PointerState {
 
 /** The state that a press leads to. */
 export function press(target: Target, at: PointerAt, pane: PaneRect, wantsPan: boolean): PointerState {
-  const mayPlace = pane.kind === 'source' && ['spots', 'track', 'repair'].includes(bench().station) && !bench().tracking;
+  const mayPlace =
+    pane.kind === 'source' && ['spots', 'track', 'repair'].includes(bench().station) && !bench().tracking;
   if (wantsPan || pane.kind === 'steadied') return panning(at, pane);
   switch (target.kind) {
     case 'spot':

@@ -11,7 +11,10 @@ import { magnifierPanes } from './magnifier';
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
 
 /** Runs the picture's worker over a canvas that fills `host`, and keeps it showing what the Bench is at. */
-export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFile): { width: number; height: number } {
+export function usePicture(
+  host: RefObject<HTMLDivElement | null>,
+  file: ClipFile,
+): { width: number; height: number } {
   const [size, setSize] = useState({ width: 0, height: 0 });
   const live = useRef({ width: 0, height: 0 });
 
@@ -22,13 +25,17 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
     canvas.setAttribute('aria-hidden', 'true');
     element.prepend(canvas);
     const offscreen = canvas.transferControlToOffscreen();
-    const worker = new Worker(new URL('../../workers/picture.worker.ts', import.meta.url), { type: 'module' });
+    const worker = new Worker(new URL('../../workers/picture.worker.ts', import.meta.url), {
+      type: 'module',
+    });
     const api = Comlink.wrap<PictureApi>(worker);
     const { colour } = bench().info;
     const onShown = Comlink.proxy((shown: number) => {
       if (bench().shown !== shown) setBench({ shown });
     });
-    const onError = Comlink.proxy((code: string, message: string) => setBench({ problem: { code, message } }));
+    const onError = Comlink.proxy((code: string, message: string) =>
+      setBench({ problem: { code, message } }),
+    );
     const opened = api.open(
       Comlink.transfer({ canvas: offscreen, file, coding: colour, ground: groundOf() }, [offscreen]),
       onShown,
@@ -59,14 +66,25 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
       const { width, height } = entry.contentRect;
       live.current = { width: Math.floor(width), height: Math.floor(height) };
       setSize(live.current);
-      void opened.then(() => api.resize(Math.round(width * devicePixelRatio), Math.round(height * devicePixelRatio)));
+      void opened.then(() =>
+        api.resize(Math.round(width * devicePixelRatio), Math.round(height * devicePixelRatio)),
+      );
       show();
     });
     observer.observe(element);
     const themes = new MutationObserver(() => void api.setGround(groundOf()));
     themes.observe(document.documentElement, { attributeFilter: ['data-theme'] });
     const stopBench = useBench.subscribe((now, before) => {
-      const keys = ['frame', 'layout', 'wipe', 'camera', 'steady', 'magnifier', 'playing', 'tracking'] as const;
+      const keys = [
+        'frame',
+        'layout',
+        'wipe',
+        'camera',
+        'steady',
+        'magnifier',
+        'playing',
+        'tracking',
+      ] as const;
       if (keys.some((key) => now[key] !== before[key])) show();
     });
     const stopShot = useShot.subscribe(show);

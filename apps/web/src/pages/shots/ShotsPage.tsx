@@ -38,17 +38,29 @@ export function ShotsPage() {
         <img src="/icon.svg" alt="" className="size-6" />
         <h1 className="font-semibold">Shots</h1>
         <span className="grow" />
-        <input ref={chooser} type="file" multiple accept="video/*,.mkv,.mov,.mxf,.mts" className="hidden" aria-label="Video files" onChange={(e) => {
-          uploads.add([...(e.target.files ?? [])]);
-          e.target.value = '';
-        }} />
+        <input
+          ref={chooser}
+          type="file"
+          multiple
+          accept="video/*,.mkv,.mov,.mxf,.mts"
+          className="hidden"
+          aria-label="Video files"
+          onChange={(e) => {
+            uploads.add([...(e.target.files ?? [])]);
+            e.target.value = '';
+          }}
+        />
         <button type="button" className="btn btn-primary btn-sm" onClick={() => chooser.current?.click()}>
           <Upload size={14} /> Bring in a clip
         </button>
         <ThemeButton />
       </header>
       <main className="min-h-0 grow overflow-y-auto p-4">
-        {error && <p role="alert" className="text-error">▲ {messageOf(error)}</p>}
+        {error && (
+          <p role="alert" className="text-error">
+            ▲ {messageOf(error)}
+          </p>
+        )}
         <ul className="mb-4 space-y-2 empty:hidden" aria-label="Uploads" aria-live="polite">
           {uploads.items.map((u) => (
             <li key={u.key} className="rule flex items-center gap-3 border-b pb-2">
@@ -57,7 +69,12 @@ export function ShotsPage() {
                 <span className="grow text-error">▲ {u.error}</span>
               ) : (
                 <>
-                  <progress className="progress progress-primary grow" value={u.sent} max={u.total} aria-label={`Upload of ${u.name}`} />
+                  <progress
+                    className="progress progress-primary grow"
+                    value={u.sent}
+                    max={u.total}
+                    aria-label={`Upload of ${u.name}`}
+                  />
                   <span className="num quiet w-40 text-right text-xs">
                     {bytes(u.sent)} of {bytes(u.total)}
                   </span>
@@ -72,13 +89,22 @@ export function ShotsPage() {
         {clips?.length === 0 && uploads.items.length === 0 && (
           <div className="grid h-2/3 place-content-center gap-3 text-center">
             <p>No shots yet. Drop a video file here, or choose one.</p>
-            <button type="button" className="btn btn-primary btn-sm mx-auto" onClick={() => chooser.current?.click()}>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm mx-auto"
+              onClick={() => chooser.current?.click()}
+            >
               Bring in a clip
             </button>
           </div>
         )}
-        <ul className="grid gap-x-5 gap-y-6" style={{ gridTemplateColumns: 'repeat(auto-fill, minmax(270px, 1fr))' }}>
-          {clips?.map((clip) => <ShotCard key={clip.id} clip={clip} />)}
+        <ul
+          className="grid gap-x-5 gap-y-6"
+          style={{ gridTemplateColumns: 'repeat(auto-fill, minmax(270px, 1fr))' }}
+        >
+          {clips?.map((clip) => (
+            <ShotCard key={clip.id} clip={clip} />
+          ))}
         </ul>
       </main>
       {over && (
@@ -123,7 +149,11 @@ function ShotCard({ clip }: { readonly clip: ClipSummary }) {
   return (
     <li aria-label={clip.name}>
       {ready ? (
-        <Link to={`/shots/${clip.id}`} title={`Open ${clip.name} on the Bench`} className="block outline-offset-2 hover:opacity-90">
+        <Link
+          to={`/shots/${clip.id}`}
+          title={`Open ${clip.name} on the Bench`}
+          className="block outline-offset-2 hover:opacity-90"
+        >
           {picture}
         </Link>
       ) : (
@@ -153,11 +183,14 @@ function ShotCard({ clip }: { readonly clip: ClipSummary }) {
           <Trash2 size={14} />
         </IconButton>
       </div>
-      {clip.status === 'failed' && <p className="text-error">▲ {clip.error?.message ?? 'It could not be read.'}</p>}
+      {clip.status === 'failed' && (
+        <p className="text-error">▲ {clip.error?.message ?? 'It could not be read.'}</p>
+      )}
       {(clip.status === 'reading' || clip.status === 'copying') && (
         <p className="quiet flex items-center gap-2" aria-live="polite">
           <span className="loading loading-spinner loading-xs" />
-          {clip.status === 'reading' ? 'Reading' : 'Making a working copy'}: <span className="num">{clip.progress}</span> frames
+          {clip.status === 'reading' ? 'Reading' : 'Making a working copy'}:{' '}
+          <span className="num">{clip.progress}</span> frames
         </p>
       )}
       {ready && (

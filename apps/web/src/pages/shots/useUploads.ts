@@ -15,7 +15,9 @@ export function useUploads(onDone: () => void) {
   const [items, setItems] = useState<readonly UploadItem[]>([]);
   const running = useRef(new Map<string, Upload>());
   const change = (key: string, part: Partial<UploadItem> | null) =>
-    setItems((all) => (part ? all.map((i) => (i.key === key ? { ...i, ...part } : i)) : all.filter((i) => i.key !== key)));
+    setItems((all) =>
+      part ? all.map((i) => (i.key === key ? { ...i, ...part } : i)) : all.filter((i) => i.key !== key),
+    );
 
   const add = useCallback(
     (files: Iterable<File>) => {
@@ -34,15 +36,23 @@ export function useUploads(onDone: () => void) {
           metadata: { filename: file.name, filetype: file.type },
           onProgress: (sent, total) => change(key, { sent, total }),
           onSuccess: ({ lastResponse }) => {
-            const { name, duplicate } = parse(lastResponse.getBody()) as { name?: string; duplicate?: boolean };
+            const { name, duplicate } = parse(lastResponse.getBody()) as {
+              name?: string;
+              duplicate?: boolean;
+            };
             if (duplicate) toast.info(`This file is here already, as "${name ?? file.name}".`);
             running.current.delete(key);
             change(key, null);
             onDone();
           },
           onError: (error) => {
-            const body = parse((error as DetailedError).originalResponse?.getBody() ?? '') as { message?: string };
-            change(key, { error: body.message ?? 'The connection broke. Choose the file again to go on from where it was.' });
+            const body = parse((error as DetailedError).originalResponse?.getBody() ?? '') as {
+              message?: string;
+            };
+            change(key, {
+              error:
+                body.message ?? 'The connection broke. Choose the file again to go on from where it was.',
+            });
           },
         });
         running.current.set(key, upload);

@@ -39,20 +39,36 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
         <div className="grid gap-1" role="radiogroup" aria-label="Quality">
           {QUALITIES.map(([value, name, use]) => (
             <label key={value} className="flex cursor-pointer items-baseline gap-2">
-              <input type="radio" name="quality" className="radio radio-xs translate-y-0.5" checked={crf === value} onChange={() => edit((s) => changeDocument(s, { crf: value }))} />
+              <input
+                type="radio"
+                name="quality"
+                className="radio radio-xs translate-y-0.5"
+                checked={crf === value}
+                onChange={() => edit((s) => changeDocument(s, { crf: value }))}
+              />
               <span className="w-14 shrink-0">{name}</span>
               <span className="quiet text-xs">{use}</span>
             </label>
           ))}
         </div>
-        <Reading label="Frames" value={`${range.from} to ${range.to} (${seconds(frames === info.frames ? info.duration : (times[range.to] ?? 0) - (times[range.from] ?? 0) + 1 / info.fps)})`} />
+        <Reading
+          label="Frames"
+          value={`${range.from} to ${range.to} (${seconds(frames === info.frames ? info.duration : (times[range.to] ?? 0) - (times[range.from] ?? 0) + 1 / info.fps)})`}
+        />
         <Reading label="Zoom" value={percent(steady?.framing.zoom ?? 1, 2)} />
         <Reading label="File" value={`MP4, H.264, ${info.width & ~1} × ${info.height & ~1}`} />
         <Reading label="Sound" value={info.audio ? `${info.audio.codec}, as it is` : 'none'} />
         {steady && steady.edgeFrames.length > 0 && (
-          <p className="text-xs text-error">▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. Station 5 has the fit zoom.</p>
+          <p className="text-xs text-error">
+            ▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. Station 5 has the fit zoom.
+          </p>
         )}
-        <button type="button" className="btn btn-primary btn-sm w-full" disabled={!steady || ordering} onClick={() => void order()}>
+        <button
+          type="button"
+          className="btn btn-primary btn-sm w-full"
+          disabled={!steady || ordering}
+          onClick={() => void order()}
+        >
           Render the steadied picture
         </button>
         {!steady && <Hint>Track a spot first: there is no motion to take out yet.</Hint>}
@@ -66,14 +82,24 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
         </ul>
       </Section>
       {playing && (
-        <dialog open className="modal" aria-label="Rendered file" onKeyDown={(e) => e.key === 'Escape' && setPlaying(null)}>
+        <dialog
+          open
+          className="modal"
+          aria-label="Rendered file"
+          onKeyDown={(e) => e.key === 'Escape' && setPlaying(null)}
+        >
           <div className="modal-box max-w-4xl bg-base-200 p-3">
             <video className="ground w-full" src={renderUrl(playing)} controls autoPlay />
             <div className="mt-2 flex justify-end gap-2">
               <a className="btn btn-sm" href={renderUrl(playing, true)}>
                 Download
               </a>
-              <button type="button" className="btn btn-sm btn-primary" autoFocus onClick={() => setPlaying(null)}>
+              <button
+                type="button"
+                className="btn btn-sm btn-primary"
+                autoFocus
+                onClick={() => setPlaying(null)}
+              >
                 Close
               </button>
             </div>
@@ -94,7 +120,8 @@ const WORDS: Record<RenderSummary['status'], string> = {
 
 function RenderRow({ render: r, onPlay }: { readonly render: RenderSummary; readonly onPlay: () => void }) {
   const live = r.status === 'running' || r.status === 'waiting';
-  const act = (work: Promise<unknown>) => work.catch((error: unknown) => toast.error(messageOf(error), { id: 'render' }));
+  const act = (work: Promise<unknown>) =>
+    work.catch((error: unknown) => toast.error(messageOf(error), { id: 'render' }));
   return (
     <li>
       <div className="flex items-center gap-1">
@@ -113,7 +140,12 @@ function RenderRow({ render: r, onPlay }: { readonly render: RenderSummary; read
             <IconButton label="Play" onClick={onPlay}>
               <Play size={14} />
             </IconButton>
-            <a className="btn btn-ghost btn-xs h-7 min-w-7 px-1.5" href={renderUrl(r.id, true)} title="Download" aria-label="Download">
+            <a
+              className="btn btn-ghost btn-xs h-7 min-w-7 px-1.5"
+              href={renderUrl(r.id, true)}
+              title="Download"
+              aria-label="Download"
+            >
               <Download size={14} />
             </a>
           </>
@@ -130,7 +162,12 @@ function RenderRow({ render: r, onPlay }: { readonly render: RenderSummary; read
       </div>
       {live && (
         <>
-          <progress className="progress progress-primary w-full" value={r.done} max={r.total} aria-label="Rendering" />
+          <progress
+            className="progress progress-primary w-full"
+            value={r.done}
+            max={r.total}
+            aria-label="Rendering"
+          />
           <span className="num quiet text-xs">
             {r.done} of {r.total}
             {r.secondsLeft !== null && `, ${seconds(r.secondsLeft)} left`}

@@ -14,11 +14,19 @@ export function Hint({ children }: { readonly children: ReactNode }) {
 }
 
 /** A number that is read, not set. */
-export function Reading({ label, value, strong }: { readonly label: string; readonly value: string; readonly strong?: boolean }) {
+export function Reading({
+  label,
+  value,
+  strong,
+}: {
+  readonly label: string;
+  readonly value: string;
+  readonly strong?: boolean;
+}) {
   return (
     <div className="flex items-baseline justify-between gap-2">
       <span className={strong ? '' : 'quiet'}>{label}</span>
-      <span className={`num ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
+      <span className={`num whitespace-nowrap ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
     </div>
   );
 }

@@ -18,8 +18,9 @@ export function SpotsPanel() {
       <Section title="Spots">
         {document.spots.length === 0 ? (
           <Hint>
-            Press on the picture to place a spot: a corner with contrast, on something that should stand still. One spot
-            holds the position; a second, far from the first, holds rotation and scale too. Key: N.
+            Press on the picture to place a spot: a corner with contrast, on something that should stand
+            still. One spot holds the position; a second, far from the first, holds rotation and scale too.
+            Key: N.
           </Hint>
         ) : (
           <ul className="-mx-1">
@@ -28,7 +29,9 @@ export function SpotsPanel() {
             ))}
           </ul>
         )}
-        {document.spots.length === 1 && <Hint>One more, far from this one, takes out rotation and scale as well.</Hint>}
+        {document.spots.length === 1 && (
+          <Hint>One more, far from this one, takes out rotation and scale as well.</Hint>
+        )}
       </Section>
       {spot && <SpotDetails key={spot.id} spot={spot} />}
     </>
@@ -63,7 +66,12 @@ function SpotRow({ spot, selected }: { readonly spot: Spot; readonly selected: b
         }}
       />
       <label className="flex items-center gap-1 text-xs" title="Off leaves it out of the solve (U)">
-        <input type="checkbox" className="checkbox checkbox-xs" checked={spot.used} onChange={(e) => reshape(spot.id, { used: e.target.checked })} />
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={spot.used}
+          onChange={(e) => reshape(spot.id, { used: e.target.checked })}
+        />
         used
       </label>
       <IconButton
@@ -97,10 +105,31 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
       <Section title={`${spot.name} on frame ${frame}`}>
         {sample ? (
           <>
-            <NumberField label="Across" unit="px" value={sample.x} min={0} max={info.width} decimals={2} step={1} {...drag} onChange={(x) => pinSpot(spot.id, { x, y: sample.y })} />
-            <NumberField label="Down" unit="px" value={sample.y} min={0} max={info.height} decimals={2} step={1} {...drag} onChange={(y) => pinSpot(spot.id, { x: sample.x, y })} />
+            <NumberField
+              label="Across"
+              unit="px"
+              value={sample.x}
+              min={0}
+              max={info.width}
+              decimals={2}
+              step={1}
+              {...drag}
+              onChange={(x) => pinSpot(spot.id, { x, y: sample.y })}
+            />
+            <NumberField
+              label="Down"
+              unit="px"
+              value={sample.y}
+              min={0}
+              max={info.height}
+              decimals={2}
+              step={1}
+              {...drag}
+              onChange={(y) => pinSpot(spot.id, { x: sample.x, y })}
+            />
             <Hint>
-              <span className="num">{sample.confidence.toFixed(2)}</span> confidence, {sample.state}. I J K L nudge it by 0.1 px, with Shift by 1 px.
+              <span className="num">{sample.confidence.toFixed(2)}</span> confidence, {sample.state}. I J K L
+              nudge it by 0.1 px, with Shift by 1 px.
             </Hint>
           </>
         ) : (
@@ -108,14 +137,55 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
         )}
       </Section>
       <Section title="Patch and reach">
-        <NumberField label="Patch, half width" unit="px" value={spot.patch[0]} min={patchLow} max={patchHigh} {...drag} onChange={size('patch', 0)} />
-        <NumberField label="Patch, half height" unit="px" value={spot.patch[1]} min={patchLow} max={patchHigh} {...drag} onChange={size('patch', 1)} />
-        <NumberField label="Reach across" unit="px" value={spot.reach[0]} min={reachLow} max={reachHigh} {...drag} onChange={size('reach', 0)} />
-        <NumberField label="Reach up and down" unit="px" value={spot.reach[1]} min={reachLow} max={reachHigh} {...drag} onChange={size('reach', 1)} />
+        <NumberField
+          label="Patch, half width"
+          unit="px"
+          value={spot.patch[0]}
+          min={patchLow}
+          max={patchHigh}
+          {...drag}
+          onChange={size('patch', 0)}
+        />
+        <NumberField
+          label="Patch, half height"
+          unit="px"
+          value={spot.patch[1]}
+          min={patchLow}
+          max={patchHigh}
+          {...drag}
+          onChange={size('patch', 1)}
+        />
+        <NumberField
+          label="Reach across"
+          unit="px"
+          value={spot.reach[0]}
+          min={reachLow}
+          max={reachHigh}
+          {...drag}
+          onChange={size('reach', 0)}
+        />
+        <NumberField
+          label="Reach up and down"
+          unit="px"
+          value={spot.reach[1]}
+          min={reachLow}
+          max={reachHigh}
+          {...drag}
+          onChange={size('reach', 1)}
+        />
         <details>
           <summary className="quiet cursor-pointer text-xs">More</summary>
           <div className="pt-2">
-            <NumberField label="Stop below confidence" value={spot.minConfidence} min={0} max={1} step={0.05} decimals={2} {...drag} onChange={(minConfidence) => reshape(spot.id, { minConfidence })} />
+            <NumberField
+              label="Stop below confidence"
+              value={spot.minConfidence}
+              min={0}
+              max={1}
+              step={0.05}
+              decimals={2}
+              {...drag}
+              onChange={(minConfidence) => reshape(spot.id, { minConfidence })}
+            />
           </div>
         </details>
         <Hint>The patch is what is matched. The reach is how far it may move by the next frame.</Hint>

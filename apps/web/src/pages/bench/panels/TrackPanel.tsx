@@ -14,7 +14,7 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
   const button = (way: TrackWay, label: string, key: string, icon: React.ReactNode, main = false) => (
     <button
       type="button"
-      className={`btn btn-sm justify-start ${main ? 'btn-primary' : ''}`}
+      className={`btn btn-sm justify-start whitespace-nowrap ${main ? 'btn-primary' : ''}`}
       title={`${label} (${key})`}
       disabled={tracking !== null || document.spots.length === 0}
       onClick={() => void tracker.run(way)}
@@ -23,15 +23,18 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
       {label}
     </button>
   );
-  const who = document.spots.filter((s) => selected.includes(s.id)).map((s) => s.name).join(', ');
+  const who = document.spots
+    .filter((s) => selected.includes(s.id))
+    .map((s) => s.name)
+    .join(', ');
   return (
     <>
       <Section title="Track">
         <div className="grid grid-cols-2 gap-1.5">
           {button('start', 'To the start', 'Shift T', <ChevronFirst size={15} />)}
           {button('end', 'To the end', 'T', <ChevronLast size={15} />, true)}
-          {button('previous', 'One frame back', 'Shift G', <ChevronLeft size={15} />)}
-          {button('next', 'One frame on', 'G', <ChevronRight size={15} />)}
+          {button('previous', 'One back', 'Shift G', <ChevronLeft size={15} />)}
+          {button('next', 'One on', 'G', <ChevronRight size={15} />)}
         </div>
         <label className="flex cursor-pointer items-center gap-2">
           <input
@@ -51,12 +54,22 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
       <div aria-live="polite">
         {tracking && (
           <Section title={`Tracking, frame ${tracking.frame}`}>
-            <progress className="progress progress-primary w-full" value={tracking.done} max={tracking.total} aria-label="Tracking" />
+            <progress
+              className="progress progress-primary w-full"
+              value={tracking.done}
+              max={tracking.total}
+              aria-label="Tracking"
+            />
             <div className="flex items-center justify-between">
               <span className="num quiet text-xs">
                 {tracking.done} of {tracking.total}, {timeLeft(tracking)}
               </span>
-              <button type="button" className="btn btn-xs" title="Stop tracking (X)" onClick={() => tracker.stop()}>
+              <button
+                type="button"
+                className="btn btn-xs"
+                title="Stop tracking (X)"
+                onClick={() => tracker.stop()}
+              >
                 <Square size={11} /> Stop
               </button>
             </div>
@@ -73,7 +86,10 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
               return (
                 <tr key={s.id}>
                   <td className="py-0.5 pr-2">
-                    <span className="mr-1.5 inline-block size-2" style={{ background: spotColour(s.colour) }} />
+                    <span
+                      className="mr-1.5 inline-block size-2"
+                      style={{ background: spotColour(s.colour) }}
+                    />
                     {s.name}
                   </td>
                   <td className="num text-right">

@@ -1,0 +1,28 @@
+import { defineConfig } from '@playwright/test';
+
+/** The real interface in Debian's Chromium, against a real server with data of its own. */
+export default defineConfig({
+  testDir: '.',
+  testMatch: '*.spec.ts',
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  workers: 1,
+  fullyParallel: false,
+  retries: 0,
+  outputDir: '../test-results',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--no-first-run',
+        '--disable-quic',
+        '--enable-unsafe-swiftshader',
+      ],
+    },
+  },
+});
