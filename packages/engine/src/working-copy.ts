@@ -34,7 +34,7 @@ export async function makeWorkingCopy(
     '0:v:0',
     ...(await everyFrame()),
     '-vf',
-    `${toWorkingFormat(info)}${even},setpts=N/25/TB,setsar=1`,
+    `${toWorkingFormat(info)}${even},settb=1/25,setpts=N,setsar=1`,
     '-r',
     '25',
     '-c:v',

@@ -37,14 +37,14 @@ export const api = {
   clip: (id: string) => call<ClipSummary>(`/clips/${id}`),
   times: (id: string) => call<{ times: number[] }>(`/clips/${id}/times`),
   renameClip: (id: string, name: string) => send<ClipSummary>('PATCH', `/clips/${id}`, { name }),
-  deleteClip: (id: string) => call<void>(`/clips/${id}`, { method: 'DELETE' }),
+  deleteClip: (id: string) => call<undefined>(`/clips/${id}`, { method: 'DELETE' }),
   restoreClip: (id: string) => call<ClipSummary>(`/clips/${id}/restore`, { method: 'POST' }),
   shot: (id: string) => call<SavedShot>(`/clips/${id}/shot`),
   saveShot: (id: string, shot: SaveShot) => send<{ revision: number }>('PUT', `/clips/${id}/shot`, shot),
   render: (id: string, revision: number, crf: number) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
-  removeRender: (id: string) => call<void>(`/renders/${id}`, { method: 'DELETE' }),
+  removeRender: (id: string) => call<undefined>(`/renders/${id}`, { method: 'DELETE' }),
 };
 
 export const fileUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}/file`;

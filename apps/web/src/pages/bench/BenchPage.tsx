@@ -43,7 +43,7 @@ export function BenchPage() {
 
   useEffect(() => {
     let gone = false;
-    let close = () => undefined as void;
+    let close: () => void = () => undefined;
     const open = async () => {
       const [clip, { times }, saved] = await Promise.all([api.clip(id), api.times(id), api.shot(id)]);
       if (gone) return;

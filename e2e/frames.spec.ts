@@ -1,0 +1,120 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { expect, test } from '@playwright/test';
+import { ffmpegMajor, ffmpegPath, FileLuma } from '@lurn/engine';
+import { openHarness } from './harness/open.js';
+import { summarise, type FrameSummary, type Harness } from './harness/page.js';
+import { TestServer } from './server.js';
+
+declare const harness: Harness;
+
+/** Frame i is the same picture in the browser and with ffmpeg: made-up files of many kinds, every frame compared. */
+
+const run = promisify(execFile);
+const SOURCE = (size: string) => ['-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=25:duration=2.4`];
+const X264 = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'veryfast'];
+
+interface Kind {
+  readonly name: string;
+  readonly make: (file: string, folder: string) => Promise<string[]>;
+  /** Played straight from the file, or from a working copy. */
+  readonly direct: boolean;
+}
+
+const kinds: Kind[] = [
+  { name: 'b-frames.mp4', direct: true, make: async (f) => [...SOURCE('320x180'), ...X264, '-bf', '3', '-g', '24', f] },
+  {
+    name: 'variable rate.mp4',
+    direct: true,
+    make: async (f) => [...SOURCE('320x180'), '-vf', 'select=not(mod(n\\,3))+not(mod(n\\,7))', '-vsync', 'vfr', ...X264, '-bf', '2', f],
+  },
+  {
+    name: 'edit list.mp4',
+    direct: false,
+    make: async (f, folder) => ['-ss', '0.61', '-i', join(folder, 'b-frames.mp4'), '-c', 'copy', f],
+  },
+  {
+    name: 'turned.mp4',
+    direct: true,
+    make: async (f, folder) => {
+      const source = join(folder, 'b-frames.mp4');
+      return (await ffmpegMajor()) >= 6
+        ? ['-display_rotation', '-90', '-i', source, '-c', 'copy', f]
+        : ['-i', source, '-c', 'copy', '-metadata:s:v:0', 'rotate=90', f];
+    },
+  },
+  { name: 'late start.mkv', direct: true, make: async (f) => [...SOURCE('320x180'), '-vf', 'setpts=PTS+1.7/TB', ...X264, f] },
+  { name: 'odd size.webm', direct: false, make: async (f) => [...SOURCE('320x180'), '-vf', 'scale=321:181', '-c:v', 'libvpx-vp9', '-cpu-used', '8', '-deadline', 'realtime', f] },
+  { name: 'vp9.webm', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libvpx-vp9', '-cpu-used', '8', '-deadline', 'realtime', f] },
+  { name: 'vp8.webm', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libvpx', '-cpu-used', '8', '-deadline', 'realtime', '-b:v', '1M', f] },
+  { name: 'full range.mp4', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx264', '-pix_fmt', 'yuvj420p', '-color_range', 'pc', f] },
+  { name: 'hevc.mp4', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx265', '-preset', 'ultrafast', '-x265-params', 'log-level=none', '-pix_fmt', 'yuv420p', f] },
+  { name: 'prores.mov', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'prores_ks', f] },
+  { name: 'motion jpeg.avi', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'mjpeg', '-q:v', '3', '-pix_fmt', 'yuvj420p', f] },
+  { name: 'mpeg2.ts', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'mpeg2video', '-bf', '2', '-q:v', '3', f] },
+  { name: 'ten bit.mkv', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx264', '-pix_fmt', 'yuv420p10le', f] },
+];
+
+let server: TestServer;
+let folder: string;
+
+test.beforeAll(async () => {
+  server = await TestServer.start({ demo: null });
+  folder = await mkdtemp(join(tmpdir(), 'lurn-frames-'));
+});
+test.afterAll(async () => {
+  await server.stop();
+  await rm(folder, { recursive: true, force: true });
+});
+
+function apart(a: FrameSummary, b: FrameSummary): number {
+  return Math.max(...a.blocks.map((v, i) => Math.abs(v - b.blocks[i])));
+}
+
+for (const kind of kinds) {
+  test(`every frame of ${kind.name} is the same in the browser and with ffmpeg`, async ({ page }) => {
+    const path = join(folder, kind.name);
+    await run(await ffmpegPath(), ['-y', '-v', 'error', ...(await kind.make(path, folder))]);
+    const { body } = await server.upload(kind.name, await readFile(path));
+    await server.ready();
+    const clip = (await server.clips()).find((c) => c.id === body.id)!;
+    expect(clip.error).toBeNull();
+    const info = clip.info!;
+    expect(clip.usesCopy).toBe(!kind.direct);
+    const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as { times: number[] };
+    expect(times).toHaveLength(info.frames);
+    expect(times[0]).toBe(0);
+
+    const luma = new FileLuma(path, info);
+    const truth: FrameSummary[] = [];
+    for (let i = 0; i < info.frames; i++) truth.push(summarise(await luma.luma(i)));
+    luma.close();
+
+    await openHarness(page, server.url);
+    const file = { url: `${server.url}/api/clips/${clip.id}/file`, times, width: info.width, height: info.height, turns: info.turns, usesCopy: clip.usesCopy };
+    const forwards = times.map((_, i) => i);
+    // Forwards, then backwards and in leaps: the picture must not depend on how it was reached.
+    const order = [...forwards, ...[...forwards].reverse(), ...forwards.map((i) => (i * 17) % info.frames)];
+    const seen = await page.evaluate(([f, o]) => harness.frames(f, o), [file, order] as const);
+    order.forEach((frame, k) => {
+      if (kind.direct) expect(seen[k].hash, `frame ${frame}, read as number ${k}`).toBe(truth[frame].hash);
+      const own = apart(seen[k], truth[frame]);
+      expect(own, `frame ${frame}, read as number ${k}`).toBeLessThan(2);
+      for (const other of [frame - 1, frame + 1]) {
+        if (truth[other]) expect(apart(seen[k], truth[other])).toBeGreaterThan(own);
+      }
+    });
+  });
+}
+
+test('a frame that is not there is refused in words', async ({ page }) => {
+  const clip = (await server.clips())[0];
+  const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as { times: number[] };
+  await openHarness(page, server.url);
+  const file = { url: `${server.url}/api/clips/${clip.id}/file`, times, width: 320, height: 180, turns: 0 as const, usesCopy: clip.usesCopy };
+  const message = await page.evaluate((f) => harness.frames(f, [1e9]).catch((e: Error) => e.message), file);
+  expect(message).toContain('no frame 1000000000');
+});

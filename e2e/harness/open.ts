@@ -1,0 +1,22 @@
+import { fileURLToPath } from 'node:url';
+import type { Page } from '@playwright/test';
+import { build } from 'esbuild';
+
+let bundle: Promise<string> | null = null;
+
+/** Opens an empty page of the server with the harness in it; same origin, so that clips can be fetched. */
+export async function openHarness(page: Page, url: string): Promise<void> {
+  bundle ??= build({
+    entryPoints: [fileURLToPath(new URL('page.ts', import.meta.url))],
+    bundle: true,
+    write: false,
+    format: 'esm',
+    target: 'es2022',
+  }).then((result) => result.outputFiles[0].text);
+  const script = await bundle;
+  await page.route('**/harness', (route) =>
+    route.fulfill({ contentType: 'text/html', body: `<!doctype html><script type="module">${script}</script>` }),
+  );
+  await page.goto(`${url}/harness`);
+  await page.waitForFunction(() => 'harness' in globalThis);
+}

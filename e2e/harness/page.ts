@@ -1,0 +1,93 @@
+import { FrameReader, PictureDrawer, uprightLuma, type ClipFile } from '@lurn/media';
+import type { Matrix3 } from '@lurn/core';
+
+/** Runs in the browser under test: what the page's own workers use, made callable. */
+
+export interface FrameSummary {
+  /** FNV-1a of the upright luma plane. */
+  readonly hash: number;
+  /** Mean luma of 16 x 9 blocks. */
+  readonly blocks: readonly number[];
+}
+
+export function summarise(plane: { width: number; height: number; stride: number; data: Uint8Array }): FrameSummary {
+  const { width, height, stride, data } = plane;
+  let hash = 0x811c9dc5;
+  const sums = new Float64Array(144);
+  const counts = new Float64Array(144);
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor((y * 9) / height) * 16;
+    for (let x = 0; x < width; x++) {
+      const v = data[y * stride + x];
+      hash = Math.imul(hash ^ v, 0x01000193);
+      const b = row + Math.floor((x * 16) / width);
+      sums[b] += v;
+      counts[b]++;
+    }
+  }
+  return { hash: hash >>> 0, blocks: [...sums].map((s, i) => s / counts[i]) };
+}
+
+const harness = {
+  /** Every frame of a clip, in the order given. */
+  async frames(file: Omit<ClipFile, 'times'> & { times: number[] }, order: number[]): Promise<FrameSummary[]> {
+    const reader = await FrameReader.open(
+      { ...file, times: Float64Array.from(file.times) },
+      { cacheBytes: 20e6, readAhead: 3 },
+    );
+    const out: FrameSummary[] = [];
+    for (const frame of order) out.push(summarise(uprightLuma(await reader.get(frame), reader.clip.turns)));
+    reader.close();
+    return out;
+  },
+
+  /** Milliseconds that stepping to a cached neighbour takes, read and drawn. */
+  async stepTimes(file: Omit<ClipFile, 'times'> & { times: number[] }): Promise<number[]> {
+    const reader = await FrameReader.open(
+      { ...file, times: Float64Array.from(file.times) },
+      { cacheBytes: 400e6, readAhead: 6 },
+    );
+    for (let i = 0; i < 20; i++) await reader.get(i);
+    const times: number[] = [];
+    for (let i = 18; i > 2; i--) {
+      const start = performance.now();
+      await reader.get(i);
+      times.push(performance.now() - start);
+    }
+    reader.close();
+    return times;
+  },
+
+  /** Luma and chroma as the preview's shader warps a made-up picture of the given planes. */
+  warp(
+    planes: { y: number[]; u: number[]; v: number[] },
+    size: [number, number],
+    output: [number, number],
+    outputToSource: Matrix3,
+  ): number[] {
+    const [w, h] = size;
+    const plane = (data: number[], pw: number, ph: number) => ({ width: pw, height: ph, stride: pw, data: Uint8Array.from(data) });
+    const drawer = new PictureDrawer(new OffscreenCanvas(...output), { range: 'tv', space: 'bt709', siting: 'left' });
+    drawer.load({
+      frame: 0,
+      y: plane(planes.y, w, h),
+      u: plane(planes.u, w / 2, h / 2),
+      v: plane(planes.v, w / 2, h / 2),
+      subsampling: { x: 2, y: 2 },
+      bytes: 0,
+    });
+    drawer.clear();
+    const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+    drawer.drawPane(
+      {
+        x: 0, y: 0, width: output[0], height: output[1],
+        toFrame: identity, frameSize: output, toLuma: outputToSource, quality: 'cubic',
+      },
+      true,
+    );
+    return [...drawer.read(0, 0, ...output)];
+  },
+};
+
+export type Harness = typeof harness;
+(globalThis as unknown as { harness: Harness }).harness = harness;
