@@ -2,6 +2,7 @@
 export default {
   testEnvironment: 'node',
   // Looked up once a module: in Jest's sandbox every global goes through a slow interceptor otherwise.
+  testTimeout: 60000,
   sandboxInjectedGlobals: ['Math', 'Number', 'Float64Array', 'Uint8Array', 'Int32Array', 'Array', 'Infinity'],
   roots: ['<rootDir>/packages', '<rootDir>/apps', '<rootDir>/demo'],
   testMatch: ['**/*.test.ts'],

@@ -10,7 +10,9 @@ export interface Truth {
 }
 
 export function truthOf(shot: string): Truth {
-  return JSON.parse(readFileSync(fileURLToPath(new URL(`../demo/shots/${shot}.truth.json`, import.meta.url)), 'utf8')) as Truth;
+  return JSON.parse(
+    readFileSync(fileURLToPath(new URL(`../demo/shots/${shot}.truth.json`, import.meta.url)), 'utf8'),
+  ) as Truth;
 }
 
 /** The Bench as a person uses it: places on the picture, keys, and what the page says. */
@@ -73,7 +75,14 @@ export class BenchDriver {
   }
 
   course(station: string): Locator {
-    return this.page.getByRole('navigation', { name: 'Course' }).getByRole('button', { name: new RegExp(station) });
+    return this.page
+      .getByRole('navigation', { name: 'Course' })
+      .getByRole('button', { name: new RegExp(station) });
+  }
+
+  /** How many spots the course tells of. */
+  async spots(): Promise<number> {
+    return Number(/(\d+) spot/.exec(await this.course('Spots').innerText())?.[1] ?? 0);
   }
 
   async shows(text: RegExp): Promise<void> {

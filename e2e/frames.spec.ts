@@ -25,11 +25,25 @@ interface Kind {
 }
 
 const kinds: Kind[] = [
-  { name: 'b-frames.mp4', direct: true, make: async (f) => [...SOURCE('320x180'), ...X264, '-bf', '3', '-g', '24', f] },
+  {
+    name: 'b-frames.mp4',
+    direct: true,
+    make: async (f) => [...SOURCE('320x180'), ...X264, '-bf', '3', '-g', '24', f],
+  },
   {
     name: 'variable rate.mp4',
     direct: true,
-    make: async (f) => [...SOURCE('320x180'), '-vf', 'select=not(mod(n\\,3))+not(mod(n\\,7))', '-vsync', 'vfr', ...X264, '-bf', '2', f],
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-vf',
+      'select=not(mod(n\\,3))+not(mod(n\\,7))',
+      '-vsync',
+      'vfr',
+      ...X264,
+      '-bf',
+      '2',
+      f,
+    ],
   },
   {
     name: 'edit list.mp4',
@@ -46,16 +60,103 @@ const kinds: Kind[] = [
         : ['-i', source, '-c', 'copy', '-metadata:s:v:0', 'rotate=90', f];
     },
   },
-  { name: 'late start.mkv', direct: true, make: async (f) => [...SOURCE('320x180'), '-vf', 'setpts=PTS+1.7/TB', ...X264, f] },
-  { name: 'odd size.webm', direct: false, make: async (f) => [...SOURCE('320x180'), '-vf', 'scale=321:181', '-c:v', 'libvpx-vp9', '-cpu-used', '8', '-deadline', 'realtime', f] },
-  { name: 'vp9.webm', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libvpx-vp9', '-cpu-used', '8', '-deadline', 'realtime', f] },
-  { name: 'vp8.webm', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libvpx', '-cpu-used', '8', '-deadline', 'realtime', '-b:v', '1M', f] },
-  { name: 'full range.mp4', direct: true, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx264', '-pix_fmt', 'yuvj420p', '-color_range', 'pc', f] },
-  { name: 'hevc.mp4', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx265', '-preset', 'ultrafast', '-x265-params', 'log-level=none', '-pix_fmt', 'yuv420p', f] },
+  {
+    name: 'late start.mkv',
+    direct: true,
+    make: async (f) => [...SOURCE('320x180'), '-vf', 'setpts=PTS+1.7/TB', ...X264, f],
+  },
+  {
+    name: 'odd size.webm',
+    direct: false,
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-vf',
+      'scale=321:181',
+      '-c:v',
+      'libvpx-vp9',
+      '-cpu-used',
+      '8',
+      '-deadline',
+      'realtime',
+      f,
+    ],
+  },
+  {
+    name: 'vp9.webm',
+    direct: true,
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-c:v',
+      'libvpx-vp9',
+      '-cpu-used',
+      '8',
+      '-deadline',
+      'realtime',
+      f,
+    ],
+  },
+  {
+    name: 'vp8.webm',
+    direct: true,
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-c:v',
+      'libvpx',
+      '-cpu-used',
+      '8',
+      '-deadline',
+      'realtime',
+      '-b:v',
+      '1M',
+      f,
+    ],
+  },
+  {
+    name: 'full range.mp4',
+    direct: true,
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-c:v',
+      'libx264',
+      '-pix_fmt',
+      'yuvj420p',
+      '-color_range',
+      'pc',
+      f,
+    ],
+  },
+  {
+    name: 'hevc.mp4',
+    direct: false,
+    make: async (f) => [
+      ...SOURCE('320x180'),
+      '-c:v',
+      'libx265',
+      '-preset',
+      'ultrafast',
+      '-x265-params',
+      'log-level=none',
+      '-pix_fmt',
+      'yuv420p',
+      f,
+    ],
+  },
   { name: 'prores.mov', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'prores_ks', f] },
-  { name: 'motion jpeg.avi', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'mjpeg', '-q:v', '3', '-pix_fmt', 'yuvj420p', f] },
-  { name: 'mpeg2.ts', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'mpeg2video', '-bf', '2', '-q:v', '3', f] },
-  { name: 'ten bit.mkv', direct: false, make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx264', '-pix_fmt', 'yuv420p10le', f] },
+  {
+    name: 'motion jpeg.avi',
+    direct: false,
+    make: async (f) => [...SOURCE('320x180'), '-c:v', 'mjpeg', '-q:v', '3', '-pix_fmt', 'yuvj420p', f],
+  },
+  {
+    name: 'mpeg2.ts',
+    direct: false,
+    make: async (f) => [...SOURCE('320x180'), '-c:v', 'mpeg2video', '-bf', '2', '-q:v', '3', f],
+  },
+  {
+    name: 'ten bit.mkv',
+    direct: false,
+    make: async (f) => [...SOURCE('320x180'), '-c:v', 'libx264', '-pix_fmt', 'yuv420p10le', f],
+  },
 ];
 
 let server: TestServer;
@@ -84,7 +185,9 @@ for (const kind of kinds) {
     expect(clip.error).toBeNull();
     const info = clip.info!;
     expect(clip.usesCopy).toBe(!kind.direct);
-    const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as { times: number[] };
+    const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as {
+      times: number[];
+    };
     expect(times).toHaveLength(info.frames);
     expect(times[0]).toBe(0);
 
@@ -94,7 +197,14 @@ for (const kind of kinds) {
     luma.close();
 
     await openHarness(page, server.url);
-    const file = { url: `${server.url}/api/clips/${clip.id}/file`, times, width: info.width, height: info.height, turns: info.turns, usesCopy: clip.usesCopy };
+    const file = {
+      url: `${server.url}/api/clips/${clip.id}/file`,
+      times,
+      width: info.width,
+      height: info.height,
+      turns: info.turns,
+      usesCopy: clip.usesCopy,
+    };
     const forwards = times.map((_, i) => i);
     // Forwards, then backwards and in leaps: the picture must not depend on how it was reached.
     const order = [...forwards, ...[...forwards].reverse(), ...forwards.map((i) => (i * 17) % info.frames)];
@@ -112,9 +222,18 @@ for (const kind of kinds) {
 
 test('a frame that is not there is refused in words', async ({ page }) => {
   const clip = (await server.clips())[0];
-  const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as { times: number[] };
+  const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as {
+    times: number[];
+  };
   await openHarness(page, server.url);
-  const file = { url: `${server.url}/api/clips/${clip.id}/file`, times, width: 320, height: 180, turns: 0 as const, usesCopy: clip.usesCopy };
+  const file = {
+    url: `${server.url}/api/clips/${clip.id}/file`,
+    times,
+    width: 320,
+    height: 180,
+    turns: 0 as const,
+    usesCopy: clip.usesCopy,
+  };
   const message = await page.evaluate((f) => harness.frames(f, [1e9]).catch((e: Error) => e.message), file);
   expect(message).toContain('no frame 1000000000');
 });

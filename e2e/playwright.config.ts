@@ -4,13 +4,14 @@ import { defineConfig } from '@playwright/test';
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  timeout: 90_000,
+  expect: { timeout: 10_000 },
   workers: 1,
   fullyParallel: false,
   retries: 0,
   outputDir: '../test-results',
   use: {
+    actionTimeout: 8_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',

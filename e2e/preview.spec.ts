@@ -1,5 +1,15 @@
 import { expect, test } from '@playwright/test';
-import { chromaWarp, chain, composeSimilarity, createPlane, planeOver, scaling, translation, warpPlane, type Matrix3 } from '@lurn/core';
+import {
+  chromaWarp,
+  chain,
+  composeSimilarity,
+  createPlane,
+  planeOver,
+  scaling,
+  translation,
+  warpPlane,
+  type Matrix3,
+} from '@lurn/core';
 import { openHarness } from './harness/open.js';
 import type { Harness } from './harness/page.js';
 import { TestServer } from './server.js';
@@ -29,7 +39,10 @@ function madeUp(width: number, height: number, phase: number): Uint8Array {
 }
 
 const moves: Record<string, Matrix3> = {
-  'a small shake': composeSimilarity({ x: 3.37, y: -2.81, rotation: 0.021, logScale: 0.03 }, { x: W / 2, y: H / 2 }),
+  'a small shake': composeSimilarity(
+    { x: 3.37, y: -2.81, rotation: 0.021, logScale: 0.03 },
+    { x: W / 2, y: H / 2 },
+  ),
   'a zoom in': chain(translation(W * 0.2, H * 0.2), scaling(0.6)),
   'an edge in the frame': translation(-14.4, 9.7),
   'a shrink to 60 %': chain(translation(-40, -30), scaling(1 / 0.6)),

@@ -15,7 +15,10 @@ export async function openHarness(page: Page, url: string): Promise<void> {
   }).then((result) => result.outputFiles[0].text);
   const script = await bundle;
   await page.route('**/harness', (route) =>
-    route.fulfill({ contentType: 'text/html', body: `<!doctype html><script type="module">${script}</script>` }),
+    route.fulfill({
+      contentType: 'text/html',
+      body: `<!doctype html><script type="module">${script}</script>`,
+    }),
   );
   await page.goto(`${url}/harness`);
   await page.waitForFunction(() => 'harness' in globalThis);

@@ -10,7 +10,12 @@ export interface FrameSummary {
   readonly blocks: readonly number[];
 }
 
-export function summarise(plane: { width: number; height: number; stride: number; data: Uint8Array }): FrameSummary {
+export function summarise(plane: {
+  width: number;
+  height: number;
+  stride: number;
+  data: Uint8Array;
+}): FrameSummary {
   const { width, height, stride, data } = plane;
   let hash = 0x811c9dc5;
   const sums = new Float64Array(144);
@@ -30,7 +35,10 @@ export function summarise(plane: { width: number; height: number; stride: number
 
 const harness = {
   /** Every frame of a clip, in the order given. */
-  async frames(file: Omit<ClipFile, 'times'> & { times: number[] }, order: number[]): Promise<FrameSummary[]> {
+  async frames(
+    file: Omit<ClipFile, 'times'> & { times: number[] },
+    order: number[],
+  ): Promise<FrameSummary[]> {
     const reader = await FrameReader.open(
       { ...file, times: Float64Array.from(file.times) },
       { cacheBytes: 20e6, readAhead: 3 },
@@ -66,8 +74,17 @@ const harness = {
     outputToSource: Matrix3,
   ): number[] {
     const [w, h] = size;
-    const plane = (data: number[], pw: number, ph: number) => ({ width: pw, height: ph, stride: pw, data: Uint8Array.from(data) });
-    const drawer = new PictureDrawer(new OffscreenCanvas(...output), { range: 'tv', space: 'bt709', siting: 'left' });
+    const plane = (data: number[], pw: number, ph: number) => ({
+      width: pw,
+      height: ph,
+      stride: pw,
+      data: Uint8Array.from(data),
+    });
+    const drawer = new PictureDrawer(new OffscreenCanvas(...output), {
+      range: 'tv',
+      space: 'bt709',
+      siting: 'left',
+    });
     drawer.load({
       frame: 0,
       y: plane(planes.y, w, h),
@@ -80,8 +97,14 @@ const harness = {
     const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
     drawer.drawPane(
       {
-        x: 0, y: 0, width: output[0], height: output[1],
-        toFrame: identity, frameSize: output, toLuma: outputToSource, quality: 'cubic',
+        x: 0,
+        y: 0,
+        width: output[0],
+        height: output[1],
+        toFrame: identity,
+        frameSize: output,
+        toLuma: outputToSource,
+        quality: 'cubic',
       },
       true,
     );

@@ -1,4 +1,4 @@
-import { stat } from 'node:fs/promises';
+import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { LurnError } from '@lurn/core';
 import { asInput, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
@@ -73,7 +73,7 @@ export async function probeFile(
     [...LOCAL_ONLY, '-v', 'error', '-print_format', 'json', '-show_streams', '-show_format', asInput(path)],
     { seconds: 60, signal },
   );
-  if (status !== 0) throw unreadable(name, stderr);
+  if (status !== 0) throw unreadable(name, (await looksLikeMp4(path)) ? stderr : '');
   const { streams = [], format = {} } = JSON.parse(stdout) as {
     streams?: ProbeStream[];
     format?: { format_name?: string; start_time?: string };
@@ -131,6 +131,17 @@ export async function probeFile(
       : null,
     fileStart: Number(format.start_time ?? 0) || 0,
   };
+}
+
+/** True when the file begins with a box of MP4 or QuickTime; ffprobe believes the extension instead. */
+async function looksLikeMp4(path: string): Promise<boolean> {
+  const file = await open(path);
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(8), 0, 8, 0);
+    return bytesRead === 8 && /^(ftyp|moov|mdat|free|skip|wide)$/.test(buffer.toString('latin1', 4));
+  } finally {
+    await file.close();
+  }
 }
 
 export function unreadable(name: string, stderr: string): LurnError {

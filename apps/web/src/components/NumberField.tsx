@@ -36,8 +36,7 @@ export function NumberField(props: Props) {
   };
   const onKeyDown = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key === 'Enter') {
-      commit();
-      e.currentTarget.select();
+      e.currentTarget.blur(); // commits, and gives the keys back to the Bench
     } else if (e.key === 'Escape') {
       setText(null);
       e.currentTarget.blur();

@@ -42,6 +42,7 @@ export class Encoder {
     private readonly file: string,
     private readonly part: string,
     private readonly stamps: Float64Array | null,
+    private readonly turns: number,
     private readonly signal?: AbortSignal,
   ) {}
 
@@ -61,18 +62,14 @@ export class Encoder {
     const part = `${file}.part`;
     const format = workingFormat(info);
     const size = `${settings.width}x${settings.height}`;
-    const major = await ffmpegMajor();
     const picture = info.rate
       ? ['-f', 'rawvideo', '-pix_fmt', format, '-s', size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
-    const turned = info.turns === 0 ? [] : ['-display_rotation:v:0', String(-90 * info.turns)];
-    const turnedTag = info.turns === 0 ? [] : ['-metadata:s:v:0', `rotate=${90 * info.turns}`];
     const args = [
       '-y',
       '-v',
       'error',
       '-nostats',
-      ...(major >= 6 ? turned : []),
       ...picture,
       ...soundInput(source, info, times, range),
       '-map',
@@ -93,7 +90,6 @@ export class Encoder {
         ? []
         : ['-vsync', 'passthrough', '-enc_time_base', '1:90000', '-video_track_timescale', '90000']),
       ...(info.audio ? (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']) : []),
-      ...(major < 6 ? turnedTag : []),
       '-movflags',
       '+faststart',
       '-f',
@@ -103,7 +99,7 @@ export class Encoder {
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
     if (stamps) tool.child.stdin!.write(matroskaHeader(settings.width, settings.height));
-    return new Encoder(tool, file, part, stamps, signal);
+    return new Encoder(tool, file, part, stamps, info.turns, signal);
   }
 
   /** Writes the next frame; settles when its bytes may be overwritten. */
@@ -112,8 +108,8 @@ export class Encoder {
     if (this.stamps) stdin.write(matroskaFrameHead(this.stamps[this.written], planes.length));
     this.written++;
     await new Promise<void>((resolve, reject) => {
-      stdin.write(planes, (error) => (error ? reject(this.fault(error)) : resolve()));
-    });
+      stdin.write(planes, (error) => (error ? reject(error) : resolve()));
+    }).catch((error: Error) => this.fault(error));
   }
 
   /** Ends the file and moves it into place. Nothing is left behind when that fails. */
@@ -121,6 +117,7 @@ export class Encoder {
     this.tool.child.stdin!.end();
     try {
       await this.tool.succeed('encode-failed', 'Encoding');
+      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.signal);
       await rename(this.part, this.file);
     } catch (error) {
       await this.discard();
@@ -139,6 +136,34 @@ export class Encoder {
     await this.tool.ended.catch(() => null);
     if (this.signal?.aborted) throw stoppedError('Rendering');
     throw toolError('encode-failed', 'Encoding', this.tool.errorText || error.message);
+  }
+}
+
+/**
+ * Writes into a finished file by how many quarter turns it is to be shown. ffmpeg does so only while copying, and
+ * counts counter-clockwise.
+ */
+async function flagTurned(file: string, turns: number, signal?: AbortSignal): Promise<void> {
+  const degrees = String(360 - 90 * turns);
+  const modern = (await ffmpegMajor()) >= 6;
+  const turned = `${file}.turned.part`;
+  const tool = await startTool(
+    ffmpegPath(),
+    [
+      ...['-y', '-v', 'error', ...LOCAL_ONLY],
+      ...(modern ? ['-display_rotation:v:0', degrees] : []),
+      ...['-i', asInput(file), '-map', '0', '-c', 'copy'],
+      ...(modern ? [] : ['-metadata:s:v:0', `rotate=${degrees}`]),
+      ...['-movflags', '+faststart', '-f', 'mp4', turned],
+    ],
+    signal,
+  );
+  tool.child.stdin!.end();
+  try {
+    await tool.succeed('encode-failed', 'Encoding');
+    await rename(turned, file);
+  } finally {
+    await rm(turned, { force: true });
   }
 }
 

@@ -162,8 +162,23 @@ function StationPanel({ tracker, saver }: Omit<Tools, 'file'>) {
 }
 
 function Hotkey({ action }: { readonly action: Action }) {
-  useHotkeys(action.keys, () => action.run(), { preventDefault: true, ignoreModifiers: false }, [action]);
+  useHotkeys(
+    action.keys,
+    () => action.run(),
+    { preventDefault: true, ignoreModifiers: false, enableOnFormTags: true, ignoreEventWhen: belongsToField },
+    [action],
+  );
   return null;
+}
+
+/** True for keys that the focused field needs itself: all of them while typing, few on switches and sliders. */
+function belongsToField(event: KeyboardEvent): boolean {
+  const { target } = event;
+  if (target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement) return true;
+  if (!(target instanceof HTMLInputElement)) return false;
+  if (target.type === 'checkbox' || target.type === 'radio')
+    return event.key === ' ' || (target.type === 'radio' && event.key.startsWith('Arrow'));
+  return target.type === 'range' ? event.key.startsWith('Arrow') : true;
 }
 
 const SAVING = { saved: 'saved', saving: 'saving …', unsaved: 'saving …', failed: 'not saved' } as const;
