@@ -59,7 +59,7 @@ for (const [name, outputToSource] of Object.entries(moves)) {
       { y: [...y], u: [...u], v: [...v] },
       [W, H] as [number, number],
       outputToSource,
-    ] as const);
+    ] as [{ y: number[]; u: number[]; v: number[] }, [number, number], Matrix3]);
     const luma = createPlane(W, H);
     warpPlane(planeOver(y, W, H), luma, outputToSource, 16);
     let worst = 0;

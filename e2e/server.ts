@@ -53,7 +53,7 @@ export class TestServer {
   /** Ends the process, as Ctrl-C does or, with SIGKILL, as a crash does. */
   async down(signal: NodeJS.Signals = 'SIGINT'): Promise<number | null> {
     const { child } = this;
-    if (!child || child.exitCode !== null) return child?.exitCode ?? null;
+    if (!child || child.exitCode !== null || child.signalCode !== null) return child?.exitCode ?? null;
     const ended = new Promise<number | null>((resolve) => child.on('close', resolve));
     child.kill(signal);
     return ended;

@@ -1,5 +1,5 @@
 import { FrameReader, PictureDrawer, uprightLuma, type ClipFile } from '@lurn/media';
-import type { Matrix3 } from '@lurn/core';
+import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type Matrix3 } from '@lurn/core';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
 
@@ -64,6 +64,30 @@ const harness = {
     }
     reader.close();
     return times;
+  },
+
+  /** Seconds that following spots through a whole clip takes, decoding included. */
+  async trackTime(
+    file: Omit<ClipFile, 'times'> & { times: number[] },
+    places: [number, number][],
+  ): Promise<number> {
+    const start = performance.now();
+    const reader = await FrameReader.open(
+      { ...file, times: Float64Array.from(file.times) },
+      { cacheBytes: 250e6, readAhead: 2 },
+    );
+    const spots = places.map(([x, y], i) => ({
+      id: String(i),
+      name: String(i),
+      settings: defaultSettings(file.height),
+      track: withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' as const }]),
+    }));
+    let samples = 0;
+    for await (const step of trackSpots(reader, { spots, from: 0, to: file.times.length - 1 }))
+      samples += step.samples.length;
+    reader.close();
+    if (samples !== (file.times.length - 1) * places.length) throw new Error(`Only ${samples} samples.`);
+    return (performance.now() - start) / 1000;
   },
 
   /** Luma and chroma as the preview's shader warps a made-up picture of the given planes. */

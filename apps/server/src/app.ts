@@ -18,7 +18,6 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
     bufferLogs: true,
   });
   app.useLogger(app.get(Logger));
-  app.enableShutdownHooks();
   app.useBodyParser('json', { limit: '200mb' });
   app.useGlobalFilters(new ErrorFilter());
   app.useGlobalPipes(

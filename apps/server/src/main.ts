@@ -22,6 +22,10 @@ try {
   );
   process.exit(1);
 }
+for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+  // Nest calls the shutdown hooks: renders go back to the queue, the database is closed.
+  process.once(signal, () => void app.close().then(() => process.exit(0)));
+}
 if (process.env.LURN_DEMO) await bringIn(process.env.LURN_DEMO);
 process.stdout.write(`Lurn is at http://localhost:${settings.port} (Ctrl-C stops it)\n`);
 

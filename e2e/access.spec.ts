@@ -1,0 +1,69 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { expect, test, type Page } from '@playwright/test';
+import { BenchDriver } from './bench-page.js';
+import { TestServer } from './server.js';
+
+/** Accessibility: axe finds nothing serious, and the work can be done from the keyboard. */
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+let server: TestServer;
+test.beforeAll(async () => {
+  server = await TestServer.start();
+  await server.ready();
+});
+test.afterAll(() => server.stop());
+
+async function faults(page: Page): Promise<string[]> {
+  await page.evaluate(axe);
+  return page.evaluate(async () => {
+    const run = (
+      globalThis as unknown as {
+        axe: { run(): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> };
+      }
+    ).axe;
+    const { violations } = await run.run();
+    return violations
+      .filter((v) => ['serious', 'critical'].includes(v.impact))
+      .map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`);
+  });
+}
+
+for (const theme of ['night', 'day']) {
+  test(`axe finds nothing serious in the ${theme} theme`, async ({ page }) => {
+    await page.addInitScript((t) => localStorage.setItem('lurn.theme', t), theme);
+    await page.goto(server.url);
+    await expect(page.getByRole('listitem', { name: 'station' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    const bench = new BenchDriver(page, { width: 1280, height: 720 });
+    await bench.open(server.url, 'station');
+    if ((await bench.spots()) === 0) await bench.key('n');
+    for (const station of ['1', '2', '3', '4', '5', '6']) {
+      await bench.key(station);
+      expect(await faults(page), `station ${station}`).toEqual([]);
+    }
+  });
+}
+
+test('a spot is placed, nudged and tracked by keys alone', async ({ page }) => {
+  const bench = new BenchDriver(page, { width: 960, height: 540 });
+  await bench.open(server.url, 'gondola');
+  for (const key of ['n', 'Shift+K', 'Shift+K', 'g']) await bench.key(key);
+  await bench.shows(/frame 1\./);
+  await bench.key('2');
+  await expect(page.getByRole('cell', { name: '2 of 150' })).toBeVisible();
+  await bench.key('Shift+Slash');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toHaveCount(0);
+});
+
+test('nothing on the Bench needs the page to scroll at 1280 x 800', async ({ page }) => {
+  const bench = new BenchDriver(page, { width: 1280, height: 720 });
+  await bench.open(server.url, 'station');
+  const size = await page.evaluate(() => [
+    document.documentElement.scrollWidth,
+    document.documentElement.scrollHeight,
+  ]);
+  expect(size).toEqual([1280, 800]);
+});
