@@ -26,7 +26,7 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
     return 0;
   } catch (error) {
     if (error instanceof UsageError) {
-      io.err(`lurn: ${error.message} Run "lurn --help".\n`);
+      io.err(`lurn: ${error.message.replaceAll('\n', ' ')} Run "lurn --help".\n`);
       return 2;
     }
     if (error instanceof LurnError) {

@@ -1,4 +1,5 @@
 import { copyFile, readdir } from 'node:fs/promises';
+import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createApp } from './app.js';
@@ -23,9 +24,18 @@ try {
   process.exit(1);
 }
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
-  // Nest calls the shutdown hooks: renders go back to the queue, the database is closed.
-  process.once(signal, () => void app.close().then(() => process.exit(0)));
+  process.once(signal, () => void end());
 }
+
+/** Ends well: no new requests, open pages let go, renders back to the queue, the database closed. */
+async function end(): Promise<void> {
+  const http = app.getHttpServer() as Server;
+  http.close();
+  http.closeAllConnections();
+  await app.close().catch(() => undefined); // the hooks; the listener is closed already
+  process.exit(0);
+}
+
 if (process.env.LURN_DEMO) await bringIn(process.env.LURN_DEMO);
 process.stdout.write(`Lurn is at http://localhost:${settings.port} (Ctrl-C stops it)\n`);
 

@@ -67,16 +67,19 @@ class PictureWorker {
     this.paint();
   }
 
-  show(view: View): void {
+  /** @returns milliseconds that drawing took; 0 when the picture is still being decoded */
+  show(view: View): number {
     this.view = view;
     const cached = this.reader?.peek(view.frame);
     if (cached) {
       this.picture = cached;
+      const start = performance.now();
       this.paint();
       void this.reader!.get(view.frame); // keeps it recent and reads ahead
-      return;
+      return performance.now() - start;
     }
     void this.work();
+    return 0;
   }
 
   private async work(): Promise<void> {
@@ -112,6 +115,7 @@ class PictureWorker {
     drawer.load(picture);
     for (const pane of view.panes)
       drawer.drawPane({ ...pane, toLuma: multiply(this.uprightToCoded!, pane.toSource) });
+    drawer.read(0, 0, 1, 1); // waits for the graphics card, so that drawing can never fall behind
     this.onShown?.(picture.frame);
   }
 }

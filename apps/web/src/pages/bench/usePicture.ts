@@ -8,6 +8,10 @@ import { useShot } from '../../state/shot';
 import type { PictureApi, View, ViewPane } from '../../workers/picture.worker';
 import { magnifierPanes } from './magnifier';
 
+/** A picture that takes longer to draw exactly is drafted first. */
+const SLOW_MS = 30;
+const SETTLE_MS = 150;
+
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
 
 /** Runs the picture's worker over a canvas that fills `host`, and keeps it showing what the Bench is at. */
@@ -44,23 +48,35 @@ export function usePicture(
     opened.catch((error: { code?: string; message: string }) =>
       setBench({ problem: { code: error.code ?? 'fault', message: error.message } }),
     );
-    // One view at a time: while the worker draws, only the newest is kept for afterwards.
+    // One view at a time: while the worker draws, only the newest is kept for afterwards. Where drawing is slow (no
+    // graphics card), a quick draft comes first and the exact picture once nothing has changed for a moment.
     let queued = 0;
     let drawing = false;
     let stale = false;
-    const show = () => {
-      stale = true;
-      if (queued || drawing) return;
-      queued = requestAnimationFrame(() => {
-        queued = 0;
-        if (live.current.width === 0) return;
-        stale = false;
-        drawing = true;
-        void api.show(viewOf(live.current)).finally(() => {
+    let slow = false;
+    let settle: ReturnType<typeof setTimeout> | undefined;
+    const draw = (draft: boolean) => {
+      queued = 0;
+      if (live.current.width === 0) return;
+      stale = false;
+      drawing = true;
+      api
+        .show(viewOf(live.current, draft))
+        .then((took) => {
+          if (!draft && took > 0) slow = took > SLOW_MS;
+          if (draft) settle = setTimeout(() => !drawing && draw(false), SETTLE_MS);
+        })
+        .catch(() => undefined)
+        .finally(() => {
           drawing = false;
           if (stale) show();
         });
-      });
+    };
+    const show = () => {
+      stale = true;
+      clearTimeout(settle);
+      if (queued || drawing) return;
+      queued = requestAnimationFrame(() => draw(slow || bench().playing || bench().tracking !== null));
     };
     const observer = new ResizeObserver(([entry]) => {
       const { width, height } = entry.contentRect;
@@ -91,6 +107,7 @@ export function usePicture(
     void opened.then(show);
     return () => {
       cancelAnimationFrame(queued);
+      clearTimeout(settle);
       stopBench();
       stopShot();
       observer.disconnect();
@@ -103,8 +120,8 @@ export function usePicture(
 }
 
 /** What the worker is to draw, in device pixels. */
-function viewOf({ width, height }: { width: number; height: number }): View {
-  const { frame, layout, wipe, camera, steady, info, magnifier, playing, tracking } = bench();
+function viewOf({ width, height }: { width: number; height: number }, draft: boolean): View {
+  const { frame, layout, wipe, camera, steady, info, magnifier } = bench();
   const ratio = devicePixelRatio;
   const panes = layOut(layout, width, height, wipe).map((pane): ViewPane => {
     const toPane = pictureToPane(camera, info, pane);
@@ -121,7 +138,7 @@ function viewOf({ width, height }: { width: number; height: number }): View {
       toFrame,
       frameSize: [info.width, info.height],
       toSource,
-      quality: playing || tracking ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
+      quality: draft ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
     };
   });
   const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];

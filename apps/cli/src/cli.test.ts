@@ -1,0 +1,182 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { ffmpegPath, indexClip } from '@lurn/engine';
+import { run } from './run.js';
+
+const exec = promisify(execFile);
+let folder: string;
+const at = (name: string) => join(folder, name);
+
+async function lurn(...argv: string[]): Promise<{ status: number; out: string; err: string }> {
+  let out = '';
+  let err = '';
+  const signal = new AbortController().signal;
+  const status = await run(argv, { signal, out: (t) => (out += t), err: (t) => (err += t), progress: false });
+  return { status, out, err };
+}
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'lurn-cli-'));
+  // A still test picture seen through a crop that shakes by whole pixels, so that the motion is known.
+  const surface = '128+50*sin(X/5+Y/17)*cos(Y/6)+40*sin(X*Y/400)';
+  const crop = 'crop=320:180:20+4*mod(n\\,3):10+2*mod(n\\,2)';
+  await exec(await ffmpegPath(), [
+    ...[
+      '-y',
+      '-v',
+      'error',
+      '-f',
+      'lavfi',
+      '-i',
+      `nullsrc=size=400x220:rate=25:duration=1,format=gray,geq=lum='${surface}'`,
+    ],
+    ...[
+      '-vf',
+      crop,
+      '-frames:v',
+      '12',
+      '-c:v',
+      'libx264',
+      '-pix_fmt',
+      'yuv420p',
+      '-crf',
+      '5',
+      at('clip.mp4'),
+    ],
+  ]);
+  await writeFile(
+    at('spots.json'),
+    JSON.stringify({
+      spots: [
+        { name: 'left', frame: 0, x: 120, y: 90, patch: [12, 12], reach: [14, 12] },
+        { name: 'right', frame: 5, x: 190, y: 88, patch: [12, 12], reach: [14, 12] },
+      ],
+    }),
+  );
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+describe('lurn track', () => {
+  it('writes every sample, forwards and backwards from each spot’s own frame', async () => {
+    const { status, out } = await lurn(
+      'track',
+      at('clip.mp4'),
+      '--spots',
+      at('spots.json'),
+      '--out',
+      at('tracks.csv'),
+      '--json',
+    );
+    expect(status).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({
+      frames: 12,
+      spots: [
+        { name: 'left', samples: 12 },
+        { name: 'right', samples: 12 },
+      ],
+      stopped: [],
+    });
+    const rows = (await readFile(at('tracks.csv'), 'utf8'))
+      .trim()
+      .split('\n')
+      .slice(1)
+      .map((r) => r.split(','));
+    for (const [name, frame0, x0, y0] of [
+      ['left', 0, 120, 90],
+      ['right', 5, 190, 88],
+    ] as const) {
+      for (const [, frame, time, x, y] of rows.filter((r) => r[0] === name)) {
+        const f = Number(frame);
+        expect(Number(time)).toBeCloseTo(f / 25, 5);
+        expect(Math.abs(Number(x) - (x0 + 4 * (frame0 % 3) - 4 * (f % 3)))).toBeLessThan(0.1);
+        expect(Math.abs(Number(y) - (y0 + 2 * (frame0 % 2) - 2 * (f % 2)))).toBeLessThan(0.1);
+      }
+    }
+  });
+});
+
+describe('lurn steady', () => {
+  it('renders and writes the motion', async () => {
+    const { status, out } = await lurn(
+      ...[
+        'steady',
+        at('clip.mp4'),
+        '--tracks',
+        at('tracks.csv'),
+        '--goal',
+        'still',
+        '--use',
+        'x,y',
+        '--fit-zoom',
+      ],
+      ...['--motion', at('motion.json'), '--out', at('steady.mp4'), '--json'],
+    );
+    expect(status).toBe(0);
+    const result = JSON.parse(out) as Record<string, number>;
+    expect(result.shake_before_px).toBeGreaterThan(2);
+    expect(result.shake_after_px).toBeLessThan(0.1);
+    expect(result.zoom).toBeCloseTo(1 / (1 - 16 / 320), 2);
+    const motion = JSON.parse(await readFile(at('motion.json'), 'utf8')) as {
+      frames: { motion: number[] }[];
+      zoom: number;
+    };
+    expect(motion.frames).toHaveLength(12);
+    expect(motion.frames[2].motion[2]).toBeCloseTo(-8, 0);
+    expect((await indexClip(at('steady.mp4'))).info).toMatchObject({ frames: 12, width: 320, height: 180 });
+  });
+});
+
+describe('what goes wrong', () => {
+  it.each([
+    [['dance', 'clip.mp4'], /"dance" is not a command/],
+    [['track', 'clip.mp4'], /needs --spots/],
+    [['track', 'clip.mp4', '--spots', 's', '--goal', 'still'], /track has no option --goal/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'calm'], /--goal calm is not built yet/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'lock'], /--goal lock is not built yet/],
+    [['steady', 'clip.mp4', '--auto', '--goal', 'still'], /--auto is not built yet/],
+    [['steady', 'clip.mp4', '--goal', 'still'], /either --spots or --tracks/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--ref', '-3'], /ref/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--use', 'x,tilt'], /not "tilt"/],
+    [['track', 'clip.mp4', '--spots', 's', '--shiny'], /shiny/],
+  ])('usage: %j ends with 2', async (argv, message) => {
+    const { status, out, err } = await lurn(...argv);
+    expect([status, out]).toEqual([2, '']);
+    expect(err).toMatch(message);
+    expect(err.trim().split('\n')).toHaveLength(1);
+  });
+
+  it('input at fault ends with 1 and one line that says what and where', async () => {
+    const gone = await lurn('track', at('gone.mp4'), '--spots', at('spots.json'));
+    expect([gone.status, gone.err]).toEqual([
+      1,
+      expect.stringMatching(/^lurn: "gone.mp4" is not there any more.*\n$/),
+    ]);
+    await writeFile(at('bad.json'), '{"spots":[{"name":"a","frame":0,"x":9999,"y":1}]}');
+    const bad = await lurn('track', at('clip.mp4'), '--spots', at('bad.json'));
+    expect([bad.status, bad.err]).toEqual([
+      1,
+      expect.stringContaining('spots[0].x must be a number from 0 to 320, not 9999'),
+    ]);
+    const ref = await lurn(
+      'steady',
+      at('clip.mp4'),
+      '--tracks',
+      at('tracks.csv'),
+      '--goal',
+      'still',
+      '--ref',
+      '12',
+    );
+    expect([ref.status, ref.err]).toEqual([1, expect.stringContaining('past the clip')]);
+  });
+
+  it('help ends with 0', async () => {
+    expect(await lurn('--help')).toMatchObject({
+      status: 0,
+      out: expect.stringContaining('lurn track CLIP'),
+    });
+  });
+});

@@ -1,0 +1,54 @@
+import { expect, test } from '@playwright/test';
+import { BenchDriver, truthOf } from './bench-page.js';
+import { TestServer } from './server.js';
+
+const folder = 'docs/screenshots';
+
+test('screenshots of the main views', async ({ page }) => {
+  test.setTimeout(240_000);
+  const server = await TestServer.start();
+  await server.ready();
+  const truth = truthOf('station');
+  const bench = new BenchDriver(page, truth.clip);
+  await bench.open(server.url, 'station');
+  await bench.mark(truth, ['gable', 'door']);
+  const [x, y] = await bench.place(...truth.features.find((f) => f.name === 'gable')!.positions[0]);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + 0.4, y, { steps: 2 });
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: `${folder}/bench-spots.png` });
+  await page.mouse.up();
+  await bench.key('Control+z');
+
+  await bench.key('2');
+  await bench.key('t');
+  await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: `${folder}/bench-tracked.png` });
+
+  await bench.key('4');
+  for (let i = 0; i < 4; i++) await bench.key('Shift+ArrowLeft');
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: `${folder}/bench-steadied.png` });
+
+  await bench.key('5');
+  await page.getByRole('button', { name: 'By hand' }).click();
+  await bench.field('Zoom, %', 103);
+  await bench.key('c');
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: `${folder}/bench-frame.png` });
+  await page.getByRole('button', { name: 'Fit zoom', exact: true }).click();
+  await page.getByRole('button', { name: 'Both' }).click();
+
+  await bench.key('6');
+  await page.getByRole('button', { name: 'Render the steadied picture' }).click();
+  await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
+  await page.screenshot({ path: `${folder}/bench-rendering.png` });
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 90_000 });
+  await page.goto(server.url);
+  await expect(page.getByRole('listitem', { name: 'station' })).toContainText('1 file');
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${folder}/shots.png` });
+  await server.stop();
+});
