@@ -89,17 +89,19 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
                     tracks[s.id] && <SpotPath key={s.id} spot={s} track={tracks[s.id]} toPane={matrix} />,
                 )}
               {(working || !steadied) &&
-                document.spots.map((s) => (
-                  <SpotMark
-                    key={s.id}
-                    spot={s}
-                    track={tracks[s.id] ?? EMPTY_TRACK}
-                    frame={shown}
-                    toPane={matrix}
-                    selected={selected.includes(s.id)}
-                    handles={!steadied && working && !tracking}
-                  />
-                ))}
+                document.spots
+                  .filter((s) => !magnifier || magnifier.spot === s.id)
+                  .map((s) => (
+                    <SpotMark
+                      key={s.id}
+                      spot={s}
+                      track={tracks[s.id] ?? EMPTY_TRACK}
+                      frame={shown}
+                      toPane={matrix}
+                      selected={selected.includes(s.id)}
+                      handles={!steadied && working && !tracking}
+                    />
+                  ))}
             </g>
           );
         })}
