@@ -32,3 +32,11 @@ export interface ClipInfo {
   /** Something the person should know, such as a file that ends early; null as a rule. */
   readonly warning: string | null;
 }
+
+/** Sound codecs that an MP4 file carries as they are and that players know there. */
+const MP4_SOUND = ['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'mp2'];
+
+/** True when a render carries the clip's sound over untouched; other sound is encoded anew. */
+export function soundIsCopied(info: ClipInfo): boolean {
+  return info.audio !== null && MP4_SOUND.includes(info.audio.codec);
+}

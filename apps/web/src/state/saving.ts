@@ -44,19 +44,18 @@ export class Saver {
     this.changed();
   }
 
-  /** What this browser kept of the shot when its page went away unsaved, joined with what the server has. */
-  static recover(clipId: string, server: SavedShot): ShotState {
-    const state = stateFrom(server);
+  /** The server's state, joined with what this browser kept of the shot when its page went away unsaved. */
+  static recover(clipId: string, server: ShotState, revision: number): ShotState {
     const text = localStorage.getItem(journalKey(clipId));
-    if (!text) return state;
+    if (!text) return server;
     try {
       const journal = JSON.parse(text) as Journal;
       const changed = stateFrom(journal);
-      const mine = { document: changed.document, tracks: { ...state.tracks, ...changed.tracks } };
-      return journal.revision >= server.revision - 1 ? mine : mergeStates(state, mine, state);
+      const mine = { document: changed.document, tracks: { ...server.tracks, ...changed.tracks } };
+      return journal.revision >= revision - 1 ? mine : mergeStates(server, mine, server);
     } catch {
       localStorage.removeItem(journalKey(clipId));
-      return state;
+      return server;
     }
   }
 

@@ -1,6 +1,6 @@
 import { rename, rm } from 'node:fs/promises';
 import { stoppedError } from '@lurn/core';
-import type { ClipInfo } from '@lurn/model';
+import { soundIsCopied, type ClipInfo } from '@lurn/model';
 import { isRgb, workingFormat } from '../decode.js';
 import {
   asInput,
@@ -20,14 +20,6 @@ export interface EncodeSettings {
   /** Constant rate factor of x264, 0 (lossless) to 51. */
   readonly crf: number;
   readonly preset: string;
-}
-
-/** Sound codecs that an MP4 file carries as they are and that players know there. */
-const MP4_SOUND = ['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'mp2'];
-
-/** True when the sound can go into the file untouched. */
-export function soundIsCopied(info: ClipInfo): boolean {
-  return info.audio !== null && MP4_SOUND.includes(info.audio.codec);
 }
 
 /**

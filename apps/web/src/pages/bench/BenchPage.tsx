@@ -58,8 +58,9 @@ export function BenchPage() {
         usesCopy: clip.usesCopy,
       };
       const forget = openBench(clip, stamps, saved.revision);
-      openShot(Saver.recover(id, saved));
-      const saver = new Saver(id, stateFrom(saved), saved.revision);
+      const base = stateFrom(saved);
+      openShot(Saver.recover(id, base, saved.revision));
+      const saver = new Saver(id, base, saved.revision);
       const tracker = new Tracker(file);
       const [stopSolving, stopPlaying] = [keepSolved(), keepPlaying()];
       close = () => {

@@ -1,7 +1,7 @@
 import { Download, Play, Square, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { changeDocument, type RenderSummary } from '@lurn/model';
+import { changeDocument, soundIsCopied, type RenderSummary } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { api, messageOf, renderUrl } from '../../../lib/api';
 import { bytes, percent, plural, seconds } from '../../../lib/format';
@@ -57,7 +57,16 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
         />
         <Reading label="Zoom" value={percent(steady?.framing.zoom ?? 1, 2)} />
         <Reading label="File" value={`MP4, H.264, ${info.width & ~1} × ${info.height & ~1}`} />
-        <Reading label="Sound" value={info.audio ? `${info.audio.codec}, as it is` : 'none'} />
+        <Reading
+          label="Sound"
+          value={
+            !info.audio
+              ? 'none'
+              : soundIsCopied(info)
+                ? `${info.audio.codec}, as it is`
+                : `${info.audio.codec}, as AAC`
+          }
+        />
         {steady && steady.edgeFrames.length > 0 && (
           <p className="text-xs text-error">
             ▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. Station 5 has the fit zoom.
