@@ -4,6 +4,7 @@ import { soundIsCopied, type ClipInfo } from '@lurn/model';
 import { isRgb, workingFormat } from '../decode.js';
 import {
   asInput,
+  everyFrame,
   ffmpegMajor,
   ffmpegPath,
   LOCAL_ONLY,
@@ -78,9 +79,7 @@ export class Encoder {
       ...colourTags(info),
       '-vf',
       `setsar=${sarOf(info)}`,
-      ...(info.rate
-        ? []
-        : ['-vsync', 'passthrough', '-enc_time_base', '1:90000', '-video_track_timescale', '90000']),
+      ...(info.rate ? [] : await varyingRate()),
       ...(info.audio ? (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']) : []),
       '-movflags',
       '+faststart',
@@ -90,7 +89,7 @@ export class Encoder {
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
-    if (stamps) tool.child.stdin!.write(matroskaHeader(settings.width, settings.height));
+    if (stamps) tool.child.stdin!.write(matroskaHeader(settings.width, settings.height, 1 / info.fps));
     return new Encoder(tool, file, part, stamps, info.turns, signal);
   }
 
@@ -157,6 +156,15 @@ async function flagTurned(file: string, turns: number, signal?: AbortSignal): Pr
   } finally {
     await rm(turned, { force: true });
   }
+}
+
+/**
+ * Options that keep the stamps of a varying rate. The muxer of ffmpeg 4 gives the last picture no duration, and its
+ * edit list then cuts that picture off: without B-frames no edit list is needed.
+ */
+async function varyingRate(): Promise<string[]> {
+  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', '-video_track_timescale', '90000'];
+  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0', '-use_editlist', '0'] : stamps;
 }
 
 /** The same stretch of the source's sound, so placed that the range's first frame is at 0. */

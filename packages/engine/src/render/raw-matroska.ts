@@ -6,7 +6,11 @@
 /** Nanoseconds a tick. Stamps are exact to a microsecond. */
 const TICK_NS = 1000;
 
-export function matroskaHeader(width: number, height: number, fourcc = 'I420'): Buffer {
+/**
+ * @param seconds  how long a picture lasts on average: without it the last one would last no time at all, and
+ *                 players leave it out
+ */
+export function matroskaHeader(width: number, height: number, seconds: number, fourcc = 'I420'): Buffer {
   const ebml = element(0x1a45dfa3, [
     unsigned(0x4286, 1),
     unsigned(0x42f7, 1),
@@ -22,6 +26,7 @@ export function matroskaHeader(width: number, height: number, fourcc = 'I420'): 
     unsigned(0xd7, 1),
     unsigned(0x73c5, 1),
     unsigned(0x83, 1),
+    unsigned(0x23e383, Math.round(seconds * 1e9)),
     text(0x86, 'V_UNCOMPRESSED'),
     video,
   ]);
