@@ -1,6 +1,6 @@
 import { rename, rm } from 'node:fs/promises';
 import type { ClipInfo } from '@lurn/model';
-import { toWorkingFormat } from './decode.js';
+import { toWorkingFormat, workingFormat } from './decode.js';
 import { asInput, everyFrame, ffmpegPath, LOCAL_ONLY, startTool } from './tools.js';
 
 /**
@@ -19,7 +19,12 @@ export async function makeWorkingCopy(
 ): Promise<void> {
   const part = `${file}.part`;
   const pad = `pad=ceil(iw/2)*2:ceil(ih/2)*2,fillborders=right=${info.width % 2}:bottom=${info.height % 2}:mode=smear`;
-  const even = info.width % 2 || info.height % 2 ? `,${pad}` : '';
+  const format = workingFormat(info);
+  // The filter pads whole chroma samples only: an odd picture is padded with chroma at full size.
+  const even =
+    info.width % 2 || info.height % 2
+      ? `,format=${format.replace('420', '444')},${pad},format=${format}`
+      : '';
   const args = [
     '-y',
     '-v',

@@ -85,7 +85,12 @@ export class Saver {
   }
 
   private changed(delay = DELAY_MS): void {
-    if (this.closed || shotState() === this.saved) return;
+    if (this.closed) return;
+    if (shotState() === this.saved) {
+      // Undone back to what the server has.
+      if (!this.inFlight) setBench({ saving: 'saved' });
+      return;
+    }
     setBench({ saving: 'unsaved' });
     if (this.timer) return;
     this.timer = setTimeout(() => void this.save(), delay);
@@ -117,7 +122,7 @@ export class Saver {
     if (this.inFlight) return this.inFlight;
     if (this.timer) clearTimeout(this.timer);
     this.timer = null;
-    if (shotState() === this.saved) return;
+    if (shotState() === this.saved) return this.changed();
     this.inFlight = this.push().finally(() => {
       this.inFlight = null;
       this.changed();
