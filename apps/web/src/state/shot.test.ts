@@ -1,0 +1,70 @@
+import { changeDocument, newDocument, type ShotState } from '@lurn/model';
+import {
+  beginGesture,
+  edit,
+  endGesture,
+  openShot,
+  redo,
+  replaceShot,
+  shotDocument,
+  undo,
+  useShot,
+} from './shot';
+
+const fresh: ShotState = { document: newDocument({ width: 1280, height: 720, frames: 100 }), tracks: {} };
+const setRef = (ref: number) => edit((state) => changeDocument(state, { ref }));
+const steps = () => useShot.temporal.getState().pastStates.length;
+
+beforeEach(() => openShot(fresh));
+
+describe('undo', () => {
+  it('goes back and forth through every edit', () => {
+    [10, 20, 30].forEach(setRef);
+    undo();
+    undo();
+    expect(shotDocument().ref).toBe(10);
+    redo();
+    expect(shotDocument().ref).toBe(20);
+    undo();
+    undo();
+    undo();
+    expect(shotDocument().ref).toBe(0);
+  });
+
+  it('takes a gesture of many changes as one step', () => {
+    setRef(5);
+    beginGesture();
+    for (let i = 6; i < 40; i++) setRef(i);
+    endGesture();
+    expect(steps()).toBe(2);
+    undo();
+    expect(shotDocument().ref).toBe(5);
+    redo();
+    expect(shotDocument().ref).toBe(39);
+  });
+
+  it('a gesture that changed nothing is no step', () => {
+    beginGesture();
+    endGesture();
+    edit((state) => state);
+    expect(steps()).toBe(0);
+  });
+
+  it('ends a gesture under way first', () => {
+    beginGesture();
+    setRef(7);
+    undo();
+    expect(shotDocument().ref).toBe(0);
+    redo();
+    expect(shotDocument().ref).toBe(7);
+  });
+
+  it('what another tab has done is no step, and a newly opened shot cannot be undone', () => {
+    setRef(3);
+    replaceShot({ ...fresh, document: { ...fresh.document, crf: 23 } });
+    expect(steps()).toBe(1);
+    openShot(fresh);
+    undo();
+    expect(shotDocument()).toBe(fresh.document);
+  });
+});
