@@ -13,7 +13,7 @@ import {
   type Steady,
   type Track,
 } from '@lurn/core';
-import { FileLuma, render, type IndexedClip } from '@lurn/engine';
+import { FileFrames, render, type IndexedClip } from '@lurn/engine';
 import { strayOf } from './registration.js';
 
 export interface Truth {
@@ -41,10 +41,12 @@ export async function track(
   const spots = tracks.map((t, i) => ({
     id: String(i),
     name: String(i),
+    group: '',
+    joins: [],
     settings: defaultSettings(clip.info.height),
     track: t,
   }));
-  const luma = new FileLuma(file, clip.info);
+  const luma = new FileFrames(file, clip.info);
   for await (const step of trackSpots(luma, { spots, from: 0, to: clip.info.frames - 1 })) {
     for (const { id, sample } of step.samples) tracks[Number(id)] = withSamples(tracks[Number(id)], [sample]);
   }

@@ -1,5 +1,5 @@
 import type { Plane, Point } from '@lurn/core';
-import { FileLuma, indexClip } from '@lurn/engine';
+import { FileFrames, indexClip } from '@lurn/engine';
 
 /**
  * How far blocks of a rendered file stray from where they are on its first frame, in pixels RMS about their mean.
@@ -9,7 +9,7 @@ import { FileLuma, indexClip } from '@lurn/engine';
  */
 export async function strayOf(file: string, centres: readonly Point[], half = 44): Promise<number> {
   const { info } = await indexClip(file);
-  const luma = new FileLuma(file, info);
+  const luma = new FileFrames(file, info);
   const first = await luma.luma(0);
   const paths: Point[][] = centres.map(() => []);
   let guesses = centres.map(() => ({ x: 0, y: 0 }));

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
-import { ffmpegMajor, ffmpegPath, FileLuma } from '@lurn/engine';
+import { ffmpegMajor, ffmpegPath, FileFrames } from '@lurn/engine';
 import { openHarness } from './harness/open.js';
 import { summarise, type FrameSummary, type Harness } from './harness/page.js';
 import { TestServer } from './server.js';
@@ -191,7 +191,7 @@ for (const kind of kinds) {
     expect(times).toHaveLength(info.frames);
     expect(times[0]).toBe(0);
 
-    const luma = new FileLuma(path, info);
+    const luma = new FileFrames(path, info);
     const truth: FrameSummary[] = [];
     for (let i = 0; i < info.frames; i++) truth.push(summarise(await luma.luma(i)));
     luma.close();

@@ -2,7 +2,7 @@ import { readdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { EMPTY_TRACK, toColumns, withSamples } from '@lurn/core';
-import { newDocument, type RenderSummary, type SavedShot } from '@lurn/model';
+import { NEW_SPOT, newDocument, type RenderSummary, type SavedShot } from '@lurn/model';
 import { truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
 
@@ -42,7 +42,7 @@ function trackedShot(): SavedShot {
       patch: [15, 15] as const,
       reach: [32, 24] as const,
       minConfidence: 0.5,
-      used: true,
+      ...NEW_SPOT,
     })),
   };
   const tracks = Object.fromEntries(

@@ -1,4 +1,4 @@
-import { FrameReader, PictureDrawer, uprightLuma, type ClipFile } from '@lurn/media';
+import { FrameReader, PictureDrawer, type ClipFile } from '@lurn/media';
 import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type Matrix3 } from '@lurn/core';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
@@ -44,7 +44,7 @@ const harness = {
       { cacheBytes: 20e6, readAhead: 3 },
     );
     const out: FrameSummary[] = [];
-    for (const frame of order) out.push(summarise(uprightLuma(await reader.get(frame), reader.clip.turns)));
+    for (const frame of order) out.push(summarise(await reader.luma(frame)));
     reader.close();
     return out;
   },
@@ -79,6 +79,8 @@ const harness = {
     const spots = places.map(([x, y], i) => ({
       id: String(i),
       name: String(i),
+      group: '',
+      joins: [],
       settings: defaultSettings(file.height),
       track: withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' as const }]),
     }));

@@ -3,7 +3,9 @@ import {
   countSamples,
   EMPTY_TRACK,
   LurnError,
+  trackBetween,
   trackSpots,
+  withoutSamples,
   withSamples,
   writeTracks,
   type NamedTrack,
@@ -11,7 +13,7 @@ import {
   type SpotToTrack,
   type Track,
 } from '@lurn/core';
-import { FileLuma, type IndexedClip } from '@lurn/engine';
+import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { TrackArguments } from './arguments.js';
 import { openClip, openSpots } from './inputs.js';
 import { progressLine, type Surroundings } from './run.js';
@@ -53,25 +55,52 @@ export async function trackEntries(
   const tracks = new Map<string, Track>(
     entries.map((e) => [
       e.name,
-      withSamples(EMPTY_TRACK, [{ frame: e.frame, x: e.x, y: e.y, confidence: 1, state: 'pinned' }]),
+      withSamples(
+        EMPTY_TRACK,
+        [e, ...e.pins].map(({ frame, x, y }) => ({ frame, x, y, confidence: 1, state: 'pinned' as const })),
+      ),
     ]),
   );
   const stops: object[] = [];
-  const source = new FileLuma(path, clip.info);
+  const colour = entries.some((e) => e.settings.eye.channel !== 'luma');
+  const source = new FileFrames(path, clip.info, colour);
   const progress = progressLine(io, 'Tracking');
+  const spotOf = (e: SpotEntry): SpotToTrack => {
+    const { name, settings } = e;
+    return { id: name, name, group: '', joins: [], settings, track: tracks.get(name)! };
+  };
   try {
-    for (const frame of new Set(entries.map((e) => e.frame))) {
-      const spots: SpotToTrack[] = entries
-        .filter((e) => e.frame === frame)
-        .map((e) => ({ id: e.name, name: e.name, settings: e.settings, track: tracks.get(e.name)! }));
-      for (const end of [to, from]) {
-        if (end === frame || (end === to) !== end > frame) continue;
-        for await (const step of trackSpots(source, { spots, from: frame, to: end }, io.signal)) {
-          for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
-          for (const { id, frame: at, reason, message } of step.stopped)
-            stops.push({ spot: id, frame: at, reason, message });
-          progress(step.done, step.total);
+    // Outwards from the first and last pin of each spot; between its pins from both sides.
+    const runs = entries.flatMap((e) => {
+      const pins = [e.frame, ...e.pins.map((p) => p.frame)].sort((a, b) => a - b);
+      return [
+        { entry: e, from: pins[pins.length - 1], to },
+        { entry: e, from: pins[0], to: from },
+      ];
+    });
+    const starts = new Map<string, typeof runs>();
+    for (const run of runs.filter((r) => (r.to === to ? r.to > r.from : r.to < r.from))) {
+      const key = `${run.from} ${run.to}`;
+      starts.set(key, [...(starts.get(key) ?? []), run]);
+    }
+    for (const group of starts.values()) {
+      const request = { spots: group.map((r) => spotOf(r.entry)), from: group[0].from, to: group[0].to };
+      for await (const step of trackSpots(source, request, io.signal)) {
+        for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
+        for (const { id, frame, since, reason, message } of step.stopped) {
+          const [a, b] = [Math.min(since, frame), Math.max(since, frame)];
+          tracks.set(id, withoutSamples(tracks.get(id)!, a, b, (state) => state !== 'pinned'));
+          stops.push({ spot: id, frame: since, reason, message });
         }
+        progress(step.done, step.total);
+      }
+    }
+    for (const e of entries) {
+      const pins = [e.frame, ...e.pins.map((p) => p.frame)].sort((a, b) => a - b);
+      for (let i = 1; i < pins.length; i++) {
+        if (pins[i] - pins[i - 1] < 2) continue;
+        const { samples } = await trackBetween(source, spotOf(e), pins[i - 1], pins[i], [], io.signal);
+        tracks.set(e.name, withSamples(tracks.get(e.name)!, samples));
       }
     }
   } finally {

@@ -1,4 +1,12 @@
-import { createPlane, LurnError, planeOver, type LumaSource, type Plane } from '@lurn/core';
+import {
+  channelPlane,
+  LurnError,
+  planeOver,
+  type Channel,
+  type ColourPlanes,
+  type FrameSource,
+  type Plane,
+} from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
 import { asInput, everyFrame, ffmpegPath, LOCAL_ONLY, startTool, type RunningTool } from './tools.js';
@@ -35,16 +43,17 @@ export class Decoder {
   ) {}
 
   /**
-   * @param as  `luma`: the upright luma plane; `planes`: luma and both chroma planes, as coded, not turned
+   * @param as  `luma`: the upright luma plane; `planes`: luma and both chroma planes, as coded, not turned;
+   *            `upright`: the same turned upright
    */
   static async open(
     path: string,
     info: ClipInfo,
     range: DecodeRange,
-    as: 'luma' | 'planes',
+    as: 'luma' | 'planes' | 'upright',
     signal?: AbortSignal,
   ): Promise<Decoder> {
-    const upright = as === 'luma';
+    const upright = as !== 'planes';
     const select = range.from > 0 ? `select=gte(n\\,${range.from}),` : '';
     const eightBitYuv = !isRgb(info) && info.bitDepth === 8;
     const luma = eightBitYuv ? 'extractplanes=y' : `${toWorkingFormat(info)},extractplanes=y`;
@@ -60,7 +69,7 @@ export class Decoder {
       '0:v:0',
       ...(await everyFrame()),
       '-vf',
-      `${select}${upright ? luma : toWorkingFormat(info)}`,
+      `${select}${as === 'luma' ? luma : toWorkingFormat(info)}`,
       '-frames:v',
       String(range.to - range.from + 1),
       '-f',
@@ -70,9 +79,8 @@ export class Decoder {
     const tool = await startTool(ffmpegPath(), args, signal);
     tool.child.stdin!.end();
     const { width, height } = info;
-    const size = upright
-      ? width * height
-      : planarSize(info.turns % 2 ? height : width, info.turns % 2 ? width : height);
+    const coded = as === 'planes' && info.turns % 2 === 1;
+    const size = as === 'luma' ? width * height : planarSize(coded ? height : width, coded ? width : height);
     return new Decoder(tool, new FrameStream(tool.child.stdout!, size), size);
   }
 
@@ -99,38 +107,34 @@ export function planarSize(width: number, height: number): number {
 /** How many bytes of decoded luma are kept, for going backwards. */
 const KEPT_BYTES = 256e6;
 
-/** Luma planes for the tracker, read forwards as a stream and backwards in blocks. */
-export class FileLuma implements LumaSource {
+/** Pictures for the tracker, read forwards as a stream and backwards in blocks. */
+export class FileFrames implements FrameSource {
   private decoder: Decoder | null = null;
   private next = -1;
-  private readonly kept = new Map<number, Plane>();
+  private readonly kept = new Map<number, Uint8Array>();
 
+  /**
+   * @param colour  true where more than luma will be asked for; reading luma alone is quicker
+   */
   constructor(
     private readonly path: string,
     private readonly info: ClipInfo,
+    private readonly colour = false,
   ) {}
 
-  async luma(frame: number, signal?: AbortSignal): Promise<Plane> {
-    const hit = this.kept.get(frame);
-    if (hit) return hit;
-    const most = Math.max(2, Math.floor(KEPT_BYTES / (this.info.width * this.info.height)));
-    if (!this.decoder || frame < this.next || frame > this.next + most) {
-      // Backwards, or a long jump: start early enough that the frames before are at hand too.
-      const backwards = this.next > 0 && frame < this.next;
-      await this.restart(backwards ? Math.max(0, frame - (most >> 1)) : frame, signal);
+  luma(frame: number, signal?: AbortSignal): Promise<Plane> {
+    return this.plane(frame, 'luma', signal);
+  }
+
+  async plane(frame: number, channel: Channel, signal?: AbortSignal): Promise<Plane> {
+    const bytes = await this.read(frame, signal);
+    const { width, height, colour } = this.info;
+    if (!this.colour) {
+      if (channel !== 'luma') throw new Error(`${channel} was not announced`);
+      return planeOver(bytes, width, height);
     }
-    for (;;) {
-      const plane = createPlane(this.info.width, this.info.height);
-      if (!(await this.decoder!.read(plane.data))) {
-        throw new LurnError(
-          'frame-unreadable',
-          `Frame ${this.next} cannot be decoded any more. ${this.decoder!.complaint.trim().split('\n')[0]}`,
-        );
-      }
-      this.kept.set(this.next, planeOver(plane.data, plane.width, plane.height));
-      if (this.kept.size > most) this.kept.delete(this.kept.keys().next().value!);
-      if (this.next++ === frame) return plane;
-    }
+    const code = isRgb(this.info) ? ({ range: 'tv', space: 'bt709' } as const) : colour;
+    return channelPlane(planarPlanes(bytes, width, height), channel, code);
   }
 
   close(): void {
@@ -138,16 +142,47 @@ export class FileLuma implements LumaSource {
     this.decoder = null;
   }
 
+  private async read(frame: number, signal?: AbortSignal): Promise<Uint8Array> {
+    const hit = this.kept.get(frame);
+    if (hit) return hit;
+    const { width, height } = this.info;
+    const size = this.colour ? planarSize(width, height) : width * height;
+    const most = Math.max(2, Math.floor(KEPT_BYTES / size));
+    if (!this.decoder || frame < this.next || frame > this.next + most) {
+      // Backwards, or a long jump: start early enough that the frames before are at hand too.
+      const backwards = this.next > 0 && frame < this.next;
+      await this.restart(backwards ? Math.max(0, frame - (most >> 1)) : frame, signal);
+    }
+    for (;;) {
+      const bytes = new Uint8Array(size);
+      if (!(await this.decoder!.read(bytes))) {
+        throw new LurnError(
+          'frame-unreadable',
+          `Frame ${this.next} cannot be decoded any more. ${this.decoder!.complaint.trim().split('\n')[0]}`,
+        );
+      }
+      this.kept.set(this.next, bytes);
+      if (this.kept.size > most) this.kept.delete(this.kept.keys().next().value!);
+      if (this.next++ === frame) return bytes;
+    }
+  }
+
   private async restart(from: number, signal?: AbortSignal): Promise<void> {
     this.close();
     this.kept.clear();
-    this.decoder = await Decoder.open(
-      this.path,
-      this.info,
-      { from, to: this.info.frames - 1 },
-      'luma',
-      signal,
-    );
+    const range = { from, to: this.info.frames - 1 };
+    this.decoder = await Decoder.open(this.path, this.info, range, this.colour ? 'upright' : 'luma', signal);
     this.next = from;
   }
+}
+
+function planarPlanes(bytes: Uint8Array, width: number, height: number): ColourPlanes {
+  const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
+  const chroma = (from: number) => planeOver(bytes.subarray(from, from + w * h), w, h);
+  return {
+    y: planeOver(bytes, width, height),
+    u: chroma(width * height),
+    v: chroma(width * height + w * h),
+    subsampling: { x: 2, y: 2 },
+  };
 }

@@ -8,7 +8,7 @@ import {
   Decoder,
   ffmpegPath,
   ffprobePath,
-  FileLuma,
+  FileFrames,
   indexClip,
   makeWorkingCopy,
   render,
@@ -97,7 +97,7 @@ function renderStill(
 /** Mean absolute difference of luma between two files' frames. */
 async function difference(a: string, aClip: IndexedClip, b: string, shift = 0): Promise<number> {
   const bClip = await indexClip(b);
-  const [la, lb] = [new FileLuma(a, aClip.info), new FileLuma(b, bClip.info)];
+  const [la, lb] = [new FileFrames(a, aClip.info), new FileFrames(b, bClip.info)];
   let sum = 0;
   let n = 0;
   for (const frame of [0, Math.floor(bClip.info.frames / 2), bClip.info.frames - 1]) {
@@ -149,7 +149,7 @@ describe('the frame index', () => {
 
   it('gives the same picture whichever way it is reached', async () => {
     const { info } = await indexClip(at('plain.mp4'));
-    const luma = new FileLuma(at('plain.mp4'), info);
+    const luma = new FileFrames(at('plain.mp4'), info);
     const forwards = await luma.luma(17);
     await luma.luma(28);
     await luma.luma(3);
@@ -208,7 +208,7 @@ describe('rendering', () => {
     const clip = await indexClip(at('plain.mp4'));
     await renderStill(at('plain.mp4'), clip, at('moved.mp4'), { picture: () => translation(16, -8) });
     const moved = await indexClip(at('moved.mp4'));
-    const [a, b] = [new FileLuma(at('plain.mp4'), clip.info), new FileLuma(at('moved.mp4'), moved.info)];
+    const [a, b] = [new FileFrames(at('plain.mp4'), clip.info), new FileFrames(at('moved.mp4'), moved.info)];
     const [from, to] = [await a.luma(5), await b.luma(5)];
     let worst = 0;
     for (let y = 20; y < 150; y++) {
@@ -357,7 +357,7 @@ describe('working copies', () => {
 describe('decoding', () => {
   it('starts at any frame', async () => {
     const { info } = await indexClip(at('plain.mp4'));
-    const luma = new FileLuma(at('plain.mp4'), info);
+    const luma = new FileFrames(at('plain.mp4'), info);
     const truth = await luma.luma(21);
     const decoder = await Decoder.open(at('plain.mp4'), info, { from: 21, to: 22 }, 'planes');
     const planes = new Uint8Array(decoder.frameSize);

@@ -1,6 +1,16 @@
-import { LurnError, stoppedError, type AbortSignalLike, type LumaSource, type Plane } from '@lurn/core';
+import {
+  channelPlane,
+  LurnError,
+  stoppedError,
+  turnPlane,
+  type AbortSignalLike,
+  type Channel,
+  type ColourCode,
+  type FrameSource,
+  type Plane,
+} from '@lurn/core';
 import { OpenClip, type ClipFile } from './clip-file.js';
-import { pictureFrom, uprightLuma, type Picture } from './picture.js';
+import { pictureFrom, type Picture } from './picture.js';
 
 type Samples = ReturnType<OpenClip['samplesFrom']>;
 
@@ -9,7 +19,11 @@ export interface FrameReaderOptions {
   readonly cacheBytes: number;
   /** How many frames are decoded ahead of the one asked for, in the direction of play. */
   readonly readAhead: number;
+  /** How colour is coded; needed where more than luma is asked for. */
+  readonly colour?: ColourCode;
 }
+
+const PLAIN_COLOUR: ColourCode = { range: 'tv', space: 'bt709' };
 
 /** Rather than decoding this many frames on the way, a new start is made at a key frame. */
 const LONGEST_RUN = 60;
@@ -20,7 +34,7 @@ const BACK_BLOCK = 24;
  * Frame-exact pictures of a clip, in any order, through a bounded cache. One decoder runs; it goes on from where
  * it is when that leads to the frame, and starts anew at a key frame otherwise.
  */
-export class FrameReader implements LumaSource {
+export class FrameReader implements FrameSource {
   private readonly cache = new Map<number, Picture>();
   private cachedBytes = 0;
   private run: { samples: Samples; next: number } | null = null;
@@ -70,8 +84,14 @@ export class FrameReader implements LumaSource {
     return picture;
   }
 
-  async luma(frame: number, signal?: AbortSignalLike): Promise<Plane> {
-    return uprightLuma(await this.get(frame, signal), this.clip.turns);
+  luma(frame: number, signal?: AbortSignalLike): Promise<Plane> {
+    return this.plane(frame, 'luma', signal);
+  }
+
+  /** One channel as the tracker wants it: upright, exactly the clip's size. */
+  async plane(frame: number, channel: Channel, signal?: AbortSignalLike): Promise<Plane> {
+    const picture = await this.get(frame, signal);
+    return turnPlane(channelPlane(picture, channel, this.options.colour ?? PLAIN_COLOUR), this.clip.turns);
   }
 
   close(): void {

@@ -1,4 +1,4 @@
-import { planeOver, turnPlane, type Plane, type QuarterTurns, type Subsampling } from '@lurn/core';
+import { planeOver, type Plane, type Subsampling } from '@lurn/core';
 import type { VideoSample } from 'mediabunny';
 
 /** A decoded picture in planes, eight bits a sample, as coded: not turned upright. */
@@ -9,11 +9,6 @@ export interface Picture {
   readonly v: Plane;
   readonly subsampling: Subsampling;
   readonly bytes: number;
-}
-
-/** The luma plane as the tracker wants it: upright, exactly the clip's size. */
-export function uprightLuma(picture: Picture, turns: QuarterTurns): Plane {
-  return turnPlane(picture.y, turns);
 }
 
 /**

@@ -1,4 +1,4 @@
-import type { Track } from '@lurn/core';
+import type { AcceptedDoubt, Join, Track } from '@lurn/core';
 import { DATA_COLOURS, LIMITS, type ShotDocument, type ShotState, type Spot } from './document.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
@@ -38,6 +38,26 @@ export function changeDocument(
   change: Partial<Omit<ShotDocument, 'spots' | 'version'>>,
 ): ShotState {
   return { ...state, document: { ...state.document, ...change } };
+}
+
+/** Takes doubts off the list: the editor has looked at them and found them to be fine. */
+export function acceptDoubts(state: ShotState, doubts: readonly AcceptedDoubt[]): ShotState {
+  const { accepted } = state.document;
+  const fresh = doubts.map(({ spot, reason, from, to }) => ({ spot, reason, from, to }));
+  return changeDocument(state, { accepted: [...accepted, ...fresh].slice(-LIMITS.accepted) });
+}
+
+/** Puts a join in a spot's list, in place of one on the same frame. */
+export function setJoin(state: ShotState, id: string, join: Join): ShotState {
+  const spot = state.document.spots.find((s) => s.id === id);
+  if (!spot) return state;
+  const joins = [...spot.joins.filter((j) => j.frame !== join.frame), join].sort((a, b) => a.frame - b.frame);
+  return changeSpot(state, id, { joins });
+}
+
+export function removeJoin(state: ShotState, id: string, frame: number): ShotState {
+  const spot = state.document.spots.find((s) => s.id === id);
+  return spot ? changeSpot(state, id, { joins: spot.joins.filter((j) => j.frame !== frame) }) : state;
 }
 
 /** In and out point, kept in order and inside the clip. */

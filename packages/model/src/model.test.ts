@@ -1,4 +1,4 @@
-import { newDocument, type ShotState, type Spot } from './document.js';
+import { NEW_SPOT, newDocument, type ShotState, type Spot } from './document.js';
 import {
   addSpot,
   changeDocument,
@@ -15,13 +15,13 @@ import { parseDocument } from './parse.js';
 
 const CLIP = { width: 1280, height: 720, frames: 180 };
 const spot = (id: string, name = id): Spot => ({
+  ...NEW_SPOT,
   id,
   name,
   colour: 0,
   patch: [15, 15],
   reach: [32, 24],
   minConfidence: 0.55,
-  used: true,
 });
 const track = (x: number) => ({
   start: 0,
@@ -29,6 +29,7 @@ const track = (x: number) => ({
   y: Float64Array.of(2),
   confidence: Float64Array.of(1),
   state: Uint8Array.of(1),
+  mismatch: Float64Array.of(0),
 });
 const empty: ShotState = { document: newDocument(CLIP), tracks: {} };
 const two = addSpot(addSpot(empty, spot('a'), track(1)), spot('b'), track(5));
@@ -36,6 +37,18 @@ const two = addSpot(addSpot(empty, spot('a'), track(1)), spot('b'), track(5));
 describe('documents', () => {
   it('pass through parsing unchanged', () => {
     expect(parseDocument(JSON.parse(JSON.stringify(two.document)), CLIP)).toEqual(two.document);
+  });
+
+  it('of version 1 are brought up to date', () => {
+    const { accepted: _, ...rest } = two.document;
+    const old = {
+      ...rest,
+      version: 1,
+      spots: two.document.spots.map(({ id, name, colour, patch, reach, minConfidence, used }) => ({
+        ...{ id, name, colour, patch, reach, minConfidence, used },
+      })),
+    };
+    expect(parseDocument(JSON.parse(JSON.stringify(old)), CLIP)).toEqual(two.document);
   });
 
   it.each([

@@ -1,4 +1,13 @@
-import { DATA_COLOURS, LIMITS, type ClipBounds, type ShotDocument, type Spot } from './document.js';
+import type { AcceptedDoubt, Eye, Join } from '@lurn/core';
+import {
+  CHOICES,
+  DATA_COLOURS,
+  LIMITS,
+  NEW_SPOT,
+  type ClipBounds,
+  type ShotDocument,
+  type Spot,
+} from './document.js';
 
 /** What is wrong with a document, told with the place in it. `code` is `bad-document`. */
 export class DocumentError extends Error {
@@ -22,8 +31,9 @@ type Reader<T> = (value: unknown, path: string) => T;
 export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   const frame = whole(0, clip.frames - 1);
   const document = record<ShotDocument>({
-    version: oneOf([1]),
+    version: oneOf([2]),
     spots: list(spot, LIMITS.spots),
+    accepted: list(acceptedDoubt, LIMITS.accepted),
     range: record({ from: frame, to: frame }),
     ref: frame,
     goal: oneOf(['still']),
@@ -45,10 +55,46 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   return document;
 }
 
-/** Version by version to the present one. There is one version so far. */
+/** Version by version to the present one. */
 function migrate(value: unknown): unknown {
-  return value;
+  return isRecord(value) && value.version === 1 ? fromVersion1(value) : value;
 }
+
+/** Version 1 had neither groups nor the tracker's eye nor doubts; its confidence was a plain correlation. */
+function fromVersion1(value: Readonly<Record<string, unknown>>): unknown {
+  const spots: unknown = value.spots;
+  return {
+    ...value,
+    version: 2,
+    accepted: [],
+    spots: Array.isArray(spots) ? spots.map((s: unknown) => (isRecord(s) ? { ...NEW_SPOT, ...s } : s)) : spots,
+  };
+}
+
+function isRecord(value: unknown): value is Readonly<Record<string, unknown>> {
+  return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+const eye = record<Eye>({
+  channel: oneOf(CHOICES.channel),
+  soften: number(...LIMITS.soften),
+  detail: number(...LIMITS.detail),
+  localContrast: number(...LIMITS.localContrast),
+});
+
+const join = record<Join>({
+  frame: whole(0, Number.MAX_SAFE_INTEGER),
+  dx: number(-1e5, 1e5),
+  dy: number(-1e5, 1e5),
+  companion: optional(text(40)),
+});
+
+const acceptedDoubt = record<AcceptedDoubt>({
+  spot: text(40),
+  reason: oneOf(CHOICES.doubt),
+  from: whole(0, Number.MAX_SAFE_INTEGER),
+  to: whole(0, Number.MAX_SAFE_INTEGER),
+});
 
 const spot = record<Spot>({
   id: text(40),
@@ -57,20 +103,24 @@ const spot = record<Spot>({
   patch: pair(whole(...LIMITS.patch)),
   reach: pair(whole(...LIMITS.reach)),
   minConfidence: number(0, 1),
+  group: label(LIMITS.nameLength),
+  eye,
+  allow: oneOf(CHOICES.allow),
+  refresh: oneOf(CHOICES.refresh),
+  lowMatch: oneOf(CHOICES.lowMatch),
+  joins: list(join, LIMITS.joins),
   used: flag,
 });
 
 function record<T>(fields: { readonly [K in keyof T]: Reader<T[K]> }): Reader<T> {
   return (value, path) => {
-    if (typeof value !== 'object' || value === null || Array.isArray(value)) {
-      throw new DocumentError(path, 'is not an object');
-    }
+    if (!isRecord(value)) throw new DocumentError(path, 'is not an object');
     for (const key of Object.keys(value)) {
       if (!Object.hasOwn(fields, key)) throw new DocumentError(`${path}.${key}`, 'is not known');
     }
     const out = {} as T;
     for (const key in fields)
-      out[key] = fields[key]((value as Record<string, unknown>)[key], `${path}.${key}`);
+      out[key] = fields[key](value[key], `${path}.${key}`);
     return out;
   };
 }
@@ -115,6 +165,20 @@ function text(most: number): Reader<string> {
     }
     return value;
   };
+}
+
+/** A text that may be empty. */
+function label(most: number): Reader<string> {
+  return (value, path) => {
+    if (typeof value !== 'string' || value.length > most) {
+      throw new DocumentError(path, `must be a text of at most ${most} characters`);
+    }
+    return value;
+  };
+}
+
+function optional<T>(item: Reader<T>): Reader<T | null> {
+  return (value, path) => (value === null ? null : item(value, path));
 }
 
 function flag(value: unknown, path: string): boolean {

@@ -12,6 +12,7 @@ import {
   Min,
   registerDecorator,
   validateSync,
+  IsOptional,
   ValidateIf,
   type ValidationArguments,
 } from 'class-validator';
@@ -40,6 +41,12 @@ class TrackBody implements TrackColumns {
 
   @Matches(/^[-ptcb]*$/)
   state!: string;
+
+  @IsOptional()
+  @IsArray()
+  @ValidateIf((_, v) => !isNumbers(v, false))
+  @IsNumber({}, { each: true })
+  mismatch?: number[];
 }
 
 /** A quick look that spares class-validator a call a number; only odd lists get its full answer. */

@@ -10,6 +10,8 @@ export interface TrackColumns {
   readonly confidence: readonly number[];
   /** One letter a frame: `-` missing, `p` pinned, `t` tracked, `c` coasted, `b` bridged. */
   readonly state: string;
+  /** Disagreement of tracking from the other side, in pixels; left out where there is none at all. */
+  readonly mismatch?: readonly number[];
 }
 
 const LETTERS = '-ptcb';
@@ -22,6 +24,9 @@ export function toColumns(track: Track): TrackColumns {
     y: Array.from(track.y, place),
     confidence: Array.from(track.confidence, (c) => Math.round(c * 1e3) / 1e3),
     state: Array.from(track.state, (s) => LETTERS[s]).join(''),
+    ...(track.mismatch.some((v) => v > 0) && {
+      mismatch: Array.from(track.mismatch, (v) => Math.round(v * 1e3) / 1e3),
+    }),
   };
 }
 
@@ -44,5 +49,7 @@ export function fromColumns(columns: TrackColumns): Track {
       throw bad(`frame ${columns.start + i} has a state but no position`);
     }
   }
-  return { start: columns.start, x, y, confidence: Float64Array.from(columns.confidence), state };
+  const mismatch = Float64Array.from(columns.mismatch ?? new Float64Array(n));
+  if (mismatch.length !== n) throw bad('mismatch and state differ in length');
+  return { start: columns.start, x, y, confidence: Float64Array.from(columns.confidence), state, mismatch };
 }

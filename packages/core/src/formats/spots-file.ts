@@ -1,6 +1,8 @@
 import { LurnError } from '../errors.js';
+import { CHANNELS } from '../picture/channel.js';
+import { EYE_LIMITS, PLAIN_EYE } from '../picture/eye.js';
 import type { Size } from '../framing/framing.js';
-import type { SpotSettings } from '../track/spot-tracker.js';
+import { ALLOWS, LOW_MATCHES, REFRESHES, type SpotSettings } from '../track/spot-tracker.js';
 
 export interface SpotEntry {
   readonly name: string;
@@ -8,16 +10,19 @@ export interface SpotEntry {
   readonly x: number;
   readonly y: number;
   readonly settings: SpotSettings;
+  /** Places on other frames, given by hand; the spot's own frame is not among them. */
+  readonly pins: readonly { readonly frame: number; readonly x: number; readonly y: number }[];
 }
 
-/** Options of the file format that the tracker does not have yet: refused by name, never ignored. */
-const NOT_BUILT = ['channel', 'soften', 'detail', 'localContrast', 'allow', 'refresh', 'lowMatch', 'pins'];
-const KNOWN = ['name', 'frame', 'x', 'y', 'patch', 'reach', 'minConfidence'];
+const KNOWN = [
+  ...['name', 'frame', 'x', 'y', 'patch', 'reach', 'channel', 'soften', 'detail', 'localContrast'],
+  ...['allow', 'refresh', 'lowMatch', 'minConfidence', 'pins'],
+];
 
 /** Sizes that suit a picture: 15 x 15 and 32 x 24 at 720 lines, scaled with the height, never below 5. */
 export function defaultSettings(height: number): SpotSettings {
   const scaled = (v: number) => Math.max(5, Math.round((v * height) / 720));
-  return { patch: [scaled(15), scaled(15)], reach: [scaled(32), scaled(24)], minConfidence: 0.55 };
+  return { patch: [scaled(15), scaled(15)], reach: [scaled(32), scaled(24)], minConfidence: 0.4, eye: PLAIN_EYE, allow: 'similarity', refresh: 'auto', lowMatch: 'coast' };
 }
 
 /**
@@ -46,7 +51,6 @@ export function parseSpots(text: string, picture: Size, frames: number): SpotEnt
 function parseEntry(entry: unknown, where: string, picture: Size, frames: number): SpotEntry {
   if (!isRecord(entry)) throw bad(`${where} is not an object`);
   for (const key of Object.keys(entry)) {
-    if (NOT_BUILT.includes(key)) throw bad(`${where}: the option "${key}" is not built yet; leave it out`);
     if (!KNOWN.includes(key)) throw bad(`${where}: unknown key "${key}"`);
   }
   const { name } = entry;
@@ -77,18 +81,60 @@ function parseEntry(entry: unknown, where: string, picture: Size, frames: number
     }
     return [v[0], v[1]];
   };
+  const optional = (key: string, low: number, high: number, fallback: number) =>
+    entry[key] === undefined ? fallback : number(key, low, high);
+  const choice = <T extends string>(key: string, choices: readonly T[], fallback: T): T => {
+    const v = entry[key];
+    if (v === undefined) return fallback;
+    if (choices.includes(v as T)) return v as T;
+    throw bad(`${where}.${key} must be one of ${choices.join(', ')}, not ${JSON.stringify(v)}`);
+  };
   const usual = defaultSettings(picture.height);
+  const frame = number('frame', 0, frames - 1, true);
   return {
     name,
-    frame: number('frame', 0, frames - 1, true),
+    frame,
     x: number('x', 0, picture.width),
     y: number('y', 0, picture.height),
     settings: {
       patch: pair('patch', 3, usual.patch),
       reach: pair('reach', 1, usual.reach),
-      minConfidence: entry.minConfidence === undefined ? usual.minConfidence : number('minConfidence', 0, 1),
+      eye: {
+        channel: choice('channel', CHANNELS, 'luma'),
+        soften: optional('soften', ...EYE_LIMITS.soften, 0),
+        detail: optional('detail', ...EYE_LIMITS.detail, 0),
+        localContrast: optional('localContrast', ...EYE_LIMITS.localContrast, 0),
+      },
+      allow: choice('allow', ALLOWS, usual.allow),
+      refresh: choice('refresh', REFRESHES, usual.refresh),
+      lowMatch: choice('lowMatch', LOW_MATCHES, usual.lowMatch),
+      minConfidence: optional('minConfidence', 0, 1, usual.minConfidence),
     },
+    pins: parsePins(entry.pins, `${where}.pins`, picture, frames, frame),
   };
+}
+
+function parsePins(value: unknown, where: string, picture: Size, frames: number, own: number): SpotEntry['pins'] {
+  if (value === undefined) return [];
+  if (!Array.isArray(value)) throw bad(`${where} must be a list of { frame, x, y }`);
+  const taken = new Set([own]);
+  return value.map((pin: unknown, i) => {
+    const at = `${where}[${i}]`;
+    if (!isRecord(pin)) throw bad(`${at} is not an object`);
+    for (const key of Object.keys(pin)) {
+      if (!['frame', 'x', 'y'].includes(key)) throw bad(`${at}: unknown key "${key}"`);
+    }
+    const number = (key: string, high: number) => {
+      const v = pin[key];
+      if (typeof v === 'number' && v >= 0 && v <= high) return v;
+      throw bad(`${at}.${key} must be a number from 0 to ${high}, not ${JSON.stringify(v)}`);
+    };
+    const frame = number('frame', frames - 1);
+    if (!Number.isInteger(frame)) throw bad(`${at}.frame must be a whole number, not ${frame}`);
+    if (taken.has(frame)) throw bad(`${at}: frame ${frame} has a place already`);
+    taken.add(frame);
+    return { frame, x: number('x', picture.width), y: number('y', picture.height) };
+  });
 }
 
 function isRecord(value: unknown): value is Record<string, unknown> {

@@ -1,5 +1,6 @@
 import { apply, IDENTITY, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { fitSimilarity, type Correspondence } from '../geometry/similarity.js';
+import { PLAIN_EYE } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
@@ -7,7 +8,15 @@ import { SpotTracker, type SpotSettings } from '../track/spot-tracker.js';
 
 const COLUMNS = 6;
 const ROWS = 4;
-const SETTINGS: SpotSettings = { patch: [9, 9], reach: [24, 20], minConfidence: 0.7 };
+const SETTINGS: SpotSettings = {
+  patch: [9, 9],
+  reach: [24, 20],
+  eye: PLAIN_EYE,
+  allow: 'shift',
+  refresh: 'never',
+  lowMatch: 'stop',
+  minConfidence: 0.5,
+};
 /** Motion slower than this is meant, faster is shake: sigma of the smoothing, in seconds. */
 const SMOOTHING_S = 0.35;
 
@@ -68,8 +77,8 @@ export function motionBetween(from: Pyramid, to: Pyramid): Matrix3 {
 
 function follow(from: Pyramid, to: Pyramid, x: number, y: number): Point | null {
   try {
-    const match = new SpotTracker(SETTINGS, from, x, y).follow(to, { x, y });
-    return match.found ? match : null;
+    const found = new SpotTracker(SETTINGS, from, x, y).find(to, { x, y, grow: 1, lost: false, spread: Infinity });
+    return found && found.confidence >= SETTINGS.minConfidence ? found : null;
   } catch {
     return null; // nothing to hold on to there
   }

@@ -1,7 +1,10 @@
+import { filterEye, isPlain, PLAIN_EYE, type Eye } from './eye.js';
 import { createPlane, type Plane } from './plane.js';
 
 /** Tiles of a level are halved together: so many samples a side. */
 const TILE = 16;
+/** Tiles of a filtered full size; larger, because each looks beyond its edges. */
+const FILTERED_TILE = 64;
 
 /**
  * Halves a plane with the separable binomial filter [1 3 3 1] / 8, whose even length keeps corner-based
@@ -49,14 +52,25 @@ function halveInto(plane: Plane, out: Plane, x0: number, y0: number, x1: number,
 export class Pyramid {
   /** Halved levels hold only the tiles that {@link need} has been called for. */
   readonly levels: readonly Plane[];
-  private readonly tiles: { readonly columns: number; readonly done: Uint8Array }[];
+  private readonly tiles: { readonly size: number; readonly columns: number; readonly done: Uint8Array }[];
+  private readonly finest: 0 | 1;
 
   /**
    * @param count  levels, full size included; fewer are made where one would be under 8 samples across
    * @param reuse  a pyramid of an earlier frame of the same size, whose memory is taken over
+   * @param eye    how the tracker sees the picture; its channel must be the plane's
    */
-  constructor(plane: Plane, count: number, reuse?: Pyramid) {
-    const levels: Plane[] = [plane];
+  constructor(
+    private readonly plane: Plane,
+    count: number,
+    reuse?: Pyramid,
+    private readonly eye: Eye = PLAIN_EYE,
+  ) {
+    this.finest = isPlain(eye) ? 1 : 0;
+    const old = reuse?.finest === 0 && reuse.levels[0];
+    const fits = old && old.width === plane.width && old.height === plane.height;
+    const filtered = () => (fits ? old : createPlane(plane.width, plane.height));
+    const levels: Plane[] = [this.finest === 1 ? plane : filtered()];
     while (levels.length < count) {
       const last = levels[levels.length - 1];
       if (Math.min(last.width, last.height) < 16) break;
@@ -65,9 +79,10 @@ export class Pyramid {
       levels.push(old && old.width === w && old.height === h ? old : createPlane(w, h));
     }
     this.levels = levels;
-    this.tiles = levels.map(({ width, height }) => {
-      const columns = Math.ceil(width / TILE);
-      return { columns, done: new Uint8Array(columns * Math.ceil(height / TILE)) };
+    this.tiles = levels.map(({ width, height }, level) => {
+      const size = level === 0 ? FILTERED_TILE : TILE;
+      const columns = Math.ceil(width / size);
+      return { size, columns, done: new Uint8Array(columns * Math.ceil(height / size)) };
     });
   }
 
@@ -76,7 +91,7 @@ export class Pyramid {
    * Cost: a few look-ups where they do.
    */
   need(coarsest: number, x0: number, y0: number, x1: number, y1: number): void {
-    for (let level = Math.min(coarsest, this.levels.length - 1); level > 0; level--) {
+    for (let level = Math.min(coarsest, this.levels.length - 1); level >= this.finest; level--) {
       const size = 2 ** level;
       this.cover(
         level,
@@ -91,15 +106,19 @@ export class Pyramid {
   /** Makes sure of the samples [x0, x1) x [y0, y1) of a level. */
   private cover(level: number, x0: number, y0: number, x1: number, y1: number): void {
     const { width, height } = this.levels[level];
-    const { columns, done } = this.tiles[level];
+    const { size: tile, columns, done } = this.tiles[level];
     const last = (v: number, size: number) => Math.min(size - 1, Math.max(0, v));
-    for (let ty = Math.floor(last(y0, height) / TILE); ty <= Math.floor(last(y1 - 1, height) / TILE); ty++) {
-      for (let tx = Math.floor(last(x0, width) / TILE); tx <= Math.floor(last(x1 - 1, width) / TILE); tx++) {
+    for (let ty = Math.floor(last(y0, height) / tile); ty <= Math.floor(last(y1 - 1, height) / tile); ty++) {
+      for (let tx = Math.floor(last(x0, width) / tile); tx <= Math.floor(last(x1 - 1, width) / tile); tx++) {
         if (done[ty * columns + tx]) continue;
         done[ty * columns + tx] = 1;
-        const [a, b] = [tx * TILE, ty * TILE];
-        const [c, d] = [Math.min(width, a + TILE), Math.min(height, b + TILE)];
-        if (level > 1) this.cover(level - 1, 2 * a - 1, 2 * b - 1, 2 * c + 2, 2 * d + 2);
+        const [a, b] = [tx * tile, ty * tile];
+        const [c, d] = [Math.min(width, a + tile), Math.min(height, b + tile)];
+        if (level === 0) {
+          filterEye(this.plane, this.eye, this.levels[0], a, b, c, d);
+          continue;
+        }
+        if (level > this.finest) this.cover(level - 1, 2 * a - 1, 2 * b - 1, 2 * c + 2, 2 * d + 2);
         halveInto(this.levels[level - 1], this.levels[level], a, b, c, d);
       }
     }

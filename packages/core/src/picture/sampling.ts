@@ -1,4 +1,4 @@
-import { CUBIC_PHASES, CUBIC_TABLE, cubicWeights } from './kernel.js';
+import { CUBIC_PHASES, SPLINE_TABLE, splineWeights } from './kernel.js';
 import type { Plane } from './plane.js';
 
 const wx = new Float64Array(4);
@@ -6,8 +6,8 @@ const wy = new Float64Array(4);
 let rows = new Float64Array(0);
 
 /**
- * Samples a grid of unit steps centred on (cx, cy), with cubic convolution; beyond the plane the nearest
- * sample is repeated.
+ * Samples a grid of unit steps centred on (cx, cy), lightly smoothed by the cubic B-spline; beyond the plane
+ * the nearest sample is repeated.
  *
  * @param cx, cy  centre of the grid, in corner-based coordinates of `plane`
  * @param hw, hh  half-sizes: the grid has (2 hw + 1) x (2 hh + 1) places
@@ -30,8 +30,8 @@ export function sampleGrid(
   const iy = Math.floor(top);
   const n = 2 * hw + 1;
   const m = 2 * hh + 1;
-  cubicWeights(left - ix, wx);
-  cubicWeights(top - iy, wy);
+  splineWeights(left - ix, wx);
+  splineWeights(top - iy, wy);
   const [a0, a1, a2, a3] = wx;
   const [b0, b1, b2, b3] = wy;
   if (rows.length < n * (m + 3)) rows = new Float64Array(n * (m + 3));
@@ -70,6 +70,17 @@ export type Shape = readonly [number, number, number, number];
 
 export const UPRIGHT: Shape = [1, 0, 0, 1];
 
+/** The map that does `b` first, then `a`. */
+export function multiplyShapes(a: Shape, b: Shape): Shape {
+  if (b === UPRIGHT) return a;
+  return [
+    a[0] * b[0] + a[1] * b[2],
+    a[0] * b[1] + a[1] * b[3],
+    a[2] * b[0] + a[3] * b[2],
+    a[2] * b[1] + a[3] * b[3],
+  ];
+}
+
 /**
  * As {@link sampleGrid}, with the grid turned, scaled or sheared by `shape` about its centre.
  * Cost: sixteen multiply-adds a place.
@@ -85,24 +96,31 @@ export function sampleShaped(
 ): void {
   const { width, height, stride, data } = plane;
   const [a, b, c, d] = shape;
-  const W = CUBIC_TABLE;
+  const W = SPLINE_TABLE;
   let q = 0;
   for (let v = -hh; v <= hh; v++) {
     let x = cx - 0.5 - a * hw + b * v;
     let y = cy - 0.5 - c * hw + d * v;
     for (let u = -hw; u <= hw; u++, q++, x += a, y += c) {
-      const ix = Math.floor(x);
-      const iy = Math.floor(y);
+      const ix = Math.floor(x) | 0;
+      const iy = Math.floor(y) | 0;
       const wx = (((x - ix) * CUBIC_PHASES + 0.5) | 0) << 2;
       const wy = (((y - iy) * CUBIC_PHASES + 0.5) | 0) << 2;
       let sum = 0;
       if (ix >= 1 && iy >= 1 && ix < width - 2 && iy < height - 2) {
-        let p = (iy - 1) * stride + ix - 1;
-        for (let j = 0; j < 4; j++, p += stride) {
-          sum +=
-            W[wy + j] *
-            (W[wx] * data[p] + W[wx + 1] * data[p + 1] + W[wx + 2] * data[p + 2] + W[wx + 3] * data[p + 3]);
-        }
+        const a0 = W[wx];
+        const a1 = W[wx + 1];
+        const a2 = W[wx + 2];
+        const a3 = W[wx + 3];
+        const p = (Math.imul(iy - 1, stride) + ix - 1) | 0;
+        const q1 = (p + stride) | 0;
+        const q2 = (q1 + stride) | 0;
+        const q3 = (q2 + stride) | 0;
+        sum =
+          W[wy] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]) +
+          W[wy + 1] * (a0 * data[q1] + a1 * data[q1 + 1] + a2 * data[q1 + 2] + a3 * data[q1 + 3]) +
+          W[wy + 2] * (a0 * data[q2] + a1 * data[q2 + 1] + a2 * data[q2 + 2] + a3 * data[q2 + 3]) +
+          W[wy + 3] * (a0 * data[q3] + a1 * data[q3 + 1] + a2 * data[q3 + 2] + a3 * data[q3 + 3]);
       } else {
         for (let j = 0; j < 4; j++) {
           const row = clamp(iy - 1 + j, height) * stride;

@@ -1,4 +1,4 @@
-import { apply, invert, type Matrix3 } from '../geometry/matrix.js';
+import { invert, type Matrix3 } from '../geometry/matrix.js';
 import { createPlane, type Plane } from '../picture/plane.js';
 
 /** A seeded generator of numbers in [0, 1) (mulberry32). */
@@ -62,7 +62,15 @@ export interface Spoiling {
   readonly gain?: number;
   readonly offset?: number;
   readonly seed?: number;
+  /** The motion at the end of the exposure: what is between is averaged into a motion blur. */
+  readonly until?: Matrix3;
+  /** Something in front: its brightness at a place of the picture, or null beside it. */
+  readonly front?: (x: number, y: number) => number | null;
+  /** Step of the quantiser of 8 x 8 cosine transforms, in grey levels: what a lossy codec does. */
+  readonly quantiser?: number;
 }
+
+const EXPOSURES = 5;
 
 /** A picture of a surface: surface coordinates -> picture by `motion`, taken at pixel centres. */
 export function takePicture(
@@ -70,17 +78,73 @@ export function takePicture(
   motion: Matrix3,
   width: number,
   height: number,
-  { noise = 0, gain = 1, offset = 0, seed = 1 }: Spoiling = {},
+  { noise = 0, gain = 1, offset = 0, seed = 1, until, front, quantiser }: Spoiling = {},
 ): Plane {
-  const back = invert(motion);
+  const moments = until ? Array.from({ length: EXPOSURES }, (_, k) => k / EXPOSURES) : [0];
+  const backs = moments.map((t) => invert(motion.map((v, k) => v + t * ((until ?? motion)[k] - v)) as unknown as Matrix3));
   const random = randomNumbers(seed);
   const plane = createPlane(width, height);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
-      const p = apply(back, x + 0.5, y + 0.5);
-      const value = gain * surface(p.x, p.y) + offset + (noise ? noise * normal(random) : 0);
+      let value = front?.(x + 0.5, y + 0.5) ?? null;
+      if (value === null) {
+        value = 0;
+        for (const b of backs) {
+          const [u, v] = [b[0] * (x + 0.5) + b[1] * (y + 0.5) + b[2], b[3] * (x + 0.5) + b[4] * (y + 0.5) + b[5]];
+          value += surface(u, v);
+        }
+        value /= backs.length;
+      }
+      value = gain * value + offset + (noise ? noise * normal(random) : 0);
       plane.data[y * width + x] = Math.min(255, Math.max(0, Math.round(value)));
     }
   }
+  if (quantiser) quantise(plane, quantiser);
   return plane;
+}
+
+const COSINES = Float64Array.from({ length: 64 }, (_, i) => {
+  const [k, n] = [i >> 3, i & 7];
+  return (k === 0 ? Math.SQRT1_2 : 1) * 0.5 * Math.cos(((2 * n + 1) * k * Math.PI) / 16);
+});
+
+/** Rounds the cosine coefficients of 8 x 8 blocks, high frequencies coarser, as intra coding does. */
+function quantise({ width, height, data }: Plane, step: number): void {
+  const block = new Float64Array(64);
+  const half = new Float64Array(64);
+  for (let by = 0; by + 8 <= height; by += 8) {
+    for (let bx = 0; bx + 8 <= width; bx += 8) {
+      for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) block[8 * j + i] = data[(by + j) * width + bx + i];
+      transform(block, half, false);
+      for (let k = 0; k < 64; k++) {
+        const q = step * (1 + 0.3 * ((k & 7) + (k >> 3)));
+        block[k] = Math.round(block[k] / q) * q;
+      }
+      transform(block, half, true);
+      for (let j = 0; j < 8; j++) {
+        for (let i = 0; i < 8; i++) {
+          data[(by + j) * width + bx + i] = Math.min(255, Math.max(0, Math.round(block[8 * j + i])));
+        }
+      }
+    }
+  }
+}
+
+/** The 8 x 8 cosine transform or its inverse, in place. */
+function transform(block: Float64Array, half: Float64Array, back: boolean): void {
+  const c = (k: number, n: number) => COSINES[back ? 8 * n + k : 8 * k + n];
+  for (let j = 0; j < 8; j++) {
+    for (let k = 0; k < 8; k++) {
+      let sum = 0;
+      for (let n = 0; n < 8; n++) sum += c(k, n) * block[8 * j + n];
+      half[8 * j + k] = sum;
+    }
+  }
+  for (let i = 0; i < 8; i++) {
+    for (let k = 0; k < 8; k++) {
+      let sum = 0;
+      for (let n = 0; n < 8; n++) sum += c(k, n) * half[8 * n + i];
+      block[8 * k + i] = sum;
+    }
+  }
 }

@@ -68,7 +68,10 @@ export function score(n: number, sa: number, saa: number, sb: number, sbb: numbe
   return (sab - (sa * sb) / n) / Math.sqrt(va * vb);
 }
 
-/** Scores for all whole-sample shifts within +-rx, +-ry of the sample (cx, cy). */
+/**
+ * Scores for all whole-sample shifts within +-rx, +-ry of the sample (cx, cy).
+ * Cost: three multiply-adds a place and shift.
+ */
 export function correlationMap(
   plane: Plane,
   patch: Patch,
@@ -80,9 +83,38 @@ export function correlationMap(
   const columns = 2 * rx + 1;
   const rows = 2 * ry + 1;
   const scores = new Float64Array(columns * rows);
+  const { hw, hh, values } = patch;
+  const { width, height, stride, data } = plane;
+  const n = (2 * hw + 1) | 0;
+  const m = (2 * hh + 1) | 0;
+  let sa = 0;
+  let saa = 0;
+  for (let q = 0; q < values.length; q++) {
+    sa += values[q];
+    saa += values[q] * values[q];
+  }
   for (let j = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
-      scores[j * columns + i] = correlationAt(plane, patch, cx - rx + i, cy - ry + j);
+      const x = (cx - rx + i) | 0;
+      const y = (cy - ry + j) | 0;
+      if (x < hw || y < hh || x + hw >= width || y + hh >= height) {
+        scores[j * columns + i] = correlationAt(plane, patch, x, y);
+        continue;
+      }
+      let sb = 0;
+      let sbb = 0;
+      let sab = 0;
+      let q = 0;
+      for (let v = 0; v < m; v++) {
+        let p = (Math.imul(y - hh + v, stride) + x - hw) | 0;
+        for (const end = p + n; p < end; p++, q++) {
+          const b = data[p] | 0;
+          sb = (sb + b) | 0;
+          sbb = (sbb + Math.imul(b, b)) | 0;
+          sab += values[q] * b;
+        }
+      }
+      scores[j * columns + i] = score(values.length, sa, saa, sb, sbb, sab);
     }
   }
   return { x0: cx - rx, y0: cy - ry, columns, rows, scores };

@@ -1,53 +1,116 @@
 import { LurnError } from '../errors.js';
 import type { Point } from '../geometry/matrix.js';
-import type { Plane } from '../picture/plane.js';
+import type { Eye } from '../picture/eye.js';
 import type { Pyramid } from '../picture/pyramid.js';
-import { sampleGrid, UPRIGHT } from '../picture/sampling.js';
-import { PatchAligner, type Alignment, type Pose } from './alignment.js';
-import { correlationMap, peaksOf, type Patch, type Peak } from './correlation.js';
+import { multiplyShapes, UPRIGHT, type Shape } from '../picture/sampling.js';
+import type { Alignment, Allow, PatchAligner } from './alignment.js';
+import { confidenceOf } from './confidence.js';
+import { correlationMap, peaksOf } from './correlation.js';
+import { lookalikeScore } from './grip.js';
+import { searchLevels, takeCoarse, takeFine, type CoarseTemplate, type FineTemplate } from './template.js';
+
+/** When the template is taken anew: not at all, on every frame, or when the match falls. */
+export type Refresh = 'never' | 'always' | 'auto';
+/** What happens when the match falls below the least confidence. */
+export type LowMatch = 'stop' | 'carryOn' | 'coast';
+
+export const ALLOWS: readonly Allow[] = ['shift', 'similarity', 'affine'];
+export const REFRESHES: readonly Refresh[] = ['never', 'always', 'auto'];
+export const LOW_MATCHES: readonly LowMatch[] = ['stop', 'carryOn', 'coast'];
 
 export interface SpotSettings {
   /** Half-sizes of the patch in pixels, x and y; whole numbers of at least 3. */
   readonly patch: readonly [number, number];
   /** How far the patch may have moved by the next frame, in pixels, x and y; whole numbers of at least 1. */
   readonly reach: readonly [number, number];
-  /** A match below this confidence stops the spot, 0 to 1. */
+  readonly eye: Eye;
+  readonly allow: Allow;
+  readonly refresh: Refresh;
+  readonly lowMatch: LowMatch;
+  /** Below this confidence, 0 to 1, a match is low. */
   readonly minConfidence: number;
 }
 
-export type StopReason = 'left-picture' | 'match-failed';
+/** Where a feature was found. */
+export interface Found {
+  readonly x: number;
+  readonly y: number;
+  /** How the patch has turned, grown or sheared since it was kept. */
+  readonly shape: Shape;
+  readonly score: number;
+  readonly converged: boolean;
+  /** Probability that the place is within 0.3 px. */
+  readonly confidence: number;
+  /** Predicted standard deviation in pixels, lookalikes aside. */
+  readonly error: number;
+  readonly uneven: number;
+  readonly rival: number;
+  readonly usualScore: number;
+}
 
-export type Match =
-  | { readonly found: true; readonly x: number; readonly y: number; readonly confidence: number }
-  | { readonly found: false; readonly reason: StopReason; readonly confidence: number };
+export interface Where {
+  /** Centre of the search, in source pixels. */
+  readonly x: number;
+  readonly y: number;
+  /** Factor on the reach. */
+  readonly grow: number;
+  /** After an occlusion only the kept template counts, not what has been there lately. */
+  readonly lost: boolean;
+  /** How far the feature usually lies from where it was predicted, in pixels; Infinity where that is not known. */
+  readonly spread: number;
+}
 
-/** Levels of the pyramid that a spot's search uses at the most. */
-export const SEARCH_LEVELS = 4;
-const SMALLEST_PATCH = 3;
-const COARSE_REACH = 8;
+/** Places within this score of the best at the coarse levels are looked at closely. */
+const CLOSE_RUN = 0.12;
+/** Those further off than this only where the best did not settle: else their score at level 1 tells enough. */
+const NEAR_RUN = 0.05;
 const CANDIDATES = 4;
-/** How far the sub-pixel refinement may move from the best whole pixel. */
-const REFINE_LIMIT = 2.5;
-/** With the kept template at or above this score there is nothing to refresh. */
-const GOOD_SCORE = 0.85;
-/** A refreshed template is used only when its score beats the kept one's by this much. */
-const CLEARLY_BETTER = 0.08;
-/** Where the refreshed template found the feature, the kept one must agree within this many pixels ... */
-const ALIGN_BACK_LIMIT = 1.5;
-/** ... and at least this well. */
-const LEAST_KEPT_SCORE = 0.4;
+const CLOSE_LOOKS = 3;
+/** How far the sub-pixel refinement may move from the guess, in samples of its level. */
+const REFINE_LIMIT = 3;
+/** A match is a surprise when it lies this many spreads from the prediction ... */
+const SURPRISE = 5;
+/** ... and of places that look alike, one less surprising is preferred by this much of the score. */
+const PREFERENCE = 0.04;
+/** However unlike its surroundings a patch is, a match below this part of the usual score tells little. */
+const LEAST_LOOKALIKE = 0.6;
+const MOST_LOOKALIKE = 0.97;
+/** A feature with a lookalike this good is not believed to be found again far from its prediction. */
+const COMMON = 0.75;
+/** Confidence of a surprising match that a lookalike could have given. */
+const DUBIOUS = 0.25;
+/** Matches that settle what the usual score is. */
+const SETTLING = 8;
+/** The match has fallen when its score is below this part of the usual one. */
+const FALLEN = 0.85;
+/** A refreshed template is believed over the kept one only when its score is better by this much. */
+const CLEARLY_BETTER = 0.06;
+/** A template is refreshed only from a match at least this sure. */
+const SURE = 0.6;
+/** The coarse templates are taken anew when the patch has turned or grown by this much. */
+const COARSE_CHANGE = 0.1;
 
 /**
- * Follows one feature from picture to picture by matching a template that is kept from the frame on which the
- * spot was placed. A second template, refreshed from the last good match, is consulted only where the kept one
- * has become poor and the refreshed one is clearly better.
+ * Finds one feature in picture after picture. Its template is kept from the frame on which the spot was placed;
+ * every place is measured against it (after turning and scaling it as the patch may do), so that nothing drifts. A
+ * second template, refreshed along the way, is consulted only where the kept one has become poor, and what it finds
+ * is aligned back to the kept one where that still fits.
  */
 export class SpotTracker {
-  private kept: Template;
-  private refreshed: Template | null = null;
+  private readonly kept: FineTemplate;
+  private readonly keptCoarse: CoarseTemplate;
+  private coarse: CoarseTemplate;
+  private coarseShape: Shape = UPRIGHT;
+  private refreshed: { readonly template: FineTemplate; readonly shape: Shape } | null = null;
+  private shape: Shape = UPRIGHT;
+  private usualScore = 0;
+  private seen = 0;
+  private readonly levels: number;
+  /** How much the place nearest in looks is like the feature itself: by its own surroundings, then by rivals met. */
+  private lookalike: number;
 
   /**
-   * @param picture  pyramid of the frame on which the spot was placed
+   * @param picture  pyramid of the frame on which the spot was placed, seen through the spot's eye
    * @param x, y     centre of the patch there, in source pixels
    * @throws LurnError `spot-outside` when the centre is not in the picture, `patch-too-large` when the patch
    *         does not fit in it, `flat-patch` when there is nothing in the patch to hold on to.
@@ -72,7 +135,11 @@ export class SpotTracker {
         `A patch of ${2 * hw + 1} x ${2 * hh + 1} does not fit in a picture of ${width} x ${height}. Make it smaller.`,
       );
     }
-    this.kept = takeTemplate(settings, picture, x, y);
+    this.levels = searchLevels(settings.patch, settings.reach);
+    this.kept = takeFine(picture, x, y, settings.patch, settings.allow);
+    this.keptCoarse = takeCoarse(picture, x, y, settings.patch, this.levels);
+    this.coarse = this.keptCoarse;
+    this.lookalike = lookalikeScore(picture, { x, y }, settings.patch, settings.reach);
     if (!this.kept.shift.determined) {
       throw new LurnError(
         'flat-patch',
@@ -81,145 +148,162 @@ export class SpotTracker {
     }
   }
 
-  /** Finds the feature in the next picture, given where it was in the one before. */
-  follow(picture: Pyramid, from: Point): Match {
-    const { width, height } = picture.levels[0];
-    let best = this.match(this.kept, picture, from);
-    let usedRefreshed = false;
-    if (this.refreshed && (best?.score ?? 0) < GOOD_SCORE) {
-      const other = this.match(this.refreshed, picture, from);
-      if (other && other.score > (best?.score ?? 0) + CLEARLY_BETTER) {
-        // What the refreshed template found is aligned back to the kept one, so that refreshing cannot drift.
-        const back = this.kept.shift.align(picture.levels[0], { ...other, shape: UPRIGHT }, ALIGN_BACK_LIMIT);
-        if (back?.converged && back.score > LEAST_KEPT_SCORE) {
-          best = { ...back, score: (back.score + other.score) / 2 };
-          usedRefreshed = true;
-        }
+  /** The score that, by what lies around the feature, only the feature itself should reach. */
+  get tellingScore(): number {
+    return this.usualScore * (0.5 + 0.5 * Math.min(MOST_LOOKALIKE, Math.max(LEAST_LOOKALIKE, this.lookalike)));
+  }
+
+  /** True when other places look so much like the feature that only its course tells it from them. */
+  get hasLookalikes(): boolean {
+    return this.lookalike > COMMON;
+  }
+
+  /** The best match within the reach; null when nothing resembles the feature or it is mostly outside the picture. */
+  find(picture: Pyramid, where: Where): Found | null {
+    const { refresh } = this.settings;
+    const guesses = this.search(picture, where);
+    if (guesses.length === 0) return null;
+    let best = this.closeLook(this.kept, this.shape, picture, guesses, where);
+    const fallen = !best || !best.converged || best.score < FALLEN * this.usualScore;
+    const { refreshed } = this;
+    if (refreshed && !where.lost && (fallen || refresh === 'always')) {
+      const other = this.closeLook(refreshed.template, UPRIGHT, picture, guesses, where);
+      if (other?.converged && other.score > (best?.converged ? best.score : 0) + CLEARLY_BETTER) {
+        const shape = multiplyShapes(other.shape, refreshed.shape);
+        const back = this.kept.shaped.align(picture.levels[0], { ...other, shape }, REFINE_LIMIT / 2);
+        const fits = back?.converged && back.score > FALLEN * FALLEN * this.usualScore;
+        best = { ...other, ...(fits ? { x: back.x, y: back.y, shape: back.shape } : { shape }) };
       }
     }
-    if (!best || best.x < 0 || best.y < 0 || best.x > width || best.y > height) {
-      return { found: false, reason: 'left-picture', confidence: 0 };
+    if (!best) return null;
+    const usualScore = this.seen === 0 ? best.score : this.usualScore;
+    const far = surprise(best, where) > 1 && this.seen > 0;
+    const dubious = far && (best.score < this.tellingScore || (where.lost && this.hasLookalikes));
+    const confidence = confidenceOf({ ...best, usualScore }) * (dubious ? DUBIOUS : 1);
+    const found = { ...best, usualScore, confidence };
+    if (found.confidence >= SURE) this.learn(picture, found);
+    else if (this.seen === 0 && found.converged) {
+      // The first match, next to the frame the template is from, tells what is usual even where all is noisy.
+      this.usualScore = found.score;
+      this.seen = 1;
     }
-    const confidence = confidenceOf(best);
-    if (confidence < this.settings.minConfidence) {
-      return {
-        found: false,
-        reason: this.nearEdge(picture.levels[0], best) ? 'left-picture' : 'match-failed',
-        confidence,
-      };
-    }
-    if (!usedRefreshed && best.score < GOOD_SCORE) {
-      const next = takeTemplate(this.settings, picture, best.x, best.y);
-      if (next.shift.determined) this.refreshed = next;
-    } else if (!usedRefreshed) {
-      this.refreshed = null;
-    }
-    return { found: true, x: best.x, y: best.y, confidence };
+    return found;
   }
 
-  private nearEdge(plane: Plane, at: Point): boolean {
-    const [hw, hh] = this.settings.patch;
-    return at.x < hw || at.y < hh || at.x > plane.width - hw || at.y > plane.height - hh;
+  /** After a sure match: what is usual, and the templates that follow the feature's looks. */
+  private learn(picture: Pyramid, found: Found): void {
+    const { refresh, patch, allow } = this.settings;
+    const { x, y, shape, score } = found;
+    this.shape = shape;
+    const share = 1 / Math.min(SETTLING, ++this.seen);
+    this.usualScore += share * (score - this.usualScore);
+    this.lookalike = Math.max(this.lookalike, found.rival / this.usualScore);
+    const changed = shape.some((v, k) => Math.abs(v - this.coarseShape[k]) > COARSE_CHANGE);
+    if (this.levels > 1 && changed) {
+      this.coarse = takeCoarse(picture, x, y, patch, this.levels);
+      this.coarseShape = shape;
+    }
+    if (refresh === 'always' || (refresh === 'auto' && score < FALLEN * this.usualScore)) {
+      const template = takeFine(picture, x, y, patch, allow);
+      if (template.shift.determined) this.refreshed = { template, shape };
+    }
   }
 
-  /**
-   * Coarse-to-fine correlation over the reach, then sub-pixel alignment at full size: by shift, and from there
-   * by similarity, so that a patch that turns a little is not pulled to one side.
-   */
-  private match(template: Template, picture: Pyramid, from: Point): Alignment | null {
+  /** Sub-pixel alignment at full size from every guess; the best by its score, with its rival. */
+  private closeLook(
+    { shift, shaped }: FineTemplate,
+    shape: Shape,
+    picture: Pyramid,
+    guesses: readonly Guess[],
+    where: Where,
+  ): (Alignment & { readonly rival: number }) | null {
     const plane = picture.levels[0];
     let best: Alignment | null = null;
-    for (const peak of this.search(template, picture, from)) {
-      const whole: Pose = { x: peak.x + 0.5, y: peak.y + 0.5, shape: UPRIGHT };
-      const aligned = template.shift.align(plane, whole, REFINE_LIMIT);
-      const found = aligned?.converged ? aligned : { ...whole, score: peak.score, converged: false };
-      if (!best || found.score > best.score) best = found;
+    let rival = -1;
+    const [hw, hh] = this.settings.patch;
+    for (const guess of guesses) {
+      if (best?.converged && surprise(best, where) <= 1 && guess.score < guesses[0].score - NEAR_RUN) {
+        rival = Math.max(rival, best.score - (guesses[0].score - guess.score));
+        continue;
+      }
+      const start = { x: guess.x, y: guess.y, shape };
+      let match = shaped.align(plane, start, REFINE_LIMIT);
+      if (!match?.converged && shaped !== shift) {
+        const shifted = shift.align(plane, start, REFINE_LIMIT);
+        if (shifted?.converged) match = shifted;
+      }
+      if (!match) continue;
+      if (!best) best = match;
+      else if (Math.abs(match.x - best.x) < hw / 4 && Math.abs(match.y - best.y) < hh / 4) {
+        if (match.converged && match.score > best.score) best = match;
+      } else if (match.converged && (!best.converged || worth(match, where) > worth(best, where))) {
+        rival = Math.max(rival, best.score);
+        best = match;
+      } else rival = Math.max(rival, match.score);
     }
-    if (!best || !template.similarity.determined) return best;
-    const turned = template.similarity.align(plane, best, REFINE_LIMIT);
-    return turned?.converged && turned.score >= best.score ? turned : best;
+    return best && { ...best, rival };
   }
 
-  private search(template: Template, picture: Pyramid, from: Point): Peak[] {
-    const [rx, ry] = this.settings.reach;
-    const coarsest = Math.min(template.levels.length, picture.levels.length) - 1;
+  /** Correlation over the reach at the coarsest level, then a climb by sub-pixel alignment to level 1. */
+  private search(picture: Pyramid, where: Where): Guess[] {
+    const coarsest = Math.min(this.coarse.length, picture.levels.length - 1);
+    const guesses = this.searchWith(this.coarse, coarsest, picture, where);
+    if (where.lost && this.coarse !== this.keptCoarse) {
+      guesses.push(...this.searchWith(this.keptCoarse, coarsest, picture, where));
+    }
+    guesses.sort((a, b) => b.score - a.score);
+    const near = guesses.filter((g) => g.score > guesses[0].score - CLOSE_RUN);
+    // Neighbouring candidates climb to the same place: keep each once.
+    return near
+      .filter((g, i) => near.findIndex((o) => Math.hypot(o.x - g.x, o.y - g.y) < 1.5) === i)
+      .slice(0, CLOSE_LOOKS);
+  }
+
+  private searchWith(coarse: CoarseTemplate, coarsest: number, picture: Pyramid, where: Where): Guess[] {
+    const { patch, reach } = this.settings;
     const size = 2 ** coarsest;
-    const { hw, hh } = template.levels[coarsest];
-    const [mx, my] = [rx + (hw + 3) * size, ry + (hh + 3) * size];
-    picture.need(coarsest, from.x - mx, from.y - my, from.x + mx, from.y + my);
-    let peaks = peaksOf(
-      correlationMap(
-        picture.levels[coarsest],
-        template.levels[coarsest],
-        Math.floor(from.x / size),
-        Math.floor(from.y / size),
-        Math.ceil(rx / size),
-        Math.ceil(ry / size),
-      ),
-      CANDIDATES,
+    const aligner: PatchAligner = coarsest > 0 ? coarse[coarsest - 1] : this.kept.shift;
+    const { hw, hh } = aligner.patch;
+    const rx = Math.max(1, Math.ceil((reach[0] * where.grow) / size));
+    const ry = Math.max(1, Math.ceil((reach[1] * where.grow) / size));
+    const mx = (rx + 1) * size + Math.max(patch[0], (hw + 3) * size) + 4;
+    const my = (ry + 1) * size + Math.max(patch[1], (hh + 3) * size) + 4;
+    picture.need(coarsest, where.x - mx, where.y - my, where.x + mx, where.y + my);
+    const map = correlationMap(
+      picture.levels[coarsest],
+      aligner.patch,
+      Math.floor(where.x / size),
+      Math.floor(where.y / size),
+      rx,
+      ry,
     );
-    for (let level = coarsest - 1; level >= 0; level--) {
-      const finer = peaks
-        .map((p) => {
-          const map = correlationMap(
-            picture.levels[level],
-            template.levels[level],
-            2 * p.x + 1,
-            2 * p.y + 1,
-            2,
-            2,
-          );
-          return peaksOf(map, 1)[0];
-        })
-        .filter((p) => p !== undefined)
-        .sort((a, b) => b.score - a.score);
-      peaks = finer.slice(0, Math.max(2, CANDIDATES - (coarsest - level)));
+    let guesses: Guess[] = peaksOf(map, CANDIDATES).map((p) => ({ x: p.x + 0.5, y: p.y + 0.5, score: p.score }));
+    guesses = guesses.filter((g) => g.score > guesses[0].score - 2 * CLOSE_RUN);
+    if (coarsest === 0) return guesses;
+    for (let level = coarsest; level >= 1; level--) {
+      const finer = coarse[level - 1];
+      guesses = guesses.map(({ x, y, score }) => {
+        const found = finer.align(picture.levels[level], { x, y, shape: UPRIGHT }, REFINE_LIMIT);
+        const place = found?.converged ? found : { x, y, score: found ? found.score : score };
+        return { x: 2 * place.x, y: 2 * place.y, score: place.score };
+      });
     }
-    // Neighbouring candidates climb to the same peak: keep each once.
-    return peaks.filter((p, i) => peaks.findIndex((q) => q.x === p.x && q.y === p.y) === i);
+    return guesses;
   }
 }
 
-interface Template {
-  readonly levels: readonly Patch[];
-  readonly shift: PatchAligner;
-  readonly similarity: PatchAligner;
+/** Above 1 where a match lies farther from the prediction than features usually do. */
+function surprise({ x, y }: Point, where: Where): number {
+  return Math.hypot(x - where.x, y - where.y) / (SURPRISE * where.spread);
 }
 
-function takeTemplate(settings: SpotSettings, picture: Pyramid, x: number, y: number): Template {
-  const count = Math.min(searchLevels(settings), picture.levels.length);
-  const [mx, my] = settings.patch.map((half) => half + (SMALLEST_PATCH + 2) * 2 ** (count - 1));
-  picture.need(count - 1, x - mx, y - my, x + mx, y + my);
-  const levels: Patch[] = [];
-  for (let l = 0; l < count; l++) {
-    const hw = Math.max(SMALLEST_PATCH, Math.round(settings.patch[0] / 2 ** l));
-    const hh = Math.max(SMALLEST_PATCH, Math.round(settings.patch[1] / 2 ** l));
-    const values = new Float64Array((2 * hw + 1) * (2 * hh + 1));
-    sampleGrid(picture.levels[l], x / 2 ** l, y / 2 ** l, hw, hh, values);
-    levels.push({ hw, hh, values });
-  }
-  return {
-    levels,
-    shift: new PatchAligner(levels[0], 'shift'),
-    similarity: new PatchAligner(levels[0], 'similarity'),
-  };
+/** The score, less what a surprise costs. */
+function worth(match: Alignment, where: Where): number {
+  return match.score - PREFERENCE * Math.min(1, surprise(match, where));
 }
 
-/** Enough levels that the reach is a handful of samples at the coarsest, while the patch still has structure. */
-function searchLevels({ patch, reach }: SpotSettings): number {
-  let levels = 1;
-  while (
-    levels < SEARCH_LEVELS &&
-    Math.max(...reach) / 2 ** (levels - 1) > COARSE_REACH &&
-    Math.min(...patch) / 2 ** levels >= SMALLEST_PATCH
-  ) {
-    levels++;
-  }
-  return levels;
-}
-
-/** Confidence from the match: the correlation, discounted where the refinement did not settle. */
-function confidenceOf(match: Alignment): number {
-  const c = Math.min(1, Math.max(0, match.score));
-  return match.converged ? c : c * 0.6;
+interface Guess {
+  readonly x: number;
+  readonly y: number;
+  readonly score: number;
 }

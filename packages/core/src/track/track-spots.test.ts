@@ -1,52 +1,11 @@
-import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import { apply, IDENTITY, type Matrix3 } from '../geometry/matrix.js';
 import { createPlane, type Plane } from '../picture/plane.js';
-import { normal, randomNumbers, speckledSurface, takePicture, type Spoiling } from '../testing/footage.js';
-import { EMPTY_TRACK, samplesOf, withSamples } from './track.js';
-import { trackSpots, type SpotToTrack, type TrackStep } from './track-spots.js';
-import { SpotTracker } from './spot-tracker.js';
 import { Pyramid } from '../picture/pyramid.js';
-
-const WIDTH = 240;
-const HEIGHT = 180;
-const CENTRE = { x: WIDTH / 2, y: HEIGHT / 2 };
-const SETTINGS = { patch: [12, 12], reach: [20, 16], minConfidence: 0.55 } as const;
-
-function shake(frames: number, seed: number, turn = 0): Matrix3[] {
-  const random = randomNumbers(seed);
-  return Array.from({ length: frames }, (_, i): Matrix3 => {
-    if (i === 0) return IDENTITY;
-    const parts: SimilarityParts = {
-      x: 5 * normal(random),
-      y: 4 * normal(random),
-      rotation: turn * normal(random),
-      logScale: (turn / 2) * normal(random),
-    };
-    return composeSimilarity(parts, CENTRE);
-  });
-}
-
-function film(motion: readonly Matrix3[], spoil: (frame: number) => Spoiling = () => ({})): Plane[] {
-  const surface = speckledSurface(7);
-  return motion.map((m, i) => takePicture(surface, m, WIDTH, HEIGHT, { seed: 100 + i, ...spoil(i) }));
-}
-
-function pinned(id: string, x: number, y: number, frame = 0): SpotToTrack {
-  const track = withSamples(EMPTY_TRACK, [{ frame, x, y, confidence: 1, state: 'pinned' }]);
-  return { id, name: id, settings: SETTINGS, track };
-}
-
-async function run(
-  pictures: readonly Plane[],
-  spots: SpotToTrack[],
-  from: number,
-  to: number,
-): Promise<TrackStep[]> {
-  const source = { luma: async (frame: number) => pictures[frame] };
-  const steps: TrackStep[] = [];
-  for await (const step of trackSpots(source, { spots, from, to })) steps.push(step);
-  return steps;
-}
+import { randomNumbers, speckledSurface, takePicture } from '../testing/footage.js';
+import { film, HEIGHT, pinned, rms, run, SETTINGS, shake, sourceOf, WIDTH } from '../testing/trial.js';
+import { SpotTracker } from './spot-tracker.js';
+import { trackSpots, type TrackStep } from './track-spots.js';
+import { EMPTY_TRACK, samplesOf, withSamples } from './track.js';
 
 function errors(steps: readonly TrackStep[], motion: readonly Matrix3[], x: number, y: number): number[] {
   return steps.flatMap((step) =>
@@ -56,8 +15,6 @@ function errors(steps: readonly TrackStep[], motion: readonly Matrix3[], x: numb
     }),
   );
 }
-
-const rms = (values: readonly number[]) => Math.sqrt(values.reduce((s, v) => s + v * v, 0) / values.length);
 
 describe('tracking against exact truth', () => {
   it('follows clean footage within 0.02 px RMS', async () => {
@@ -151,7 +108,7 @@ describe('stopping', () => {
   it('stops at the signal and says so', async () => {
     const pictures = film(shake(4, 2));
     const steps = trackSpots(
-      { luma: async (f) => pictures[f] },
+      sourceOf(pictures),
       { spots: [pinned('a', 100, 80)], from: 0, to: 3 },
       { aborted: true },
     );

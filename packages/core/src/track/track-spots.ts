@@ -1,25 +1,42 @@
 import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
 import type { Point } from '../geometry/matrix.js';
+import type { Channel } from '../picture/channel.js';
+import type { Eye } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
-import { SEARCH_LEVELS, SpotTracker, type SpotSettings, type StopReason } from './spot-tracker.js';
+import { Follower, type Outcome, type StopReason } from './follower.js';
+import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
+import type { Placed, PlaceOf } from './prediction.js';
+import { SpotTracker, type SpotSettings } from './spot-tracker.js';
+import { SEARCH_LEVELS } from './template.js';
 import { hasSample, sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
 
 /** Where the tracker gets pictures from. Frames are asked for one after the other, in either direction. */
-export interface LumaSource {
-  luma(frame: number, signal?: AbortSignalLike): Promise<Plane>;
+export interface FrameSource {
+  /** One channel of a frame, upright and at full size. */
+  plane(frame: number, channel: Channel, signal?: AbortSignalLike): Promise<Plane>;
 }
 
-export interface SpotToTrack {
+/** A spot of which it is known where it is on some frames. */
+export interface KnownSpot {
   readonly id: string;
+  /** Spots of one group are on the same thing and may predict each other. */
+  readonly group: string;
+  readonly track: Track;
+}
+
+export interface SpotToTrack extends KnownSpot {
   readonly name: string;
   readonly settings: SpotSettings;
-  /** What is known so far; at least the pin from which the template is taken. */
+  /** What is known so far; at least the sample it starts from. */
   readonly track: Track;
+  readonly joins: readonly Join[];
 }
 
 export interface TrackRequest {
   readonly spots: readonly SpotToTrack[];
+  /** Spots that are not tracked now, but whose samples may tell where a hidden one is. */
+  readonly others?: readonly KnownSpot[];
   /** The frame the spots are followed from; each needs a sample on it. */
   readonly from: number;
   /** The last frame to measure; below `from` to go backwards. */
@@ -29,6 +46,8 @@ export interface TrackRequest {
 export interface SpotStop {
   readonly id: string;
   readonly frame: number;
+  /** First frame, in the direction of tracking, whose samples are withdrawn. */
+  readonly since: number;
   readonly reason: StopReason | 'flat-patch' | 'spot-outside' | 'patch-too-large';
   /** A sentence for the person. */
   readonly message: string;
@@ -40,15 +59,14 @@ export interface TrackStep {
   /** How many of the asked frames are done, and of how many. */
   readonly done: number;
   readonly total: number;
+  /** Samples of this frame, and of frames before it where a gap could be closed. */
   readonly samples: readonly { readonly id: string; readonly sample: FramedSample }[];
   readonly stopped: readonly SpotStop[];
 }
 
 interface Runner {
   readonly spot: SpotToTrack;
-  readonly tracker: SpotTracker;
-  x: number;
-  y: number;
+  readonly follower: Follower;
 }
 
 /**
@@ -59,111 +77,237 @@ interface Runner {
  *         and whatever the source throws.
  */
 export async function* trackSpots(
-  source: LumaSource,
+  source: FrameSource,
   request: TrackRequest,
   signal?: AbortSignalLike,
 ): AsyncGenerator<TrackStep> {
+  const run = new Run(source, request, signal);
   const { from, to } = request;
   const step = to >= from ? 1 : -1;
   const total = Math.abs(to - from);
-  const begun = await begin(source, request, signal);
-  let running = begun.running;
-  if (begun.stopped.length > 0) yield { frame: from, done: 0, total, samples: [], stopped: begun.stopped };
-  const spare: (Pyramid | undefined)[] = [undefined];
-  for (let frame = from + step, done = 1; done <= total && running.length > 0; frame += step, done++) {
+  const stopped = await run.begin();
+  if (stopped.length > 0) yield { frame: from, done: 0, total, samples: [], stopped };
+  for (let frame = from + step, done = 1; done <= total && run.going; frame += step, done++) {
     if (signal?.aborted) throw stoppedError('Tracking');
-    const picture = new Pyramid(await source.luma(frame, signal), SEARCH_LEVELS, spare[0]);
-    spare[0] = picture;
-    const samples: { id: string; sample: FramedSample }[] = [];
+    const result = await run.step(frame);
+    if (frame === to) result.stopped.push(...run.finish(frame));
+    yield { frame, done, total, ...result };
+  }
+}
+
+interface StepResult {
+  samples: { id: string; sample: FramedSample }[];
+  stopped: SpotStop[];
+}
+
+/** The state of one run over the frames. */
+class Run {
+  private runners: Runner[] = [];
+  /** Pictures in use, by frame and eye. */
+  private readonly pictures = new Map<string, Pyramid>();
+  /** Pictures of the frame before, by eye: their memory is taken over. */
+  private spare = new Map<string, Pyramid>();
+  private readonly places = new Map<string, Map<number, Point>>();
+  private readonly groups: ReadonlyMap<string, string>;
+
+  constructor(
+    private readonly source: FrameSource,
+    private readonly request: TrackRequest,
+    private readonly signal?: AbortSignalLike,
+  ) {
+    const all: KnownSpot[] = [...(request.others ?? []), ...request.spots];
+    this.groups = new Map(all.map((s) => [s.id, s.group]));
+    // What is sure of the path so far. Of the frames ahead it is about to be measured anew.
+    const ahead = Math.sign(request.to - request.from);
+    const beingTracked = new Set(request.spots.map((s) => s.id));
+    for (const { id, track } of all) {
+      const known = new Map<number, Point>();
+      for (const { frame, x, y, state } of samplesOf(track)) {
+        const old = !beingTracked.has(id) || (frame - request.from) * ahead <= 0;
+        if (old && (state === 'tracked' || state === 'pinned')) known.set(frame, { x, y });
+      }
+      this.places.set(id, known);
+    }
+  }
+
+  get going(): boolean {
+    return this.runners.length > 0;
+  }
+
+  /** Takes every spot's template: from the pin nearest to the start, else from the starting sample itself. */
+  async begin(): Promise<SpotStop[]> {
+    const { spots, from } = this.request;
     const stopped: SpotStop[] = [];
+    const ahead = Math.sign(this.request.to - from) || 1;
+    for (const spot of spots) {
+      const first = sampleAt(spot.track, from);
+      if (!first) {
+        throw new LurnError(
+          'no-sample',
+          `"${spot.name}" has no sample on frame ${from} to track from. Place it there, or go to a frame where it has one.`,
+          { spot: spot.id, frame: from },
+        );
+      }
+      const pin = this.pinFor(spot, from) ?? { ...first, frame: from };
+      const before: Placed[] = [];
+      for (let k = 12; k >= 1; k--) {
+        const p = this.places.get(spot.id)!.get(from - ahead * k);
+        if (p) before.push({ frame: from - ahead * k, ...this.patchOf(spot, from - ahead * k, p) });
+      }
+      const begun = await this.start(spot, pin, { ...first, frame: from }, before);
+      if ('reason' in begun) stopped.push(begun);
+      else this.runners.push(begun);
+    }
+    return stopped;
+  }
+
+  async step(frame: number): Promise<StepResult> {
+    this.spare = new Map([...this.pictures].map(([key, p]) => [key.slice(key.indexOf(' ')), p]));
+    this.pictures.clear();
+    const result: StepResult = { samples: [], stopped: [] };
     const next: Runner[] = [];
-    for (const runner of running) {
-      const { spot } = runner;
-      const pin = sampleAt(spot.track, frame);
-      if (pin?.state === 'pinned') {
-        const fresh = start(spot, picture, { ...pin, frame }, pin);
-        if ('reason' in fresh) stopped.push(fresh);
-        else next.push(fresh);
-        continue;
-      }
-      const match = runner.tracker.follow(picture, runner);
-      if (!match.found) {
-        stopped.push({
-          id: spot.id,
-          frame,
-          reason: match.reason,
-          message: stopSentence(spot.name, frame, match),
-        });
-        continue;
-      }
-      runner.x = match.x;
-      runner.y = match.y;
-      const { x, y, confidence } = match;
-      samples.push({ id: spot.id, sample: { frame, x, y, confidence, state: 'tracked' } });
-      next.push(runner);
+    // Those that are seen come first: they tell where the hidden ones are.
+    const order = [...this.runners].sort((a, b) => Number(a.follower.hidden) - Number(b.follower.hidden));
+    for (const runner of order) {
+      const kept = await this.advance(runner, frame, result);
+      if (kept) next.push(kept);
     }
-    running = next;
-    yield { frame, done, total, samples, stopped };
+    this.runners = next;
+    return result;
   }
-}
 
-function stopSentence(
-  name: string,
-  frame: number,
-  match: { reason: StopReason; confidence: number },
-): string {
-  return match.reason === 'left-picture'
-    ? `"${name}" left the picture at frame ${frame}.`
-    : `"${name}" was lost at frame ${frame}: the best match has a confidence of only ${match.confidence.toFixed(2)}.`;
-}
+  /** What is still hidden at the end was not found again: it is withdrawn. */
+  finish(frame: number): SpotStop[] {
+    return this.runners
+      .filter((r) => r.follower.hidden)
+      .map(({ spot, follower }) => ({
+        id: spot.id,
+        frame,
+        since: follower.hiddenSince!,
+        reason: 'not-found-again' as const,
+        message: `"${spot.name}" was hidden from frame ${follower.hiddenSince} on and not found again by frame ${frame}.`,
+      }));
+  }
 
-/** Takes every spot's template: from the pin nearest to the start, else from the starting sample itself. */
-async function begin(
-  source: LumaSource,
-  { spots, from }: TrackRequest,
-  signal?: AbortSignalLike,
-): Promise<{ running: Runner[]; stopped: SpotStop[] }> {
-  const pictures = new Map<number, Pyramid>();
-  const running: Runner[] = [];
-  const stopped: SpotStop[] = [];
-  for (const spot of spots) {
-    const first = sampleAt(spot.track, from);
-    if (!first) {
-      throw new LurnError(
-        'no-sample',
-        `"${spot.name}" has no sample on frame ${from} to track from. Place it there, or go to a frame where it has one.`,
-        { spot: spot.id, frame: from },
-      );
+  private async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
+    const { spot, follower } = runner;
+    const pin = sampleAt(spot.track, frame);
+    const join = joinOn(spot.joins, frame);
+    const changes = join !== joinOn(spot.joins, frame - Math.sign(this.request.to - this.request.from));
+    if (pin?.state === 'pinned' || changes) {
+      const path = pin?.state === 'pinned' ? pin : null;
+      if (!path) return null; // a join without its pin: there is nothing to go on from
+      const fresh = await this.start(spot, { ...path, frame }, { ...path, frame }, []);
+      this.places.get(spot.id)!.set(frame, path);
+      if (!('reason' in fresh)) return fresh;
+      result.stopped.push(fresh);
+      return null;
     }
-    const pin = nearestPin(spot.track, from) ?? { ...first, frame: from };
-    let picture = pictures.get(pin.frame);
+    const picture = await this.picture(frame, spot.settings.eye);
+    const outcome = follower.follow(frame, picture, this.companions(spot));
+    if (!outcome.going) {
+      result.stopped.push(stopOf(spot, frame, outcome));
+      return null;
+    }
+    for (const sample of outcome.samples) {
+      const path = this.pathOf(spot, sample.frame, sample);
+      result.samples.push({ id: spot.id, sample: { ...sample, ...path } });
+      if (sample.state === 'tracked') this.places.get(spot.id)!.set(sample.frame, path);
+    }
+    return runner;
+  }
+
+  /** A spot ready to be followed from `at`, its template taken at `pin`; or why that cannot be. */
+  private async start(
+    spot: SpotToTrack,
+    pin: FramedSample,
+    at: FramedSample,
+    before: readonly Placed[],
+  ): Promise<Runner | SpotStop> {
+    const picture = await this.picture(pin.frame, spot.settings.eye);
+    const patch = this.patchOf(spot, pin.frame, pin);
+    const from = { frame: at.frame, ...this.patchOf(spot, at.frame, at) };
+    try {
+      const tracker = new SpotTracker(spot.settings, picture, patch.x, patch.y);
+      return { spot, follower: new Follower(tracker, from, before) };
+    } catch (error) {
+      if (!(error instanceof LurnError)) throw error;
+      const reason = error.code as SpotStop['reason'];
+      const { frame } = pin;
+      return { id: spot.id, frame, since: frame, reason, message: `"${spot.name}": ${error.message}` };
+    }
+  }
+
+  /** The nearest pin on the same side of the joins as a frame. */
+  private pinFor(spot: SpotToTrack, frame: number): FramedSample | null {
+    const join = joinOn(spot.joins, frame);
+    return nearestPin(spot.track, frame, (f) => joinOn(spot.joins, f) === join);
+  }
+
+  private async picture(frame: number, eye: Eye): Promise<Pyramid> {
+    const look = ` ${eye.channel} ${eye.soften} ${eye.detail} ${eye.localContrast}`;
+    const key = `${frame}${look}`;
+    let picture = this.pictures.get(key);
     if (!picture) {
-      picture = new Pyramid(await source.luma(pin.frame, signal), SEARCH_LEVELS);
-      pictures.set(pin.frame, picture);
+      const plane = await this.source.plane(frame, eye.channel, this.signal);
+      picture = new Pyramid(plane, SEARCH_LEVELS, this.spare.get(look), eye);
+      this.spare.delete(look);
+      this.pictures.set(key, picture);
     }
-    const begun = start(spot, picture, pin, first);
-    if ('reason' in begun) stopped.push(begun);
-    else running.push(begun);
+    return picture;
   }
-  return { running, stopped };
+
+  /** Where the other spots of a spot's group are. */
+  private companions(spot: SpotToTrack): PlaceOf[] {
+    const out: PlaceOf[] = [];
+    for (const [id, group] of this.groups) {
+      if (id !== spot.id && group === spot.group) out.push((frame) => this.places.get(id)!.get(frame) ?? null);
+    }
+    return out;
+  }
+
+  private patchOf(spot: SpotToTrack, frame: number, path: Point): Point {
+    const join = joinOn(spot.joins, frame);
+    const { x, y } = patchPlace(join, path, this.atJoin(spot, join), frame, this.companionOf(join));
+    return { x, y };
+  }
+
+  private pathOf(spot: SpotToTrack, frame: number, patch: Point): Point {
+    const join = joinOn(spot.joins, frame);
+    const { x, y } = pathPlace(join, patch, this.atJoin(spot, join), frame, this.companionOf(join));
+    return { x, y };
+  }
+
+  private atJoin(spot: SpotToTrack, join: Join | null): Point | null {
+    return join && sampleAt(spot.track, join.frame);
+  }
+
+  private companionOf(join: Join | null): PlaceOf | undefined {
+    const places = join?.companion ? this.places.get(join.companion) : undefined;
+    return places && ((frame) => places.get(frame) ?? null);
+  }
 }
 
-/** A spot ready to be followed from `at`, its template taken at `pin`; or why that cannot be. */
-function start(spot: SpotToTrack, picture: Pyramid, pin: FramedSample, at: Point): Runner | SpotStop {
-  try {
-    return { spot, tracker: new SpotTracker(spot.settings, picture, pin.x, pin.y), x: at.x, y: at.y };
-  } catch (error) {
-    if (!(error instanceof LurnError)) throw error;
-    const reason = error.code as SpotStop['reason'];
-    return { id: spot.id, frame: pin.frame, reason, message: `"${spot.name}": ${error.message}` };
-  }
+function stopOf(spot: SpotToTrack, frame: number, outcome: Outcome & { going: false }): SpotStop {
+  const { reason, confidence, since } = outcome;
+  const message =
+    reason === 'left-picture'
+      ? `"${spot.name}" left the picture at frame ${since}.`
+      : reason === 'not-found-again'
+        ? `"${spot.name}" was hidden from frame ${since} on and not found again by frame ${frame}.`
+        : `"${spot.name}" was lost at frame ${frame}: the best match has a confidence of only ${confidence.toFixed(2)}.`;
+  return { id: spot.id, frame, since, reason, message };
 }
 
-/** The pin nearest to a frame, or null. */
-export function nearestPin(track: Track, frame: number): FramedSample | null {
+/** The pin nearest to a frame among those on frames that `fits` agrees to, or null. */
+export function nearestPin(
+  track: Track,
+  frame: number,
+  fits: (frame: number) => boolean = () => true,
+): FramedSample | null {
   let best: FramedSample | null = null;
   for (const sample of samplesOf(track)) {
-    if (sample.state !== 'pinned') continue;
+    if (sample.state !== 'pinned' || !fits(sample.frame)) continue;
     if (!best || Math.abs(sample.frame - frame) < Math.abs(best.frame - frame)) best = sample;
   }
   return best;

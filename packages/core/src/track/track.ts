@@ -8,6 +8,8 @@ export interface Sample {
   /** 0 (no trust) to 1. */
   readonly confidence: number;
   readonly state: SampleState;
+  /** By how many pixels tracking from the other side disagrees; 0 or absent where it does not or was not tried. */
+  readonly mismatch?: number;
 }
 
 export interface FramedSample extends Sample {
@@ -27,6 +29,8 @@ export interface Track {
   readonly confidence: Float64Array;
   /** Index into {@link STATES}; 0 is missing. */
   readonly state: Uint8Array;
+  /** Disagreement of tracking from the other side, in pixels; 0 where there is none or it was not tried. */
+  readonly mismatch: Float64Array;
 }
 
 export const STATES = ['missing', 'pinned', 'tracked', 'coasted', 'bridged'] as const;
@@ -40,6 +44,7 @@ function allocate(start: number, length: number): Track {
     y: new Float64Array(length).fill(NaN),
     confidence: new Float64Array(length),
     state: new Uint8Array(length),
+    mismatch: new Float64Array(length),
   };
 }
 
@@ -58,6 +63,7 @@ export function sampleAt(track: Track, frame: number): Sample | null {
     y: track.y[i],
     confidence: track.confidence[i],
     state: STATES[state] as SampleState,
+    ...(track.mismatch[i] > 0 && { mismatch: track.mismatch[i] }),
   };
 }
 
@@ -97,6 +103,7 @@ export function withSamples(track: Track, samples: readonly FramedSample[]): Tra
     out.y[i] = s.y;
     out.confidence[i] = s.confidence;
     out.state[i] = STATES.indexOf(s.state);
+    out.mismatch[i] = s.mismatch ?? 0;
   }
   return out;
 }
@@ -113,7 +120,7 @@ export function withoutSamples(
     const i = f - track.start;
     if (!out.state[i] || !drop(STATES[out.state[i]] as SampleState)) continue;
     out.x[i] = out.y[i] = NaN;
-    out.confidence[i] = out.state[i] = 0;
+    out.confidence[i] = out.state[i] = out.mismatch[i] = 0;
   }
   return trimmed(out);
 }
@@ -126,6 +133,7 @@ function resized(track: Track, start: number, end: number): Track {
   out.y.set(track.y, at);
   out.confidence.set(track.confidence, at);
   out.state.set(track.state, at);
+  out.mismatch.set(track.mismatch, at);
   return out;
 }
 
@@ -141,5 +149,6 @@ function trimmed(track: Track): Track {
     y: track.y.slice(a, b),
     confidence: track.confidence.slice(a, b),
     state: track.state.slice(a, b),
+    mismatch: track.mismatch.slice(a, b),
   };
 }

@@ -1,0 +1,148 @@
+import type { Point } from '../geometry/matrix.js';
+import type { Pyramid } from '../picture/pyramid.js';
+import { goOn, withOthers, type Placed, type PlaceOf } from './prediction.js';
+import type { Found, SpotTracker } from './spot-tracker.js';
+import type { FramedSample } from './track.js';
+
+/** Why a spot ends. */
+export type StopReason = 'left-picture' | 'match-failed' | 'not-found-again';
+
+export type Outcome =
+  | {
+      readonly going: true;
+      /** The present frame's sample; after a gap the coasted ones before it too, made to meet it. */
+      readonly samples: readonly FramedSample[];
+    }
+  | {
+      readonly going: false;
+      readonly reason: StopReason;
+      readonly confidence: number;
+      /** The first frame, in the direction of tracking, from which nothing is to be believed. */
+      readonly since: number;
+    };
+
+/** How much farther is looked with every frame that a feature is hidden, and at the most. */
+const GROWTH = 0.15;
+const MOST_GROWTH = 3;
+/** After a gap a feature with lookalikes may be one of them: it is never quite sure again. */
+const MAYBE_ANOTHER = 0.7;
+/** A hidden feature is given up after this many frames. */
+const LONGEST_COAST = 120;
+/** A feature that was hidden is believed to be back only when the match is this sure, and scores as only itself should. */
+const SURE_AGAIN = 0.6;
+const COAST_CONFIDENCE = 0.3;
+const COAST_DECAY = 0.95;
+/** How fast the record of which prediction was right fades, a frame. */
+const FORGET = 0.8;
+/** No prediction is trusted to be nearer than this, in pixels. */
+const LEAST_SPREAD = 1;
+const SPREADING = 0.15;
+
+/** Follows one feature along the frames: predicts, matches, coasts while it is hidden, and ends where it must. */
+export class Follower {
+  private readonly past: Placed[] = [];
+  private coasted: FramedSample[] = [];
+  private errors = { still: 0, going: 0 };
+  private checked = 0;
+  private mostConfidence = 1;
+
+  constructor(
+    readonly tracker: SpotTracker,
+    start: Placed,
+    /** Places before the start, oldest first, from which it can be told how the feature was moving. */
+    before: readonly Placed[] = [],
+  ) {
+    this.past.push(...before, start);
+  }
+
+  get hidden(): boolean {
+    return this.coasted.length > 0;
+  }
+
+  /** The first frame of the stretch that is being coasted; null while the feature is seen. */
+  get hiddenSince(): number | null {
+    return this.coasted[0]?.frame ?? null;
+  }
+
+  /** Where it was on a frame of this run; null where it was not seen. */
+  placeOn(frame: number): Point | null {
+    for (let i = this.past.length - 1; i >= 0; i--) if (this.past[i].frame === frame) return this.past[i];
+    return null;
+  }
+
+  /** @param others  places of the spots that may move with it, the present frame included where they are known */
+  follow(frame: number, picture: Pyramid, others: readonly PlaceOf[]): Outcome {
+    const { width, height } = picture.levels[0];
+    const { lowMatch, minConfidence, patch } = this.tracker.settings;
+    const group = this.hidden ? withOthers(this.past, others, frame) : null;
+    const predicted = group ?? this.predict(frame);
+    const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
+    const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
+    const found = this.tracker.find(picture, { ...predicted, grow, lost: this.hidden, spread: this.spread });
+    const enough = this.hidden ? Math.max(minConfidence, SURE_AGAIN) : minConfidence;
+    const sure =
+      found !== null &&
+      inside(found) &&
+      found.confidence >= enough &&
+      (!this.hidden || found.score >= this.tracker.tellingScore);
+    if (found && inside(found) && (sure || lowMatch === 'carryOn')) return this.take(frame, found, predicted);
+    const nearEdge = (p: Point) =>
+      p.x < patch[0] || p.y < patch[1] || p.x > width - patch[0] || p.y > height - patch[1];
+    const confidence = found?.confidence ?? 0;
+    if (lowMatch !== 'coast') {
+      const left = !found || !inside(found) || nearEdge(found);
+      return { going: false, reason: left ? 'left-picture' : 'match-failed', confidence, since: frame };
+    }
+    const at = group ?? goOn(this.past, frame);
+    const since = this.hiddenSince ?? frame;
+    if (!inside(at)) return { going: false, reason: 'left-picture', confidence, since };
+    if (this.coasted.length >= LONGEST_COAST) return { going: false, reason: 'not-found-again', confidence, since };
+    const sample: FramedSample = {
+      frame,
+      x: at.x,
+      y: at.y,
+      confidence: COAST_CONFIDENCE * COAST_DECAY ** this.coasted.length,
+      state: 'coasted',
+    };
+    this.coasted.push(sample);
+    return { going: true, samples: [sample] };
+  }
+
+  private take(frame: number, { x, y, confidence }: Found, predicted: Point): Outcome {
+    const last = this.past[this.past.length - 1];
+    const samples: FramedSample[] = [];
+    if (this.hidden) {
+      // What was predicted is bent so that it meets what was found: no jump on the first frame after.
+      const share = 1 / (this.coasted.length + 1);
+      this.coasted.forEach((c, i) => {
+        const part = (i + 1) * share;
+        samples.push({ ...c, x: c.x + part * (x - predicted.x), y: c.y + part * (y - predicted.y) });
+      });
+      this.coasted = [];
+      if (this.tracker.hasLookalikes) this.mostConfidence = MAYBE_ANOTHER;
+    } else {
+      const going = goOn(this.past, frame);
+      this.checked++;
+      this.errors = {
+        still: FORGET * this.errors.still + Math.hypot(x - last.x, y - last.y),
+        going: FORGET * this.errors.going + Math.hypot(x - going.x, y - going.y),
+      };
+    }
+    this.past.push({ frame, x, y });
+    samples.push({ frame, x, y, confidence: Math.min(confidence, this.mostConfidence), state: 'tracked' });
+    return { going: true, samples };
+  }
+
+  /** How far off the prediction usually is, in pixels; more with every frame that it goes unchecked. */
+  private get spread(): number {
+    if (this.checked < 3) return Infinity;
+    const usual = Math.min(this.errors.still, this.errors.going) * (1 - FORGET);
+    return Math.max(LEAST_SPREAD, usual) * (1 + SPREADING * this.coasted.length);
+  }
+
+  /** As it stood or as it went, whichever has been right more often lately. */
+  private predict(frame: number): Point {
+    const last = this.past[this.past.length - 1];
+    return this.errors.going < this.errors.still || this.hidden ? goOn(this.past, frame) : last;
+  }
+}
