@@ -38,7 +38,13 @@ async function casesOf(surfaces: readonly string[], kinds: readonly string[]): P
           const truth = shot.truth(place, f);
           if (truth.x < 6 || truth.y < 6 || truth.x > WIDTH - 6 || truth.y > HEIGHT - 6) continue;
           const [x, y] = [truth.x + 12 * (random() - 0.5), truth.y + 10 * (random() - 0.5)];
-          const found = tracker.find(new Pyramid(shot.planes[f], SEARCH_LEVELS), { x, y, grow: 1, lost: false, spread: Infinity });
+          const found = tracker.find(new Pyramid(shot.planes[f], SEARCH_LEVELS), {
+            x,
+            y,
+            grow: 1,
+            lost: false,
+            spread: Infinity,
+          });
           if (!found?.converged || !(found.score > 0)) continue;
           const evidence: Evidence = found;
           const right = Math.hypot(found.x - truth.x, found.y - truth.y) <= 0.3 && !shot.hidden(place, f, -2);
@@ -62,7 +68,8 @@ function fit(cases: readonly Case[]): number[] {
       const p = 1 / (1 + Math.exp(-features.reduce((s, v, k) => s + v * weights[k], 0)));
       for (let a = 0; a < n; a++) {
         gradient.set(a, 0, gradient.get(a, 0) + (Number(right) - p) * features[a]);
-        for (let b = 0; b < n; b++) hessian.set(a, b, hessian.get(a, b) + p * (1 - p) * features[a] * features[b]);
+        for (let b = 0; b < n; b++)
+          hessian.set(a, b, hessian.get(a, b) + p * (1 - p) * features[a] * features[b]);
       }
     }
     const change = solve(hessian, gradient).to1DArray();
@@ -74,7 +81,9 @@ function fit(cases: readonly Case[]): number[] {
 
 function report(name: string, cases: readonly Case[], weights: readonly number[]): void {
   const bins = [0, 0.2, 0.4, 0.6, 0.8, 0.9, 0.97, 1.001];
-  const p = cases.map(({ features }) => 1 / (1 + Math.exp(-features.reduce((s, v, k) => s + v * weights[k], 0))));
+  const p = cases.map(
+    ({ features }) => 1 / (1 + Math.exp(-features.reduce((s, v, k) => s + v * weights[k], 0))),
+  );
   const lines = bins.slice(1).map((top, i) => {
     const inside = cases.filter((_, k) => p[k] >= bins[i] && p[k] < top);
     const right = inside.filter((c) => c.right).length / Math.max(1, inside.length);
@@ -82,7 +91,9 @@ function report(name: string, cases: readonly Case[], weights: readonly number[]
   });
   const sure = cases.filter((_, k) => p[k] >= 0.9);
   console.log(`${name}: ${cases.length} matches; ${lines.join('; ')}`);
-  console.log(`  at 0.9 and above within 0.3 px: ${(sure.filter((c) => c.right).length / sure.length).toFixed(4)}`);
+  console.log(
+    `  at 0.9 and above within 0.3 px: ${(sure.filter((c) => c.right).length / sure.length).toFixed(4)}`,
+  );
 }
 
 const kinds = Object.keys(KINDS);

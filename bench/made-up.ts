@@ -15,7 +15,13 @@ import {
   type Point,
 } from '@lurn/core';
 import { ffmpegPath } from '@lurn/engine';
-import { normal, randomNumbers, speckledSurface, takePicture, type Surface } from '../packages/core/src/testing/footage.js';
+import {
+  normal,
+  randomNumbers,
+  speckledSurface,
+  takePicture,
+  type Surface,
+} from '../packages/core/src/testing/footage.js';
 import { masonrySurface, signedSurface } from '../packages/core/src/testing/surfaces.js';
 
 /** Made-up footage of several textures with exact truth, for measuring the tracker: short shots held in memory. */
@@ -101,7 +107,8 @@ function motions(seed: number, { turn = 0, grow = 1 }: Kind): Matrix3[] {
     a: 1 + 3 * random(),
     b: 6.28 * random(),
   }));
-  const sum = (t: number, key: 'p' | 'b') => waves.reduce((s, w) => s + w.a * (Math.sin(6.28 * w.f * t + w[key]) - Math.sin(w[key])), 0);
+  const sum = (t: number, key: 'p' | 'b') =>
+    waves.reduce((s, w) => s + w.a * (Math.sin(6.28 * w.f * t + w[key]) - Math.sin(w[key])), 0);
   return Array.from({ length: FRAMES }, (_, t) =>
     composeSimilarity(
       t === 0
@@ -133,8 +140,13 @@ export async function makeUp(surfaceName: string, kindName: string): Promise<Mad
   const flickers = motion.map(() => 1 + (kind.flicker ?? 0) * (2 * random() - 1));
   const folder = join(tmpdir(), 'lurn-made-up');
   mkdirSync(folder, { recursive: true });
-  const source = ['packages/core/src/testing/footage.ts', 'packages/core/src/testing/surfaces.ts'].map((f) => readFileSync(f, 'utf8'));
-  const key = createHash('sha1').update(JSON.stringify([surfaceName, kind, motion, source])).digest('hex').slice(0, 12);
+  const source = ['packages/core/src/testing/footage.ts', 'packages/core/src/testing/surfaces.ts'].map((f) =>
+    readFileSync(f, 'utf8'),
+  );
+  const key = createHash('sha1')
+    .update(JSON.stringify([surfaceName, kind, motion, source]))
+    .digest('hex')
+    .slice(0, 12);
   const file = join(folder, `${key}.gray`);
   const size = WIDTH * HEIGHT;
   if (!existsSync(file)) {
@@ -154,7 +166,8 @@ export async function makeUp(surfaceName: string, kindName: string): Promise<Mad
     writeFileSync(file, kind.crf ? await through(all, kind.crf) : all);
   }
   const bytes = readFileSync(file);
-  const seen = (t: number) => (kind.blur ? (motion[t].map((v, k) => v + 0.4 * (until[t][k] - v)) as unknown as Matrix3) : motion[t]);
+  const seen = (t: number) =>
+    kind.blur ? (motion[t].map((v, k) => v + 0.4 * (until[t][k] - v)) as unknown as Matrix3) : motion[t];
   const back = inverseOf(seen(0));
   const truth = (at: Point, t: number) => {
     const p = apply(back, at.x, at.y);
@@ -180,7 +193,22 @@ async function through(gray: Buffer, crf: number): Promise<Buffer> {
   const options = { maxBuffer: 1e9, stdio: ['pipe', 'pipe', 'inherit'] as ['pipe', 'pipe', 'inherit'] };
   const coded = execFileSync(
     tool,
-    ['-v', 'error', ...raw, '-i', '-', '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-crf', String(crf), '-f', 'matroska', '-'],
+    [
+      '-v',
+      'error',
+      ...raw,
+      '-i',
+      '-',
+      '-pix_fmt',
+      'yuv420p',
+      '-c:v',
+      'libx264',
+      '-crf',
+      String(crf),
+      '-f',
+      'matroska',
+      '-',
+    ],
     { ...options, input: gray },
   );
   return execFileSync(tool, ['-v', 'error', '-i', '-', '-vf', 'extractplanes=y', '-f', 'rawvideo', '-'], {

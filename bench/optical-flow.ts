@@ -23,7 +23,9 @@ interface Library {
 }
 
 export async function openLibrary(): Promise<{ readonly cv: Library }> {
-  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as Library & { onRuntimeInitialized?: () => void };
+  const cv = createRequire(import.meta.url)('@techstark/opencv-js') as Library & {
+    onRuntimeInitialized?: () => void;
+  };
   if (!cv.Mat) await new Promise<void>((ready) => (cv.onRuntimeInitialized = ready));
   return { cv }; // wrapped: the module has a `then` of its own that never settles
 }

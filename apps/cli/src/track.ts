@@ -89,7 +89,10 @@ export async function trackEntries(
         for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
         for (const { id, frame, since, reason, message } of step.stopped) {
           const [a, b] = [Math.min(since, frame), Math.max(since, frame)];
-          tracks.set(id, withoutSamples(tracks.get(id)!, a, b, (state) => state !== 'pinned'));
+          tracks.set(
+            id,
+            withoutSamples(tracks.get(id)!, a, b, (state) => state !== 'pinned'),
+          );
           stops.push({ spot: id, frame: since, reason, message });
         }
         progress(step.done, step.total);

@@ -33,4 +33,5 @@ export * from './measure/shakiness.js';
 export * from './formats/columns.js';
 export * from './formats/spots-file.js';
 export * from './formats/tracks-file.js';
+export * from './formats/sample-table.js';
 export * from './formats/motion-file.js';

@@ -40,7 +40,7 @@ describe('documents', () => {
   });
 
   it('of version 1 are brought up to date', () => {
-    const { accepted: _, ...rest } = two.document;
+    const { accepted: _accepted, ...rest } = two.document;
     const old = {
       ...rest,
       version: 1,

@@ -67,7 +67,9 @@ function fromVersion1(value: Readonly<Record<string, unknown>>): unknown {
     ...value,
     version: 2,
     accepted: [],
-    spots: Array.isArray(spots) ? spots.map((s: unknown) => (isRecord(s) ? { ...NEW_SPOT, ...s } : s)) : spots,
+    spots: Array.isArray(spots)
+      ? spots.map((s: unknown) => (isRecord(s) ? { ...NEW_SPOT, ...s } : s))
+      : spots,
   };
 }
 
@@ -119,8 +121,7 @@ function record<T>(fields: { readonly [K in keyof T]: Reader<T[K]> }): Reader<T>
       if (!Object.hasOwn(fields, key)) throw new DocumentError(`${path}.${key}`, 'is not known');
     }
     const out = {} as T;
-    for (const key in fields)
-      out[key] = fields[key](value[key], `${path}.${key}`);
+    for (const key in fields) out[key] = fields[key](value[key], `${path}.${key}`);
     return out;
   };
 }

@@ -12,6 +12,7 @@ import {
   addSpot,
   changeDocument,
   changeSpot,
+  NEW_SPOT,
   nextColour,
   nextName,
   removeSpots,
@@ -29,6 +30,7 @@ export function placeSpot(at: Point): string {
   const { frame, info } = bench();
   const document = shotDocument();
   const { patch, reach, minConfidence } = defaultSettings(info.height);
+  const like = document.spots.find((s) => bench().selected.includes(s.id));
   const spot: Spot = {
     id: crypto.randomUUID(),
     name: nextName(document),
@@ -36,7 +38,8 @@ export function placeSpot(at: Point): string {
     patch,
     reach,
     minConfidence,
-    used: true,
+    ...NEW_SPOT,
+    ...(like && { eye: like.eye, group: like.group }),
   };
   const place = inside(at);
   const track = withSamples(EMPTY_TRACK, [{ frame, ...place, confidence: 1, state: 'pinned' }]);

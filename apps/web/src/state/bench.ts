@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Steady } from '@lurn/core';
+import type { Doubt, Grip, GripMap, Steady, Suggestion, Track } from '@lurn/core';
 import type { ClipInfo, ClipSummary } from '@lurn/model';
 
 export const STATIONS = ['spots', 'track', 'repair', 'steady', 'frame', 'render'] as const;
@@ -24,6 +24,18 @@ export interface Tracking {
   readonly total: number;
   readonly startedAt: number;
 }
+
+/** Frames, both included. */
+export interface Span {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** What a press on the picture does instead of placing a spot. */
+export type PictureTool =
+  | { readonly kind: 'rectangle' }
+  | { readonly kind: 'byHand'; readonly step: number }
+  | { readonly kind: 'carryOn'; readonly spot: string };
 
 export type Saving = 'saved' | 'saving' | 'unsaved' | 'failed';
 
@@ -51,6 +63,32 @@ export interface BenchState {
   /** Where the magnifier looks, while something is dragged. */
   readonly magnifier: { readonly x: number; readonly y: number; readonly spot: string } | null;
   readonly keySheet: boolean;
+  /** Doubts of all spots, worst first, and which of them is being looked at (its place in the list). */
+  readonly doubts: readonly Doubt[];
+  readonly doubtAt: number | null;
+  /** How far spots lie from where the others put them, in pixels RMS, by id. */
+  readonly residuals: Readonly<Record<string, number>>;
+  /** Grip by spot id, read where the spot is on the present frame, else on its first pin. */
+  readonly grips: Readonly<Record<string, Grip>>;
+  readonly suggestions: readonly Suggestion[];
+  /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
+  readonly rectangle: readonly [number, number, number, number] | null;
+  readonly tool: PictureTool | null;
+  /** Shows the picture as the tracker sees it. */
+  readonly eyeView: boolean;
+  readonly showMap: boolean;
+  readonly map: GripMap | null;
+  /** Keeps the selected spot in the middle of the view. */
+  readonly follow: boolean;
+  /** Frames chosen on the ribbons. */
+  readonly span: Span | null;
+  /** The part of the time axis that is shown; null for all of it. */
+  readonly timeView: Span | null;
+  /** The spot whose curves are open. */
+  readonly curvesOf: string | null;
+  /** A change of a track that is shown before it is applied. */
+  readonly preview: { readonly spot: string; readonly track: Track } | null;
+  readonly importing: boolean;
 }
 
 const BLANK = {
@@ -70,6 +108,22 @@ const BLANK = {
   problem: null,
   magnifier: null,
   keySheet: false,
+  doubts: [],
+  doubtAt: null,
+  residuals: {},
+  grips: {},
+  suggestions: [],
+  rectangle: null,
+  tool: null,
+  eyeView: false,
+  showMap: false,
+  map: null,
+  follow: false,
+  span: null,
+  timeView: null,
+  curvesOf: null,
+  preview: null,
+  importing: false,
 } as const satisfies Partial<BenchState>;
 
 export const useBench = create<BenchState>()(

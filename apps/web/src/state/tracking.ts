@@ -1,14 +1,26 @@
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
-import { withoutSamples, withSamples, type SpotStop, type Track, type TrackStep } from '@lurn/core';
-import { setTracks } from '@lurn/model';
+import {
+  EMPTY_TRACK,
+  hasSample,
+  samplesOf,
+  withoutSamples,
+  withSamples,
+  type FramedSample,
+  type KnownSpot,
+  type SpotStop,
+  type SpotToTrack,
+  type Track,
+  type TrackStep,
+} from '@lurn/core';
+import { setTracks, settingsOf, type Spot } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { TrackApi } from '../workers/track.worker';
 import { bench, setBench } from './bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
 
-export type TrackWay = 'end' | 'start' | 'next' | 'previous';
+export type TrackWay = 'end' | 'start' | 'both' | 'next' | 'previous' | 'pin';
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
@@ -19,7 +31,7 @@ export class Tracker {
   private readonly ready: Promise<void>;
 
   constructor(file: ClipFile) {
-    this.ready = this.api.open(file);
+    this.ready = this.api.open(file, bench().info.colour);
     this.ready.catch(() => undefined);
   }
 
@@ -27,7 +39,6 @@ export class Tracker {
   async run(way: TrackWay): Promise<void> {
     if (bench().tracking) return;
     const from = bench().frame;
-    const to = this.target(way, from);
     const spots = spotsToTrack();
     if (spots.length === 0) {
       toast.warning(
@@ -38,52 +49,107 @@ export class Tracker {
       );
       return;
     }
-    if (to === from) {
-      toast.info(
-        `This is the ${way === 'end' || way === 'next' ? 'last' : 'first'} frame; there is nothing further to track.`,
-        { id: 'track' },
-      );
+    const ends = this.targets(way, from, spots).filter((to) => to !== from);
+    if (ends.length === 0) {
+      const nothing = {
+        pin: 'There is no pin after this frame to track to.',
+        end: 'This is the last frame; there is nothing further to track.',
+        start: 'This is the first frame; there is nothing further to track.',
+        both: 'The clip has only this frame.',
+        next: 'This is the last frame; there is nothing further to track.',
+        previous: 'This is the first frame; there is nothing further to track.',
+      };
+      toast.info(nothing[way], { id: 'track' });
       return;
     }
-    const { tracks } = shotState();
-    const request = {
-      from,
-      to,
-      spots: spots.map(({ id, name, patch, reach, minConfidence }) => ({
-        id,
-        name,
-        settings: { patch, reach, minConfidence },
-        track: tracks[id],
-      })),
-    };
-    setBench({
-      playing: false,
-      tracking: { from, to, frame: from, done: 0, total: Math.abs(to - from), startedAt: Date.now() },
+    await this.asOneStep(async () => {
+      const stops: SpotStop[] = [];
+      for (const to of ends) {
+        const total = Math.abs(to - from);
+        setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
+        const outcome = await this.api.track(
+          { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
+          Comlink.proxy((steps: TrackStep[]) => {
+            stops.push(...steps.flatMap((s) => s.stopped));
+            this.take(steps, to);
+          }),
+        );
+        if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
+        if (outcome.ended !== 'done') break;
+      }
+      if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });
+  }
+
+  /** Follows the picture from the pins round the present frame towards each other, for the selected spots. */
+  async between(): Promise<void> {
+    if (bench().tracking) return;
+    const { frame, selected } = bench();
+    const { document, tracks } = shotState();
+    const spots = document.spots.filter((s) => selected.includes(s.id));
+    if (spots.length === 0) {
+      toast.warning('Select a spot first: tracking between pins needs one.', { id: 'track' });
+      return;
+    }
+    await this.asOneStep(async () => {
+      for (const spot of spots) {
+        const pins = pinsRound(tracks[spot.id] ?? EMPTY_TRACK, frame);
+        if (!pins) {
+          tell(
+            `"${spot.name}" needs a pin on both sides of frame ${frame}. Pin it where it is right (drag or nudge it).`,
+          );
+          continue;
+        }
+        const [a, b] = pins;
+        const total = 2 * (b - a - 1);
+        setBench({ tracking: { from: a, to: b, frame: a, done: 0, total, startedAt: Date.now() } });
+        const outcome = await this.api.between(
+          toTrack(spot),
+          a,
+          b,
+          othersThan([spot]),
+          Comlink.proxy((done: number) => {
+            const { tracking } = bench();
+            if (tracking) setBench({ tracking: { ...tracking, done } });
+          }),
+        );
+        if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
+        if (outcome.ended !== 'done') break;
+        this.join(spot, a, b, outcome.samples, outcome.unseen);
+      }
+    });
+  }
+
+  private join(spot: Spot, a: number, b: number, samples: readonly FramedSample[], unseen: number): void {
+    edit((state) => {
+      const bare = withoutSamples(state.tracks[spot.id] ?? EMPTY_TRACK, a + 1, b - 1);
+      return setTracks(state, { [spot.id]: withSamples(bare, samples) });
+    });
+    const apart = samples.filter((s) => s.mismatch).length;
+    const notes = [
+      ...(unseen > 0 ? [`${unseen} frames were seen from neither side and are coasted`] : []),
+      ...(apart > 0 ? [`on ${apart} the two sides disagree: see Doubts`] : []),
+    ];
+    toast.success(
+      `"${spot.name}" tracked between frames ${a} and ${b}${notes.length ? `; ${notes.join('; ')}` : ''}.`,
+      {
+        id: 'track',
+      },
+    );
+  }
+
+  /** Runs work that edits the shot many times, as one step of undo. */
+  private async asOneStep(work: () => Promise<void>): Promise<void> {
+    setBench({ playing: false, tool: null, suggestions: [] });
     beginGesture();
-    const stops: SpotStop[] = [];
     try {
       await this.ready;
-      const outcome = await this.api.track(
-        request,
-        Comlink.proxy((steps: TrackStep[]) => {
-          stops.push(...steps.flatMap((s) => s.stopped));
-          this.take(steps, to);
-        }),
-      );
-      if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
+      await work();
     } catch (error) {
       toast.error(`Tracking failed: ${(error as Error).message}`, { id: 'track' });
     } finally {
       endGesture();
       setBench({ tracking: null });
-    }
-    if (stops.length > 0) {
-      toast.warning(stops.map((s) => s.message).join('\n'), {
-        id: 'track',
-        duration: 8000,
-        style: { whiteSpace: 'pre-line' },
-      });
     }
   }
 
@@ -95,18 +161,27 @@ export class Tracker {
     this.worker.terminate();
   }
 
-  private target(way: TrackWay, from: number): number {
+  private targets(way: TrackWay, from: number, spots: readonly Spot[]): number[] {
     const last = bench().info.frames - 1;
     const { range } = shotDocument();
+    const end = from < range.to ? range.to : last;
+    const start = from > range.from ? range.from : 0;
     switch (way) {
       case 'end':
-        return from < range.to ? range.to : last;
+        return [end];
       case 'start':
-        return from > range.from ? range.from : 0;
+        return [start];
+      case 'both':
+        return [end, start];
       case 'next':
-        return Math.min(last, from + 1);
+        return [Math.min(last, from + 1)];
       case 'previous':
-        return Math.max(0, from - 1);
+        return [Math.max(0, from - 1)];
+      case 'pin': {
+        const pins = spots.flatMap((s) => pinFrames(shotState().tracks[s.id] ?? EMPTY_TRACK));
+        const ahead = pins.filter((f) => f > from);
+        return ahead.length > 0 ? [Math.min(...ahead)] : [];
+      }
     }
   }
 
@@ -120,8 +195,8 @@ export class Tracker {
         for (const { id, sample } of step.samples) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
       }
       for (const [id, samples] of fresh) if (of(id)) changed[id] = withSamples(of(id), samples);
-      for (const { id, frame } of steps.flatMap((s) => s.stopped)) {
-        const [a, b] = frame <= to ? [frame, to] : [to, frame];
+      for (const { id, since } of steps.flatMap((s) => s.stopped)) {
+        const [a, b] = since <= to ? [since, to] : [to, since];
         if (of(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned');
       }
       return setTracks(state, changed);
@@ -131,4 +206,36 @@ export class Tracker {
     if (tracking)
       setBench({ frame: last.frame, tracking: { ...tracking, frame: last.frame, done: last.done } });
   }
+}
+
+function toTrack(spot: Spot): SpotToTrack {
+  const { id, name, group, joins } = spot;
+  return { id, name, group, joins, settings: settingsOf(spot), track: shotState().tracks[id] ?? EMPTY_TRACK };
+}
+
+/** The spots that are not tracked now but may tell where a hidden one is. */
+function othersThan(spots: readonly Spot[]): KnownSpot[] {
+  const { document, tracks } = shotState();
+  return document.spots
+    .filter((s) => !spots.includes(s) && tracks[s.id])
+    .map(({ id, group }) => ({ id, group, track: tracks[id] }));
+}
+
+export function pinFrames(track: Track): number[] {
+  return [...samplesOf(track)].filter((s) => s.state === 'pinned').map((s) => s.frame);
+}
+
+/** The nearest pins before and after a frame; a pin on the frame itself begins the stretch after it. */
+export function pinsRound(track: Track, frame: number): readonly [number, number] | null {
+  const pins = pinFrames(track);
+  const before = pins.filter((f) => f <= frame).pop();
+  const after = pins.find((f) => f > frame);
+  if (before !== undefined && after !== undefined) return [before, after];
+  // On the last pin: the stretch before it.
+  if (before === frame && pins.length > 1 && hasSample(track, frame)) return [pins[pins.length - 2], frame];
+  return null;
+}
+
+function tell(message: string): void {
+  toast.warning(message, { id: 'track', duration: 8000, style: { whiteSpace: 'pre-line' } });
 }

@@ -7,12 +7,25 @@ import {
   type Pane,
   type Picture,
 } from '@lurn/media';
-import { codedToUpright, invert, LurnError, multiply, type ChromaSiting, type Matrix3 } from '@lurn/core';
+import {
+  channelPlane,
+  codedToUpright,
+  createPlane,
+  filterEye,
+  invert,
+  LurnError,
+  multiply,
+  type ChromaSiting,
+  type Eye,
+  type Matrix3,
+} from '@lurn/core';
 
 /** What is to be seen: which frame, and the panes it is drawn in. */
 export interface View {
   readonly frame: number;
   readonly panes: readonly ViewPane[];
+  /** Shows the picture as the tracker sees it; null as it is. */
+  readonly eye: Eye | null;
 }
 
 export interface ViewPane extends Omit<Pane, 'toLuma'> {
@@ -36,6 +49,7 @@ class PictureWorker {
   private uprightToCoded: Matrix3 | null = null;
   private picture: Picture | null = null;
   private view: View | null = null;
+  private coding: PictureSetup['coding'] | null = null;
   private busy = false;
   private onShown: ((frame: number) => void) | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
@@ -47,6 +61,7 @@ class PictureWorker {
   ): Promise<void> {
     this.onShown = onShown;
     this.onError = onError;
+    this.coding = setup.coding;
     this.drawer = new PictureDrawer(setup.canvas, setup.coding, setup.ground);
     this.reader = await FrameReader.open(setup.file, READER);
     const { turns } = this.reader.clip;
@@ -108,11 +123,32 @@ class PictureWorker {
     }
   }
 
+  private seen: { readonly key: string; readonly picture: Picture } | null = null;
+
+  /** The picture as the tracker sees it: one filtered channel, without colour. */
+  private seenThrough(picture: Picture, eye: Eye): Picture {
+    const key = `${picture.frame} ${JSON.stringify(eye)}`;
+    if (this.seen?.key === key) return this.seen.picture;
+    const channel = channelPlane(picture, eye.channel, this.coding!);
+    const out = createPlane(channel.width, channel.height);
+    filterEye(channel, eye, out, 0, 0, out.width, out.height);
+    if (this.coding!.range === 'tv' && eye.channel !== 'luma') {
+      // The drawer takes luma for limited range: full-range values are squeezed into it.
+      for (let i = 0; i < out.data.length; i++) out.data[i] = 16 + (out.data[i] * 219) / 255;
+    }
+    const grey = createPlane(picture.u.width, picture.u.height);
+    grey.data.fill(128);
+    const { frame, subsampling } = picture;
+    const made: Picture = { frame, y: out, u: grey, v: grey, subsampling, bytes: out.data.length };
+    this.seen = { key, picture: made };
+    return made;
+  }
+
   private paint(): void {
     const { drawer, picture, view } = this;
     if (!drawer || !picture || !view) return;
     drawer.clear();
-    drawer.load(picture);
+    drawer.load(view.eye ? this.seenThrough(picture, view.eye) : picture);
     for (const pane of view.panes)
       drawer.drawPane({ ...pane, toLuma: multiply(this.uprightToCoded!, pane.toSource) });
     drawer.read(0, 0, 1, 1); // waits for the graphics card, so that drawing can never fall behind

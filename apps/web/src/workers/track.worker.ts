@@ -1,22 +1,38 @@
 import * as Comlink from 'comlink';
-import { trackSpots, type TrackRequest, type TrackStep } from '@lurn/core';
+import {
+  trackBetween,
+  trackSpots,
+  type BetweenResult,
+  type KnownSpot,
+  type SpotToTrack,
+  type TrackRequest,
+  type TrackStep,
+} from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
+import type { ClipInfo } from '@lurn/model';
 
 const READER = { cacheBytes: 250e6, readAhead: 2 };
 /** Steps are handed over in batches, about this often. */
 const BATCH_MS = 80;
 
-export type TrackOutcome =
-  | { readonly ended: 'done' | 'stopped' }
+type Broken =
+  | { readonly ended: 'stopped' }
   | { readonly ended: 'failed'; readonly code: string; readonly message: string };
+export type TrackOutcome = { readonly ended: 'done' } | Broken;
+export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Broken;
+
+function brokenOff(error: unknown): Broken {
+  const { code = 'fault', message } = error as { code?: string; message: string };
+  return code === 'stopped' ? { ended: 'stopped' } : { ended: 'failed', code, message };
+}
 
 /** Follows spots off the main thread, with a decoder of its own. */
 class TrackWorker {
   private reader: FrameReader | null = null;
   private signal = { aborted: false };
 
-  async open(file: ClipFile): Promise<void> {
-    this.reader = await FrameReader.open(file, READER);
+  async open(file: ClipFile, colour: ClipInfo['colour']): Promise<void> {
+    this.reader = await FrameReader.open(file, { ...READER, colour });
   }
 
   async track(request: TrackRequest, onSteps: (steps: TrackStep[]) => void): Promise<TrackOutcome> {
@@ -40,8 +56,28 @@ class TrackWorker {
       return { ended: 'done' };
     } catch (error) {
       hand();
-      const { code = 'fault', message } = error as { code?: string; message: string };
-      return code === 'stopped' ? { ended: 'stopped' } : { ended: 'failed', code, message };
+      return brokenOff(error);
+    }
+  }
+
+  async between(
+    spot: SpotToTrack,
+    a: number,
+    b: number,
+    others: readonly KnownSpot[],
+    onProgress: (done: number) => void,
+  ): Promise<BetweenOutcome> {
+    this.signal = { aborted: false };
+    let told = performance.now();
+    try {
+      const result = await trackBetween(this.reader!, spot, a, b, others, this.signal, (done) => {
+        if (performance.now() - told < BATCH_MS) return;
+        told = performance.now();
+        onProgress(done);
+      });
+      return { ended: 'done', ...result };
+    } catch (error) {
+      return brokenOff(error);
     }
   }
 

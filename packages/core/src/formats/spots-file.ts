@@ -22,7 +22,15 @@ const KNOWN = [
 /** Sizes that suit a picture: 15 x 15 and 32 x 24 at 720 lines, scaled with the height, never below 5. */
 export function defaultSettings(height: number): SpotSettings {
   const scaled = (v: number) => Math.max(5, Math.round((v * height) / 720));
-  return { patch: [scaled(15), scaled(15)], reach: [scaled(32), scaled(24)], minConfidence: 0.4, eye: PLAIN_EYE, allow: 'similarity', refresh: 'auto', lowMatch: 'coast' };
+  return {
+    patch: [scaled(15), scaled(15)],
+    reach: [scaled(32), scaled(24)],
+    minConfidence: 0.15,
+    eye: PLAIN_EYE,
+    allow: 'similarity',
+    refresh: 'auto',
+    lowMatch: 'coast',
+  };
 }
 
 /**
@@ -114,7 +122,13 @@ function parseEntry(entry: unknown, where: string, picture: Size, frames: number
   };
 }
 
-function parsePins(value: unknown, where: string, picture: Size, frames: number, own: number): SpotEntry['pins'] {
+function parsePins(
+  value: unknown,
+  where: string,
+  picture: Size,
+  frames: number,
+  own: number,
+): SpotEntry['pins'] {
   if (value === undefined) return [];
   if (!Array.isArray(value)) throw bad(`${where} must be a list of { frame, x, y }`);
   const taken = new Set([own]);

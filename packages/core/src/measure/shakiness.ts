@@ -77,7 +77,13 @@ export function motionBetween(from: Pyramid, to: Pyramid): Matrix3 {
 
 function follow(from: Pyramid, to: Pyramid, x: number, y: number): Point | null {
   try {
-    const found = new SpotTracker(SETTINGS, from, x, y).find(to, { x, y, grow: 1, lost: false, spread: Infinity });
+    const found = new SpotTracker(SETTINGS, from, x, y).find(to, {
+      x,
+      y,
+      grow: 1,
+      lost: false,
+      spread: Infinity,
+    });
     return found && found.confidence >= SETTINGS.minConfidence ? found : null;
   } catch {
     return null; // nothing to hold on to there

@@ -45,7 +45,15 @@ export function eyeMargin(eye: Eye): number {
  *
  * Cost: about 6 sigma + 40 operations a sample, margins included.
  */
-export function filterEye(plane: Plane, eye: Eye, out: Plane, x0: number, y0: number, x1: number, y1: number): void {
+export function filterEye(
+  plane: Plane,
+  eye: Eye,
+  out: Plane,
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+): void {
   const margin = eyeMargin(eye);
   const width = x1 - x0 + 2 * margin;
   const height = y1 - y0 + 2 * margin;
@@ -72,9 +80,16 @@ export function filterEye(plane: Plane, eye: Eye, out: Plane, x0: number, y0: nu
 }
 
 /** Separable Gaussian; at the ends of the buffer the nearest value is repeated. */
-function gaussian(values: Float32Array, width: number, height: number, sigma: number): Float32Array<ArrayBuffer> {
+function gaussian(
+  values: Float32Array,
+  width: number,
+  height: number,
+  sigma: number,
+): Float32Array<ArrayBuffer> {
   const radius = Math.ceil(3 * sigma);
-  const weights = Float32Array.from({ length: 2 * radius + 1 }, (_, k) => Math.exp(-((k - radius) ** 2) / (2 * sigma * sigma)));
+  const weights = Float32Array.from({ length: 2 * radius + 1 }, (_, k) =>
+    Math.exp(-((k - radius) ** 2) / (2 * sigma * sigma)),
+  );
   const sum = weights.reduce((s, w) => s + w, 0);
   for (let k = 0; k < weights.length; k++) weights[k] /= sum;
   const pass = (from: Float32Array, step: number, count: number, lines: number, lineStep: number) => {

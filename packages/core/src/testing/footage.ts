@@ -81,7 +81,9 @@ export function takePicture(
   { noise = 0, gain = 1, offset = 0, seed = 1, until, front, quantiser }: Spoiling = {},
 ): Plane {
   const moments = until ? Array.from({ length: EXPOSURES }, (_, k) => k / EXPOSURES) : [0];
-  const backs = moments.map((t) => invert(motion.map((v, k) => v + t * ((until ?? motion)[k] - v)) as unknown as Matrix3));
+  const backs = moments.map((t) =>
+    invert(motion.map((v, k) => v + t * ((until ?? motion)[k] - v)) as unknown as Matrix3),
+  );
   const random = randomNumbers(seed);
   const plane = createPlane(width, height);
   for (let y = 0; y < height; y++) {
@@ -90,7 +92,10 @@ export function takePicture(
       if (value === null) {
         value = 0;
         for (const b of backs) {
-          const [u, v] = [b[0] * (x + 0.5) + b[1] * (y + 0.5) + b[2], b[3] * (x + 0.5) + b[4] * (y + 0.5) + b[5]];
+          const [u, v] = [
+            b[0] * (x + 0.5) + b[1] * (y + 0.5) + b[2],
+            b[3] * (x + 0.5) + b[4] * (y + 0.5) + b[5],
+          ];
           value += surface(u, v);
         }
         value /= backs.length;
@@ -114,7 +119,8 @@ function quantise({ width, height, data }: Plane, step: number): void {
   const half = new Float64Array(64);
   for (let by = 0; by + 8 <= height; by += 8) {
     for (let bx = 0; bx + 8 <= width; bx += 8) {
-      for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) block[8 * j + i] = data[(by + j) * width + bx + i];
+      for (let j = 0; j < 8; j++)
+        for (let i = 0; i < 8; i++) block[8 * j + i] = data[(by + j) * width + bx + i];
       transform(block, half, false);
       for (let k = 0; k < 64; k++) {
         const q = step * (1 + 0.3 * ((k & 7) + (k >> 3)));

@@ -5,7 +5,14 @@ import type { Plane } from '../picture/plane.js';
 import { EMPTY_TRACK, withSamples, withoutSamples, type Track } from '../track/track.js';
 import { trackSpots, type FrameSource, type SpotToTrack, type TrackStep } from '../track/track-spots.js';
 import type { SpotSettings } from '../track/spot-tracker.js';
-import { normal, randomNumbers, speckledSurface, takePicture, type Spoiling, type Surface } from './footage.js';
+import {
+  normal,
+  randomNumbers,
+  speckledSurface,
+  takePicture,
+  type Spoiling,
+  type Surface,
+} from './footage.js';
 
 /** Small made-up shots and runs of the tracker on them, for tests. */
 
@@ -20,7 +27,7 @@ export const SETTINGS: SpotSettings = {
   allow: 'similarity',
   refresh: 'auto',
   lowMatch: 'stop',
-  minConfidence: 0.4,
+  minConfidence: 0.15,
 };
 
 /** A camera that shakes by 5 px, turned and zoomed by a little when `turn` is given (radians). */
@@ -81,4 +88,5 @@ export function trackAfter(steps: readonly TrackStep[], spot: SpotToTrack): Trac
   return track;
 }
 
-export const rms = (values: readonly number[]) => Math.sqrt(values.reduce((s, v) => s + v * v, 0) / values.length);
+export const rms = (values: readonly number[]) =>
+  Math.sqrt(values.reduce((s, v) => s + v * v, 0) / values.length);

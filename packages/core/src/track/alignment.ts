@@ -213,8 +213,8 @@ export class PatchAligner {
     for (let j = j0; j < j1; j++) {
       const row = (((j - j0) * 3) / (j1 - j0)) | 0;
       for (let third = 0; third < 3; third++) {
-        const from = i0 + (((i1 - i0) * third) / 3) | 0;
-        const to = i0 + (((i1 - i0) * (third + 1)) / 3) | 0;
+        const from = (i0 + ((i1 - i0) * third) / 3) | 0;
+        const to = (i0 + ((i1 - i0) * (third + 1)) / 3) | 0;
         let sum = 0;
         for (let p = j * n + from; p < j * n + to; p++) {
           const r = current[p] - gain * values[p] - offset;

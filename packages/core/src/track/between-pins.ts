@@ -1,5 +1,12 @@
 import { LurnError, type AbortSignalLike } from '../errors.js';
-import { sampleAt, withoutSamples, withSamples, EMPTY_TRACK, type FramedSample, type Track } from './track.js';
+import {
+  sampleAt,
+  withoutSamples,
+  withSamples,
+  EMPTY_TRACK,
+  type FramedSample,
+  type Track,
+} from './track.js';
 import { trackSpots, type FrameSource, type KnownSpot, type SpotToTrack } from './track-spots.js';
 import { bridge } from './repair.js';
 
@@ -100,7 +107,12 @@ export function joinPasses(forth: Track, back: Track, a: FramedSample, b: Framed
   if (gaps.length === 0) return out;
   const seenTrack = withSamples(EMPTY_TRACK, [a, ...out, b]);
   const filled = bridge(seenTrack, a.frame, b.frame);
-  const coasted = gaps.map((f): FramedSample => ({ ...sampleAt(filled, f)!, frame: f, state: 'coasted', confidence: 0.3 }));
+  const coasted = gaps.map((f): FramedSample => ({
+    ...sampleAt(filled, f)!,
+    frame: f,
+    state: 'coasted',
+    confidence: 0.3,
+  }));
   return [...out, ...coasted].sort((s, t) => s.frame - t.frame);
 }
 

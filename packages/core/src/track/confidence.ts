@@ -19,7 +19,7 @@ export interface Evidence {
  * other seeds and textures judge them). Logistic regression as a calibration of classifier scores: Platt 1999,
  * "Probabilistic outputs for support vector machines".
  */
-const WEIGHTS = { constant: -11.6, error: -2.11, score: 10.47, fall: -1.34, uneven: -0.71, rival: -8.1 };
+const WEIGHTS = { constant: -2.4, error: -3.83, score: 0.7, fall: -7.36, uneven: -0.19, rival: -2.87 };
 
 /** The features that {@link WEIGHTS} weigh, in their order. */
 export function featuresOf(e: Evidence): readonly [number, number, number, number, number, number] {

@@ -5,7 +5,14 @@ import { robustSimilarity } from '../measure/shakiness.js';
 import { solveMotion } from '../solve/motion.js';
 import { sampleAt, trackEnd, type Track } from './track.js';
 
-export const DOUBT_REASONS = ['disagrees', 'jump', 'passes-disagree', 'weak-match', 'coasted', 'near-edge'] as const;
+export const DOUBT_REASONS = [
+  'disagrees',
+  'jump',
+  'passes-disagree',
+  'weak-match',
+  'coasted',
+  'near-edge',
+] as const;
 /** Why a place is not trusted. */
 export type DoubtReason = (typeof DOUBT_REASONS)[number];
 

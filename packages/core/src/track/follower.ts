@@ -30,6 +30,8 @@ const MAYBE_ANOTHER = 0.7;
 const LONGEST_COAST = 120;
 /** A feature that was hidden is believed to be back only when the match is this sure, and scores as only itself should. */
 const SURE_AGAIN = 0.6;
+/** Where other places look like it, a match less sure than this is as likely one of them. */
+const SURE_ENOUGH = 0.4;
 const COAST_CONFIDENCE = 0.3;
 const COAST_DECAY = 0.95;
 /** How fast the record of which prediction was right fades, a frame. */
@@ -79,7 +81,8 @@ export class Follower {
     const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
     const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
     const found = this.tracker.find(picture, { ...predicted, grow, lost: this.hidden, spread: this.spread });
-    const enough = this.hidden ? Math.max(minConfidence, SURE_AGAIN) : minConfidence;
+    const least = this.hidden ? SURE_AGAIN : this.tracker.hasLookalikes ? SURE_ENOUGH : 0;
+    const enough = Math.max(minConfidence, least);
     const sure =
       found !== null &&
       inside(found) &&
@@ -96,7 +99,8 @@ export class Follower {
     const at = group ?? goOn(this.past, frame);
     const since = this.hiddenSince ?? frame;
     if (!inside(at)) return { going: false, reason: 'left-picture', confidence, since };
-    if (this.coasted.length >= LONGEST_COAST) return { going: false, reason: 'not-found-again', confidence, since };
+    if (this.coasted.length >= LONGEST_COAST)
+      return { going: false, reason: 'not-found-again', confidence, since };
     const sample: FramedSample = {
       frame,
       x: at.x,

@@ -51,9 +51,13 @@ export function measureNoise({ width, height, stride, data }: Plane, tile = 24):
         for (let x = x0; x < x0 + tile; x++) {
           const p = y * stride + x;
           const v =
-            data[p - stride - 1] - 2 * data[p - stride] + data[p - stride + 1] -
+            data[p - stride - 1] -
+            2 * data[p - stride] +
+            data[p - stride + 1] -
             2 * (data[p - 1] - 2 * data[p] + data[p + 1]) +
-            data[p + stride - 1] - 2 * data[p + stride] + data[p + stride + 1];
+            data[p + stride - 1] -
+            2 * data[p + stride] +
+            data[p + stride + 1];
           sum += Math.abs(v);
           if (data[p] <= 1 || data[p] >= 254) flat++;
         }
@@ -163,7 +167,12 @@ export interface GripMap {
 }
 
 /** Cost: about ten operations a pixel, whatever the patch (sums over rectangles by integral images). */
-export function gripMap(plane: Plane, [hw, hh]: readonly [number, number], noise: number, step: number): GripMap {
+export function gripMap(
+  plane: Plane,
+  [hw, hh]: readonly [number, number],
+  noise: number,
+  step: number,
+): GripMap {
   const { width, height, stride, data } = plane;
   const w = width + 1;
   const sums = [0, 1, 2].map(() => new Float64Array(w * (height + 1)));
@@ -176,7 +185,13 @@ export function gripMap(plane: Plane, [hw, hh]: readonly [number, number], noise
       const at = (row: number) => data[row + r] - data[row + l];
       const gx = (at(up) + 2 * at(y * stride) + at(down)) / 8;
       const gy =
-        (data[down + l] + 2 * data[down + x] + data[down + r] - data[up + l] - 2 * data[up + x] - data[up + r]) / 8;
+        (data[down + l] +
+          2 * data[down + x] +
+          data[down + r] -
+          data[up + l] -
+          2 * data[up + x] -
+          data[up + r]) /
+        8;
       const products = [gx * gx, gx * gy, gy * gy];
       const q = (y + 1) * w + x + 1;
       for (let k = 0; k < 3; k++) {
@@ -235,7 +250,8 @@ export function suggestSpots(picture: Pyramid, request: SuggestRequest, noise: n
     const x = ((k % map.columns) + 0.5) * step;
     const y = (Math.floor(k / map.columns) + 0.5) * step;
     const inside = x >= left && x <= right && y >= top && y <= bottom;
-    if (inside && error < 0.5 && x > mx && y > my && x < width - mx && y < height - my) places.push({ x, y, error });
+    if (inside && error < 0.5 && x > mx && y > my && x < width - mx && y < height - my)
+      places.push({ x, y, error });
   });
   places.sort((a, b) => a.error - b.error);
   const area = (right - left) * (bottom - top);
@@ -247,7 +263,8 @@ export function suggestSpots(picture: Pyramid, request: SuggestRequest, noise: n
   let tried = 0;
   for (const p of places) {
     if (chosen.length >= wanted || tried > wanted * TRIED) break;
-    if (chosen.some((q) => near(p, q, spread)) || taken.some((q) => near(p, q, 2 * Math.min(...patch)))) continue;
+    if (chosen.some((q) => near(p, q, spread)) || taken.some((q) => near(p, q, 2 * Math.min(...patch))))
+      continue;
     tried++;
     const grip = readGrip(picture, p, patch, reach, noise);
     if (grip.lookalike || grip.slides !== null) continue;

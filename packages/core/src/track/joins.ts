@@ -22,18 +22,36 @@ export function joinOn(joins: readonly Join[], frame: number): Join | null {
 }
 
 /** Where the patch lies when the path is at `path`. */
-export function patchPlace(join: Join | null, path: Point, pathAtJoin: Point | null, frame: number, companion?: PlaceOf): Point {
+export function patchPlace(
+  join: Join | null,
+  path: Point,
+  pathAtJoin: Point | null,
+  frame: number,
+  companion?: PlaceOf,
+): Point {
   if (!join) return path;
   const turn = turned(join, companion, frame, pathAtJoin, path);
-  return { x: path.x + turn[0] * join.dx - turn[1] * join.dy, y: path.y + turn[1] * join.dx + turn[0] * join.dy };
+  return {
+    x: path.x + turn[0] * join.dx - turn[1] * join.dy,
+    y: path.y + turn[1] * join.dx + turn[0] * join.dy,
+  };
 }
 
 /** Where the path is when the patch was found at `patch`; the inverse of {@link patchPlace}. */
-export function pathPlace(join: Join | null, patch: Point, pathAtJoin: Point | null, frame: number, companion?: PlaceOf): Point {
+export function pathPlace(
+  join: Join | null,
+  patch: Point,
+  pathAtJoin: Point | null,
+  frame: number,
+  companion?: PlaceOf,
+): Point {
   if (!join) return patch;
   const atJoin = pathAtJoin && { x: pathAtJoin.x + join.dx, y: pathAtJoin.y + join.dy };
   const turn = turned(join, companion, frame, atJoin, patch);
-  return { x: patch.x - turn[0] * join.dx + turn[1] * join.dy, y: patch.y - turn[1] * join.dx - turn[0] * join.dy };
+  return {
+    x: patch.x - turn[0] * join.dx + turn[1] * join.dy,
+    y: patch.y - turn[1] * join.dx - turn[0] * join.dy,
+  };
 }
 
 /** Cosine and sine, times the growth, of what the companion has done about a point since the join. */

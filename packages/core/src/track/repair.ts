@@ -46,9 +46,21 @@ function curve(track: Track, a: number, b: number): FramedSample[] {
   const samples: FramedSample[] = [];
   for (let f = a + 1; f < b; f++) {
     const t = (f - a) / span;
-    const h = [2 * t ** 3 - 3 * t ** 2 + 1, t ** 3 - 2 * t ** 2 + t, -2 * t ** 3 + 3 * t ** 2, t ** 3 - t ** 2];
-    const along = (key: 'x' | 'y') => h[0] * p[key] + h[1] * span * u[key] + h[2] * q[key] + h[3] * span * v[key];
-    samples.push({ frame: f, x: along('x'), y: along('y'), confidence: BRIDGED_CONFIDENCE, state: 'bridged' });
+    const h = [
+      2 * t ** 3 - 3 * t ** 2 + 1,
+      t ** 3 - 2 * t ** 2 + t,
+      -2 * t ** 3 + 3 * t ** 2,
+      t ** 3 - t ** 2,
+    ];
+    const along = (key: 'x' | 'y') =>
+      h[0] * p[key] + h[1] * span * u[key] + h[2] * q[key] + h[3] * span * v[key];
+    samples.push({
+      frame: f,
+      x: along('x'),
+      y: along('y'),
+      confidence: BRIDGED_CONFIDENCE,
+      state: 'bridged',
+    });
   }
   return samples;
 }

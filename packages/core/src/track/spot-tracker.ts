@@ -150,7 +150,9 @@ export class SpotTracker {
 
   /** The score that, by what lies around the feature, only the feature itself should reach. */
   get tellingScore(): number {
-    return this.usualScore * (0.5 + 0.5 * Math.min(MOST_LOOKALIKE, Math.max(LEAST_LOOKALIKE, this.lookalike)));
+    return (
+      this.usualScore * (0.5 + 0.5 * Math.min(MOST_LOOKALIKE, Math.max(LEAST_LOOKALIKE, this.lookalike)))
+    );
   }
 
   /** True when other places look so much like the feature that only its course tells it from them. */
@@ -277,7 +279,11 @@ export class SpotTracker {
       rx,
       ry,
     );
-    let guesses: Guess[] = peaksOf(map, CANDIDATES).map((p) => ({ x: p.x + 0.5, y: p.y + 0.5, score: p.score }));
+    let guesses: Guess[] = peaksOf(map, CANDIDATES).map((p) => ({
+      x: p.x + 0.5,
+      y: p.y + 0.5,
+      score: p.score,
+    }));
     guesses = guesses.filter((g) => g.score > guesses[0].score - 2 * CLOSE_RUN);
     if (coarsest === 0) return guesses;
     for (let level = coarsest; level >= 1; level--) {

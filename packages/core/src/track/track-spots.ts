@@ -261,7 +261,8 @@ class Run {
   private companions(spot: SpotToTrack): PlaceOf[] {
     const out: PlaceOf[] = [];
     for (const [id, group] of this.groups) {
-      if (id !== spot.id && group === spot.group) out.push((frame) => this.places.get(id)!.get(frame) ?? null);
+      if (id !== spot.id && group === spot.group)
+        out.push((frame) => this.places.get(id)!.get(frame) ?? null);
     }
     return out;
   }

@@ -11,6 +11,8 @@ import { api, fileUrl, messageOf } from '../../lib/api';
 import { rate, timeCode } from '../../lib/format';
 import { useServerEvents } from '../../lib/events';
 import { openBench, setBench, useBench } from '../../state/bench';
+import { keepFollowing } from '../../state/following';
+import { Looker } from '../../state/looking';
 import { keepPlaying } from '../../state/player';
 import { Saver, stateFrom } from '../../state/saving';
 import { openShot } from '../../state/shot';
@@ -18,6 +20,7 @@ import { keepSolved } from '../../state/solving';
 import { Tracker } from '../../state/tracking';
 import { Course } from './Course';
 import { benchActions, type Action } from './keys';
+import { ImportDialog } from './ImportDialog';
 import { KeySheet } from './KeySheet';
 import { FramePanel } from './panels/FramePanel';
 import { RenderPanel } from './panels/RenderPanel';
@@ -25,12 +28,13 @@ import { RepairPanel } from './panels/RepairPanel';
 import { SpotsPanel } from './panels/SpotsPanel';
 import { SteadyPanel } from './panels/SteadyPanel';
 import { TrackPanel } from './panels/TrackPanel';
-import { Strips } from './Strips';
+import { Strips } from './strips/Strips';
 import { Transport } from './Transport';
 import { TwinView } from './TwinView';
 
 interface Tools {
   readonly tracker: Tracker;
+  readonly looker: Looker;
   readonly saver: Saver;
   readonly file: ClipFile;
 }
@@ -62,15 +66,16 @@ export function BenchPage() {
       openShot(Saver.recover(id, base, saved.revision));
       const saver = new Saver(id, base, saved.revision);
       const tracker = new Tracker(file);
-      const [stopSolving, stopPlaying] = [keepSolved(), keepPlaying()];
+      const looker = new Looker(file);
+      const stops = [keepSolved(), keepPlaying(), keepFollowing()];
       close = () => {
         tracker.close();
         saver.close();
-        stopSolving();
-        stopPlaying();
+        looker.close();
+        stops.forEach((stop) => stop());
         forget();
       };
-      setTools({ tracker, saver, file });
+      setTools({ tracker, looker, saver, file });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {
@@ -96,8 +101,9 @@ function Failure({ message }: { readonly message: string }) {
   );
 }
 
-function Bench({ tracker, saver, file }: Tools) {
-  const actions = useMemo(() => benchActions(tracker), [tracker]);
+function Bench({ tracker, looker, saver, file }: Tools) {
+  const actions = useMemo(() => benchActions(tracker, looker), [tracker, looker]);
+  const importing = useBench((s) => s.importing);
   const keySheet = useBench((s) => s.keySheet);
   const problem = useBench((s) => s.problem);
   const across = useDefaultLayout({ id: 'lurn.across', storage: localStorage });
@@ -134,7 +140,7 @@ function Bench({ tracker, saver, file }: Tools) {
             </Panel>
             <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
             <Panel id="station" minSize="220px" maxSize="420px" defaultSize="262px" className="bg-base-200">
-              <StationPanel tracker={tracker} saver={saver} />
+              <StationPanel tracker={tracker} looker={looker} saver={saver} />
             </Panel>
           </Group>
         </Panel>
@@ -144,17 +150,18 @@ function Bench({ tracker, saver, file }: Tools) {
         </Panel>
       </Group>
       {keySheet && <KeySheet actions={actions} />}
+      {importing && <ImportDialog />}
     </div>
   );
 }
 
-function StationPanel({ tracker, saver }: Omit<Tools, 'file'>) {
+function StationPanel({ tracker, looker, saver }: Omit<Tools, 'file'>) {
   const station = useBench((s) => s.station);
   return (
     <aside aria-label="Station" className="h-full overflow-y-auto">
-      {station === 'spots' && <SpotsPanel />}
+      {station === 'spots' && <SpotsPanel looker={looker} />}
       {station === 'track' && <TrackPanel tracker={tracker} />}
-      {station === 'repair' && <RepairPanel />}
+      {station === 'repair' && <RepairPanel tracker={tracker} looker={looker} />}
       {station === 'steady' && <SteadyPanel />}
       {station === 'frame' && <FramePanel />}
       {station === 'render' && <RenderPanel saver={saver} />}

@@ -65,7 +65,7 @@ export function Course() {
 
 function useProgress(): Record<Station, Progress> {
   const { document, tracks } = useShot((s) => s.state);
-  const { info, steady, clip, tracking } = useBench();
+  const { info, steady, clip, tracking, doubts } = useBench();
   const { range, framing } = document;
   const wanted = range.to - range.from + 1;
   const longest = Math.max(0, ...document.spots.map((s) => (tracks[s.id] ? countSamples(tracks[s.id]) : 0)));
@@ -95,12 +95,14 @@ function useProgress(): Record<Station, Progress> {
           : `0 of ${info.frames} frames`,
     },
     repair: {
-      done: tracked && gaps === 0,
+      done: tracked && gaps === 0 && doubts.length === 0,
       text: !tracked
         ? 'Nothing to repair yet'
-        : gaps === 0
-          ? 'No gaps'
-          : `${plural(gaps, 'frame')} ${several ? 'with fewer than two spots' : 'without a sample'}`,
+        : doubts.length > 0
+          ? `${plural(doubts.length, 'doubt')}${gaps > 0 ? `, ${plural(gaps, 'frame')} short` : ''}`
+          : gaps === 0
+            ? 'No doubts, no gaps'
+            : `${plural(gaps, 'frame')} ${several ? 'with fewer than two spots' : 'without a sample'}`,
     },
     steady: {
       done: tracked && steady !== null,

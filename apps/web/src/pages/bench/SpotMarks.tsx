@@ -1,4 +1,4 @@
-import { apply, sampleAt, type Matrix3, type Track } from '@lurn/core';
+import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../lib/colours';
 
@@ -9,6 +9,9 @@ interface MarkProps {
   /** Picture to screen; a scale and a shift. */
   readonly toPane: Matrix3;
   readonly selected: boolean;
+  /** Where the patch lies, when the path has carried on with another feature. */
+  readonly patchPlace?: Point | null;
+  readonly grip?: Grip;
   /** Handles and hit areas, for the pane in which spots are worked on. */
   readonly handles: boolean;
 }
@@ -41,10 +44,12 @@ function Stroke({
 }
 
 /** A spot on the picture: a patch with open corners, ticks that leave the middle free, and its short name. */
-export function SpotMark({ spot, track, frame, toPane, selected, handles }: MarkProps) {
+export function SpotMark({ spot, track, frame, toPane, patchPlace, grip, selected, handles }: MarkProps) {
   const sample = sampleAt(track, frame);
   if (!sample) return null;
-  const { x, y } = apply(toPane, sample.x, sample.y);
+  const path = apply(toPane, sample.x, sample.y);
+  const { x, y } = patchPlace ? apply(toPane, patchPlace.x, patchPlace.y) : path;
+  const moved = Math.hypot(path.x - x, path.y - y) > 1;
   const [sx, sy] = [toPane[0], toPane[4]];
   const w = (spot.patch[0] + 0.5) * sx;
   const h = (spot.patch[1] + 0.5) * sy;
@@ -62,7 +67,7 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
     .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
     .join('');
   const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
-  const doubtful = sample.confidence < 0.75;
+  const doubtful = sample.confidence < 0.75 || sample.state === 'coasted' || sample.state === 'bridged';
   return (
     <g opacity={spot.used ? 1 : 0.55}>
       {selected && handles && (
@@ -80,6 +85,16 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
         dash={doubtful ? '3 2' : undefined}
       />
       <Stroke d={ticks} colour={colour} width={1.2} />
+      {moved && (
+        // The path goes on where the first feature was: a small ring, tied to the patch.
+        <Stroke
+          d={`M${x} ${y}L${path.x} ${path.y}M${path.x + 5} ${path.y}A5 5 0 1 1 ${path.x - 5} ${path.y}A5 5 0 1 1 ${path.x + 5} ${path.y}`}
+          colour={colour}
+          width={1}
+          dash="3 2"
+        />
+      )}
+      {selected && grip && <Hold grip={grip} x={x} y={y} w={w} scale={sx} toPane={toPane} />}
       <text
         x={x + w + 4}
         y={y - h + 4}
@@ -93,7 +108,7 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
         paintOrder="stroke"
       >
         {spot.name}
-        {sample.state === 'pinned' ? ' ◆' : ''}
+        {sample.state === 'pinned' ? ' ◆' : sample.state === 'tracked' ? '' : ` ${sample.state}`}
       </text>
       {handles && (
         <>
@@ -114,6 +129,43 @@ export function SpotMark({ spot, track, frame, toPane, selected, handles }: Mark
             </>
           )}
         </>
+      )}
+    </g>
+  );
+}
+
+/** Where a patch would slide along its edge, and the place that looks like it. */
+function Hold({
+  grip,
+  x,
+  y,
+  w,
+  scale,
+  toPane,
+}: {
+  readonly grip: Grip;
+  readonly x: number;
+  readonly y: number;
+  readonly w: number;
+  readonly scale: number;
+  readonly toPane: Matrix3;
+}) {
+  const like = grip.lookalike && apply(toPane, grip.lookalike.x, grip.lookalike.y);
+  const r = Math.max(5, 5 * scale);
+  const length = Math.max(w * 1.15, 14);
+  const [c, s] =
+    grip.slides === null ? [0, 0] : [Math.cos(grip.slides) * length, Math.sin(grip.slides) * length];
+  return (
+    <g data-grip={gradeOf(grip)} pointerEvents="none">
+      {grip.slides !== null && (
+        <Stroke d={`M${x - c} ${y - s}L${x + c} ${y + s}`} colour="var(--color-warning)" width={2} />
+      )}
+      {like && (
+        <Stroke
+          d={`M${like.x - r} ${like.y - r}l${2 * r} ${2 * r}M${like.x + r} ${like.y - r}l${-2 * r} ${2 * r}`}
+          colour="var(--color-warning)"
+          width={1.4}
+        />
       )}
     </g>
   );

@@ -1,8 +1,19 @@
 import { useMemo, useRef, type PointerEvent } from 'react';
-import { apply, chain, EMPTY_TRACK, invert, pictureMatrix } from '@lurn/core';
+import {
+  apply,
+  chain,
+  EMPTY_TRACK,
+  gradeOf,
+  invert,
+  pictureMatrix,
+  type GripMap,
+  type Matrix3,
+} from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../lib/view';
 import { setBench, useBench } from '../../state/bench';
+import { takeSuggestions } from '../../state/looking';
+import { patchAt } from '../../state/repairs';
 import { useShot } from '../../state/shot';
 import { magnifierPanes } from './magnifier';
 import { press, type PointerState, type Target } from './pointer';
@@ -18,6 +29,7 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
   const size = usePicture(host, file);
   const { layout, wipe, camera, info, selected, shown, steady, magnifier, station, tracking, playing } =
     useBench();
+  const { grips, map, suggestions, rectangle, tool, preview, eyeView } = useBench();
   const { document, tracks } = useShot((s) => s.state);
   const panes = useMemo(() => layOut(layout, size.width, size.height, wipe), [layout, size, wipe]);
   const working = ['spots', 'track', 'repair'].includes(station);
@@ -83,11 +95,64 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
               <clipPath id={clip}>
                 <rect x={left} y={0} width={(pane.to - pane.from) * pane.width} height={pane.height} />
               </clipPath>
+              {!steadied && map && <MapOverlay map={map} toPane={matrix} />}
               {!steadied &&
                 document.spots.map(
                   (s) =>
-                    tracks[s.id] && <SpotPath key={s.id} spot={s} track={tracks[s.id]} toPane={matrix} />,
+                    tracks[s.id] && (
+                      <SpotPath
+                        key={s.id}
+                        spot={s}
+                        track={preview?.spot === s.id ? preview.track : tracks[s.id]}
+                        toPane={matrix}
+                      />
+                    ),
                 )}
+              {!steadied &&
+                suggestions.map((s, i) => {
+                  const p = apply(matrix, s.x, s.y);
+                  return (
+                    <g
+                      key={`${s.x} ${s.y}`}
+                      className="cursor-pointer"
+                      onPointerDown={(e) => {
+                        e.stopPropagation();
+                        takeSuggestions([s]);
+                      }}
+                    >
+                      <title>{`Suggestion ${i + 1}: ± ${s.grip.error.toFixed(2)} px. Press to place it.`}</title>
+                      <circle
+                        cx={p.x}
+                        cy={p.y}
+                        r={11}
+                        fill="#000"
+                        fillOpacity={0.35}
+                        stroke="#000"
+                        strokeWidth={3.4}
+                      />
+                      <circle
+                        cx={p.x}
+                        cy={p.y}
+                        r={11}
+                        fill="none"
+                        stroke="var(--color-primary)"
+                        strokeWidth={1.6}
+                        strokeDasharray="4 2.5"
+                      />
+                      <text
+                        x={p.x}
+                        y={p.y + 4}
+                        textAnchor="middle"
+                        fontSize={11}
+                        className="num select-none"
+                        fill="#e8e2d4"
+                      >
+                        {i + 1}
+                      </text>
+                    </g>
+                  );
+                })}
+              {!steadied && rectangle && <RectangleMark rectangle={rectangle} toPane={matrix} />}
               {(working || !steadied) &&
                 document.spots
                   .filter((s) => !magnifier || magnifier.spot === s.id)
@@ -98,6 +163,8 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
                       track={tracks[s.id] ?? EMPTY_TRACK}
                       frame={shown}
                       toPane={matrix}
+                      patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
+                      grip={steadied || !working ? undefined : grips[s.id]}
                       selected={selected.includes(s.id)}
                       handles={!steadied && working && !tracking}
                     />
@@ -125,16 +192,67 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
         >
           <span>{TITLES[pane.kind]}</span>
           <span className="num">{Math.round(scaleOf(camera, info, pane) * 100)} %</span>
+          {eyeView && selected.length > 0 && <span className="text-warning">tracker’s eye</span>}
           {pane.kind === 'steadied' && !steady && <span>as shot: nothing tracked yet</span>}
         </div>
       ))}
       {layout === 'wipe' && <WipeHandle at={wipe * size.width} width={size.width} />}
-      {document.spots.length === 0 && station === 'spots' && !magnifier && (
+      {tool && !magnifier && (
+        <p
+          className="pointer-events-none absolute top-3 left-3 rounded-sm bg-black/65 px-2 py-1 text-[#e8e2d4]"
+          role="status"
+        >
+          {tool.kind === 'rectangle'
+            ? 'Draw a rectangle over the part that should hold.'
+            : tool.kind === 'byHand'
+              ? 'Press where the spot is: it is pinned, and the playhead steps on. Esc ends.'
+              : 'Press on another feature of the same thing: the path goes on from it. Esc ends.'}
+        </p>
+      )}
+      {document.spots.length === 0 && station === 'spots' && !magnifier && !tool && (
         <p className="pointer-events-none absolute top-3 left-3 rounded-sm bg-black/65 px-2 py-1 text-[#e8e2d4]">
           Press on a corner of something that should stand still, and drag to place it exactly.
         </p>
       )}
     </div>
+  );
+}
+
+/** Where patches hold, as cells: the firmer the denser the lichen; what would slide or wander stays dark. */
+function MapOverlay({ map, toPane }: { readonly map: GripMap; readonly toPane: Matrix3 }) {
+  const paths = useMemo(() => {
+    const d = { firm: '', fair: '' };
+    map.errors.forEach((error, k) => {
+      const grade = gradeOf({ error, bestError: error, slides: null, lookalike: null });
+      if (grade !== 'firm' && grade !== 'fair') return;
+      d[grade] +=
+        `M${(k % map.columns) * map.step} ${Math.floor(k / map.columns) * map.step}h${map.step}v${map.step}h${-map.step}Z`;
+    });
+    return d;
+  }, [map]);
+  const [a, b, c, d, e, f] = toPane;
+  return (
+    <g transform={`matrix(${a} ${d} ${b} ${e} ${c} ${f})`} pointerEvents="none" data-testid="grip-map">
+      <path d={paths.fair} fill="var(--color-primary)" opacity={0.22} />
+      <path d={paths.firm} fill="var(--color-primary)" opacity={0.5} />
+    </g>
+  );
+}
+
+function RectangleMark({
+  rectangle: [left, top, right, bottom],
+  toPane,
+}: {
+  readonly rectangle: readonly [number, number, number, number];
+  readonly toPane: Matrix3;
+}) {
+  const [p, q] = [apply(toPane, left, top), apply(toPane, right, bottom)];
+  const d = `M${p.x} ${p.y}H${q.x}V${q.y}H${p.x}Z`;
+  return (
+    <g fill="none" pointerEvents="none">
+      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={3} />
+      <path d={d} stroke="#e8e2d4" strokeWidth={1.3} strokeDasharray="6 4" />
+    </g>
   );
 }
 
@@ -157,8 +275,10 @@ function WipeHandle({ at, width }: { readonly at: number; readonly width: number
 function Magnifier({ width, height }: { readonly width: number; readonly height: number }) {
   const magnifier = useBench((s) => s.magnifier)!;
   const spots = useShot((s) => s.state.document.spots);
+  const grip = useBench((s) => s.grips[s.magnifier?.spot ?? '']);
   const spot = spots.find((s) => s.id === magnifier.spot);
   if (!spot) return null;
+  const holds = grip && gradeOf(grip) !== 'loose' && gradeOf(grip) !== 'none' && !grip.lookalike;
   return (
     <g pointerEvents="none">
       {magnifierPanes(magnifier, width, height).map((inset) => {
@@ -186,6 +306,31 @@ function Magnifier({ width, height }: { readonly width: number; readonly height:
                 {inset.name === 'patch' && <rect x={cx - s / 2} y={cy - s / 2} width={s} height={s} />}
               </g>
             ))}
+            {inset.name === 'patch' && grip && (
+              <text
+                x={5}
+                y={15}
+                fontSize={11}
+                className="num"
+                fill={holds ? '#e8e2d4' : '#f0b445'}
+                stroke="#000"
+                strokeWidth={2.5}
+                paintOrder="stroke"
+              >
+                {`${holds ? '' : '▲ '}grip ${grip.error < 10 ? `± ${grip.error.toFixed(2)} px` : 'none'}${grip.slides !== null ? ', slides' : ''}${grip.lookalike ? ', lookalike' : ''}`}
+              </text>
+            )}
+            {inset.name === 'patch' && grip && grip.slides !== null && (
+              <line
+                x1={cx - Math.cos(grip.slides) * half(0)}
+                y1={cy - Math.sin(grip.slides) * half(0)}
+                x2={cx + Math.cos(grip.slides) * half(0)}
+                y2={cy + Math.sin(grip.slides) * half(0)}
+                stroke="#f0b445"
+                strokeWidth={1.5}
+                strokeDasharray="5 4"
+              />
+            )}
             <text
               x={5}
               y={inset.height - 6}

@@ -1,5 +1,6 @@
 import { fitScale, layOut, zoomAbout } from '../../lib/view';
 import {
+  deleteSamples,
   deleteSelected,
   nudge,
   placeSpot,
@@ -9,12 +10,15 @@ import {
   setReference,
 } from '../../state/acts';
 import { bench, goTo, LAYOUTS, setBench, STATIONS } from '../../state/bench';
+import type { Looker } from '../../state/looking';
+import { zoomTime } from './strips/axis';
+import { beginCarryOn, bridgeGap, itIsFine, nextDoubt } from '../../state/repairs';
 import { redo, shotDocument, undo } from '../../state/shot';
 import type { Tracker } from '../../state/tracking';
 
 export interface Action {
   readonly id: string;
-  readonly group: 'Play' | 'Step' | 'Range' | 'Spots' | 'Track' | 'Look' | 'Work';
+  readonly group: 'Play' | 'Step' | 'Range' | 'Spots' | 'Track' | 'Repair' | 'Look' | 'Work';
   readonly label: string;
   /** As react-hotkeys-hook takes it. */
   readonly keys: string;
@@ -24,7 +28,7 @@ export interface Action {
 }
 
 /** Every action of the Bench with its key: the left hand plays, marks and tracks, the right steps and nudges. */
-export function benchActions(tracker: Tracker): Action[] {
+export function benchActions(tracker: Tracker, looker: Looker): Action[] {
   const range = () => shotDocument().range;
   const zoom = (factor: number) => {
     const { camera, info } = bench();
@@ -220,6 +224,136 @@ export function benchActions(tracker: Tracker): Action[] {
       keys: 'shift+g',
       shown: 'Shift G',
       run: () => void tracker.run('previous'),
+    },
+    {
+      id: 'track-both',
+      group: 'Track',
+      label: 'Track both ways',
+      keys: 'h',
+      shown: 'H',
+      run: () => void tracker.run('both'),
+    },
+    {
+      id: 'track-pin',
+      group: 'Track',
+      label: 'Track to the next pin',
+      keys: 'shift+h',
+      shown: 'Shift H',
+      run: () => void tracker.run('pin'),
+    },
+    {
+      id: 'track-between',
+      group: 'Track',
+      label: 'Track between the pins round here',
+      keys: 'shift+b',
+      shown: 'Shift B',
+      run: () => void tracker.between(),
+    },
+    {
+      id: 'follow',
+      group: 'Track',
+      label: 'The view follows the spot',
+      keys: 'a',
+      shown: 'A',
+      run: () => setBench({ follow: !bench().follow }),
+    },
+    {
+      id: 'doubt-next',
+      group: 'Repair',
+      label: 'Next doubt',
+      keys: 'z',
+      shown: 'Z',
+      run: () => nextDoubt(1),
+    },
+    {
+      id: 'doubt-previous',
+      group: 'Repair',
+      label: 'Previous doubt',
+      keys: 'shift+z',
+      shown: 'Shift Z',
+      run: () => nextDoubt(-1),
+    },
+    { id: 'fine', group: 'Repair', label: 'The doubt is fine', keys: 'o', shown: 'O', run: itIsFine },
+    { id: 'bridge', group: 'Repair', label: 'Bridge the gap', keys: 'p', shown: 'P', run: bridgeGap },
+    {
+      id: 'carry-on',
+      group: 'Repair',
+      label: 'Carry on elsewhere',
+      keys: 'shift+c',
+      shown: 'Shift C',
+      run: beginCarryOn,
+    },
+    {
+      id: 'by-hand',
+      group: 'Repair',
+      label: 'Place by hand',
+      keys: 'shift+n',
+      shown: 'Shift N',
+      run: () => setBench({ tool: bench().tool?.kind === 'byHand' ? null : { kind: 'byHand', step: 1 } }),
+    },
+    {
+      id: 'delete-here',
+      group: 'Repair',
+      label: 'Delete the samples of this frame',
+      keys: 'shift+delete, shift+backspace',
+      shown: 'Shift Del',
+      run: () => deleteSamples(bench().frame, bench().frame),
+    },
+    {
+      id: 'suggest',
+      group: 'Spots',
+      label: 'Suggest spots',
+      keys: 'b',
+      shown: 'B',
+      run: () => void looker.suggest(4, bench().rectangle),
+    },
+    {
+      id: 'map',
+      group: 'Look',
+      label: 'Grip map',
+      keys: 'm',
+      shown: 'M',
+      run: () => setBench({ showMap: !bench().showMap }),
+    },
+    {
+      id: 'eye',
+      group: 'Look',
+      label: 'Tracker’s eye',
+      keys: 'y',
+      shown: 'Y',
+      run: () => setBench({ eyeView: !bench().eyeView }),
+    },
+    {
+      id: 'time-in',
+      group: 'Look',
+      label: 'Zoom the time axis in',
+      keys: 'bracketright',
+      shown: ']',
+      run: () => zoomTime(0.6),
+    },
+    {
+      id: 'time-out',
+      group: 'Look',
+      label: 'Zoom the time axis out',
+      keys: 'bracketleft',
+      shown: '[',
+      run: () => zoomTime(1 / 0.6),
+    },
+    {
+      id: 'time-all',
+      group: 'Look',
+      label: 'The whole time axis',
+      keys: 'backslash',
+      shown: '\\',
+      run: () => setBench({ timeView: null }),
+    },
+    {
+      id: 'leave',
+      group: 'Work',
+      label: 'Leave the tool',
+      keys: 'escape',
+      shown: 'Esc',
+      run: () => setBench({ tool: null, rectangle: null, suggestions: [], preview: null, span: null }),
     },
     { id: 'stop', group: 'Track', label: 'Stop tracking', keys: 'x', shown: 'X', run: () => tracker.stop() },
     {

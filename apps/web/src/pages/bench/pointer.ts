@@ -2,7 +2,8 @@ import { sampleAt, type Point } from '@lurn/core';
 import { clampSize, type Spot } from '@lurn/model';
 import { panBy, type PaneRect } from '../../lib/view';
 import { pinSpot, placeSpot, reshape } from '../../state/acts';
-import { bench, setBench } from '../../state/bench';
+import { bench, goTo, setBench } from '../../state/bench';
+import { carryOnAt, patchAt, pinPatch } from '../../state/repairs';
 import { beginGesture, endGesture, shotState } from '../../state/shot';
 
 /** What the pointer is over when it goes down. */
@@ -29,6 +30,10 @@ export function press(target: Target, at: PointerAt, pane: PaneRect, wantsPan: b
   const mayPlace =
     pane.kind === 'source' && ['spots', 'track', 'repair'].includes(bench().station) && !bench().tracking;
   if (wantsPan || pane.kind === 'steadied') return panning(at, pane);
+  const { tool } = bench();
+  if (tool?.kind === 'rectangle') return drawing(at);
+  if (tool?.kind === 'carryOn') return carrying(tool.spot, at);
+  if (tool?.kind === 'byHand' && mayPlace) return placingByHand(tool.step, at, pane);
   switch (target.kind) {
     case 'spot':
       return mayPlace ? dragging(target.id, at) : selecting(target.id);
@@ -48,20 +53,72 @@ function placing(at: PointerAt): PointerState {
 
 /** Drags a spot by the place it was taken at, so that it does not jump to the pointer. */
 function dragging(id: string, at: PointerAt, begun = false): PointerState {
-  const here = sampleAt(shotState().tracks[id], bench().frame);
+  const spotOf = () => shotState().document.spots.find((s) => s.id === id)!;
+  const here = patchAt(spotOf(), bench().frame);
   const grip = here ? { x: here.x - at.picture.x, y: here.y - at.picture.y } : { x: 0, y: 0 };
   if (!begun) beginGesture();
   setBench({ selected: [id], magnifier: { x: at.picture.x + grip.x, y: at.picture.y + grip.y, spot: id } });
   return {
     move(to) {
       const place = { x: to.picture.x + grip.x, y: to.picture.y + grip.y };
-      pinSpot(id, place);
-      const sample = sampleAt(shotState().tracks[id], bench().frame)!;
-      setBench({ magnifier: { x: sample.x, y: sample.y, spot: id } });
+      pinPatch(spotOf(), place);
+      setBench({ magnifier: { ...(patchAt(spotOf(), bench().frame) ?? place), spot: id } });
     },
     end() {
       endGesture();
       setBench({ magnifier: null });
+    },
+  };
+}
+
+/** Draws the rectangle within which spots are suggested. */
+function drawing(at: PointerAt): PointerState {
+  const from = at.picture;
+  const { width, height } = bench().info;
+  const inside = (v: number, size: number) => Math.min(size, Math.max(0, v));
+  return {
+    move({ picture: to }) {
+      const x = [inside(from.x, width), inside(to.x, width)].sort((a, b) => a - b);
+      const y = [inside(from.y, height), inside(to.y, height)].sort((a, b) => a - b);
+      setBench({ rectangle: [x[0], y[0], x[1], y[1]] });
+    },
+    end() {
+      const { rectangle } = bench();
+      const large = rectangle && rectangle[2] - rectangle[0] > 8 && rectangle[3] - rectangle[1] > 8;
+      setBench({ tool: large ? null : { kind: 'rectangle' }, rectangle: large ? rectangle : null });
+    },
+  };
+}
+
+/** Chooses the other feature with which a path carries on; the magnifier shows it while the pointer is down. */
+function carrying(id: string, at: PointerAt): PointerState {
+  let place = at.picture;
+  const show = () => setBench({ magnifier: { ...place, spot: id } });
+  show();
+  return {
+    move({ picture }) {
+      place = picture;
+      show();
+    },
+    end() {
+      setBench({ magnifier: null });
+      carryOnAt(id, place);
+    },
+  };
+}
+
+/** Pins the selected spot where it is put, and steps on. */
+function placingByHand(step: number, at: PointerAt, pane: PaneRect): PointerState {
+  const [id] = bench().selected;
+  if (!id) return panning(at, pane);
+  beginGesture();
+  pinSpot(id, at.picture);
+  const drag = dragging(id, at, true);
+  return {
+    move: drag.move,
+    end() {
+      drag.end();
+      goTo(bench().frame + step);
     },
   };
 }

@@ -4,7 +4,7 @@ import { chain, invert, pictureMatrix, scaling } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../lib/view';
 import { bench, setBench, useBench } from '../../state/bench';
-import { useShot } from '../../state/shot';
+import { shotDocument, useShot } from '../../state/shot';
 import type { PictureApi, View, ViewPane } from '../../workers/picture.worker';
 import { magnifierPanes } from './magnifier';
 
@@ -100,6 +100,8 @@ export function usePicture(
         'magnifier',
         'playing',
         'tracking',
+        'eyeView',
+        'selected',
       ] as const;
       if (keys.some((key) => now[key] !== before[key])) show();
     });
@@ -142,8 +144,10 @@ function viewOf({ width, height }: { width: number; height: number }, draft: boo
     };
   });
   const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];
+  const spot = bench().eyeView && shotDocument().spots.find((s) => bench().selected.includes(s.id));
   return {
     frame,
+    eye: spot ? spot.eye : null,
     panes: [
       ...panes,
       ...insets.map((inset): ViewPane => {

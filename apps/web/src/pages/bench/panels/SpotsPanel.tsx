@@ -1,15 +1,19 @@
 import { Trash2 } from 'lucide-react';
-import { sampleAt } from '@lurn/core';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { gradeOf, sampleAt } from '@lurn/core';
 import { LIMITS, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';
-import { spotColour } from '../../../lib/colours';
-import { deleteSelected, goToSpot, pinSpot, reshape } from '../../../state/acts';
+import { deleteSelected, pinSpot, reshape } from '../../../state/acts';
 import { setBench, useBench } from '../../../state/bench';
 import { beginGesture, endGesture, useShot } from '../../../state/shot';
-import { Hint, Section } from './Section';
+import { takeSuggestions, type Looker } from '../../../state/looking';
+import { Choice } from './Choice';
+import { Hint, Reading, Section } from './Section';
+import { gripWords, SpotTable } from './SpotTable';
 
-export function SpotsPanel() {
+export function SpotsPanel({ looker }: { readonly looker: Looker }) {
   const { document } = useShot((s) => s.state);
   const selected = useBench((s) => s.selected);
   const spot = document.spots.find((s) => s.id === selected[0]);
@@ -23,68 +27,223 @@ export function SpotsPanel() {
             Key: N.
           </Hint>
         ) : (
-          <ul className="-mx-1">
-            {document.spots.map((s) => (
-              <SpotRow key={s.id} spot={s} selected={selected.includes(s.id)} />
-            ))}
-          </ul>
+          <SpotTable />
         )}
         {document.spots.length === 1 && (
           <Hint>One more, far from this one, takes out rotation and scale as well.</Hint>
         )}
       </Section>
       {spot && <SpotDetails key={spot.id} spot={spot} />}
+      <Suggestions looker={looker} />
+      {spot && <EyePanel spot={spot} />}
+      {spot && <Following spot={spot} />}
+      <Section title="Bring in">
+        <button type="button" className="btn btn-sm w-full" onClick={() => setBench({ importing: true })}>
+          Import spots from a file …
+        </button>
+      </Section>
     </>
   );
 }
 
-function SpotRow({ spot, selected }: { readonly spot: Spot; readonly selected: boolean }) {
+/** Where spots would hold: suggestions, and a map of the whole picture. */
+function Suggestions({ looker }: { readonly looker: Looker }) {
+  const { suggestions, tool, rectangle, showMap } = useBench();
+  const [count, setCount] = useState(4);
+  const [busy, setBusy] = useState(false);
+  const suggest = (n: number) => {
+    setBusy(true);
+    looker
+      .suggest(n, rectangle)
+      .catch((error: Error) => toast.error(error.message))
+      .finally(() => setBusy(false));
+  };
   return (
-    <li className={`flex items-center gap-2 rounded-sm px-1 ${selected ? 'bg-base-300' : ''}`}>
-      <button
-        type="button"
-        className="size-3 shrink-0"
-        style={{ background: spotColour(spot.colour) }}
-        aria-label={`Select ${spot.name}`}
-        onClick={() => {
-          setBench({ selected: [spot.id] });
-          goToSpot(spot.id);
-        }}
-      />
-      <input
-        key={spot.name}
-        className="input input-ghost input-xs min-w-0 grow px-1 text-[13px]"
-        aria-label={`Name of ${spot.name}`}
-        defaultValue={spot.name}
-        maxLength={LIMITS.nameLength}
-        onFocus={() => setBench({ selected: [spot.id] })}
-        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-        onBlur={(e) => {
-          const name = e.target.value.trim();
-          if (name && name !== spot.name) reshape(spot.id, { name });
-          else e.target.value = spot.name;
-        }}
-      />
-      <label className="flex items-center gap-1 text-xs" title="Off leaves it out of the solve (U)">
+    <Section title="Suggest spots">
+      <NumberField label="How many" value={count} min={1} max={40} onChange={setCount} />
+      <div className="grid grid-cols-2 gap-1.5">
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={busy}
+          title="The best features, spread out (B)"
+          onClick={() => suggest(count)}
+        >
+          Suggest {count}
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={busy}
+          title="Two good features far apart"
+          onClick={() => suggest(2)}
+        >
+          A pair
+        </button>
+      </div>
+      <label className="flex cursor-pointer items-center gap-2">
         <input
           type="checkbox"
           className="checkbox checkbox-xs"
-          checked={spot.used}
-          onChange={(e) => reshape(spot.id, { used: e.target.checked })}
+          checked={tool?.kind === 'rectangle' || rectangle !== null}
+          onChange={(e) =>
+            setBench({ tool: e.target.checked ? { kind: 'rectangle' } : null, rectangle: null })
+          }
         />
-        used
+        {rectangle
+          ? 'Only within the rectangle'
+          : tool?.kind === 'rectangle'
+            ? 'Draw a rectangle on the picture'
+            : 'Only within a rectangle'}
       </label>
-      <IconButton
-        label={`Delete ${spot.name}`}
-        keys="Del"
-        onClick={() => {
-          setBench({ selected: [spot.id] });
-          deleteSelected();
-        }}
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title="Where patches of this size would hold (M)"
       >
-        <Trash2 size={13} />
-      </IconButton>
-    </li>
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={showMap}
+          onChange={(e) => setBench({ showMap: e.target.checked })}
+        />
+        Grip map over the picture
+      </label>
+      {suggestions.length > 0 && (
+        <>
+          <ul className="text-xs" aria-label="Suggestions">
+            {suggestions.map((s, i) => (
+              <li key={`${s.x} ${s.y}`} className="flex items-center gap-2">
+                <span className="num w-4 text-right">{i + 1}</span>
+                <span className="num grow">± {s.grip.error.toFixed(2)} px</span>
+                <button type="button" className="btn btn-xs" onClick={() => takeSuggestions([s])}>
+                  Place
+                </button>
+              </li>
+            ))}
+          </ul>
+          <div className="flex gap-1.5">
+            <button
+              type="button"
+              className="btn btn-primary btn-sm grow"
+              onClick={() => takeSuggestions(suggestions)}
+            >
+              Place {suggestions.length === 1 ? 'it' : `all ${suggestions.length}`}
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => setBench({ suggestions: [] })}>
+              Drop
+            </button>
+          </div>
+        </>
+      )}
+    </Section>
+  );
+}
+
+const CHANNEL_NAMES = { luma: 'Luma', red: 'Red', green: 'Green', blue: 'Blue', saturation: 'Saturation' };
+
+/** The picture as the tracker sees it. What is delivered never changes. */
+function EyePanel({ spot }: { readonly spot: Spot }) {
+  const eyeView = useBench((s) => s.eyeView);
+  const { eye } = spot;
+  const set = (change: Partial<Spot['eye']>) => reshape(spot.id, { eye: { ...eye, ...change } });
+  const drag = { onDragStart: beginGesture, onDragEnd: endGesture };
+  const strength = (
+    key: 'soften' | 'detail' | 'localContrast',
+    label: string,
+    unit: string,
+    step: number,
+  ) => (
+    <NumberField
+      label={label}
+      unit={unit}
+      value={eye[key] * (key === 'localContrast' ? 100 : 1)}
+      min={0}
+      max={LIMITS[key][1] * (key === 'localContrast' ? 100 : 1)}
+      step={step}
+      decimals={key === 'localContrast' ? 0 : 1}
+      {...drag}
+      onChange={(v) => set({ [key]: key === 'localContrast' ? v / 100 : v })}
+    />
+  );
+  return (
+    <Section title={`Tracker’s eye of ${spot.name}`}>
+      <label className="flex cursor-pointer items-center gap-2" title="Show what the tracker sees (Y)">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={eyeView}
+          onChange={(e) => setBench({ eyeView: e.target.checked })}
+        />
+        Show what the tracker sees
+      </label>
+      <Choice
+        label="Match on"
+        value={eye.channel}
+        options={CHANNEL_NAMES}
+        onChange={(channel) => set({ channel })}
+      />
+      {strength('soften', 'Soften', 'px', 0.2)}
+      {strength('detail', 'Raise detail', '×', 0.5)}
+      {strength('localContrast', 'Even out contrast', '%', 10)}
+      <Hint>
+        For matching only: what is delivered never changes.
+        {eye.channel !== 'luma' && ' Colour is coarser than luma in most files.'}
+      </Hint>
+    </Section>
+  );
+}
+
+/** What the patch may do, and what happens when it cannot be found. */
+function Following({ spot }: { readonly spot: Spot }) {
+  return (
+    <Section title={`How ${spot.name} is followed`}>
+      <Choice
+        label="The patch may"
+        value={spot.allow}
+        options={{ shift: 'shift only', similarity: 'turn and grow', affine: 'also shear' }}
+        onChange={(allow) => reshape(spot.id, { allow })}
+      />
+      <Choice
+        label="Template"
+        value={spot.refresh}
+        options={{ auto: 'when it falls', never: 'never refreshed', always: 'every frame' }}
+        onChange={(refresh) => reshape(spot.id, { refresh })}
+      />
+      <Choice
+        label="When not found"
+        value={spot.lowMatch}
+        options={{ coast: 'coast', stop: 'stop', carryOn: 'carry on' }}
+        onChange={(lowMatch) => reshape(spot.id, { lowMatch })}
+      />
+      <NumberField
+        label="Found from confidence"
+        value={spot.minConfidence}
+        min={0}
+        max={1}
+        step={0.05}
+        decimals={2}
+        onDragStart={beginGesture}
+        onDragEnd={endGesture}
+        onChange={(minConfidence) => reshape(spot.id, { minConfidence })}
+      />
+      <label className="flex items-center gap-2">
+        <span className="grow" title="Spots with the same word here predict and check each other">
+          Moves with
+        </span>
+        <input
+          key={spot.group}
+          className="input input-xs w-36"
+          aria-label="Group that the spot moves with"
+          placeholder="all others"
+          defaultValue={spot.group}
+          maxLength={LIMITS.nameLength}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          onBlur={(e) =>
+            e.target.value.trim() !== spot.group && reshape(spot.id, { group: e.target.value.trim() })
+          }
+        />
+      </label>
+    </Section>
   );
 }
 
@@ -92,6 +251,7 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
   const track = useShot((s) => s.state.tracks[spot.id]);
   const { frame, info } = useBench();
   const sample = track ? sampleAt(track, frame) : null;
+  const grip = useBench((s) => s.grips[spot.id]);
   const drag = { onDragStart: beginGesture, onDragEnd: endGesture };
   const size = (kind: 'patch' | 'reach', axis: 0 | 1) => (v: number) => {
     const next: [number, number] = [...spot[kind]];
@@ -103,6 +263,51 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
   return (
     <>
       <Section title={`${spot.name} on frame ${frame}`}>
+        <div className="flex items-center gap-2">
+          <input
+            key={spot.name}
+            className="input input-xs min-w-0 grow"
+            aria-label={`Name of ${spot.name}`}
+            defaultValue={spot.name}
+            maxLength={LIMITS.nameLength}
+            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            onBlur={(e) => {
+              const name = e.target.value.trim();
+              if (name && name !== spot.name) reshape(spot.id, { name });
+              else e.target.value = spot.name;
+            }}
+          />
+          <label className="flex items-center gap-1 text-xs" title="Off leaves it out of the solve (U)">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={spot.used}
+              onChange={(e) => reshape(spot.id, { used: e.target.checked })}
+            />
+            used
+          </label>
+          <IconButton
+            label={`Delete ${spot.name}`}
+            keys="Del"
+            onClick={() => {
+              setBench({ selected: [spot.id] });
+              deleteSelected();
+            }}
+          >
+            <Trash2 size={13} />
+          </IconButton>
+        </div>
+        {grip && (
+          <>
+            <Reading label="Grip" value={grip.error < 10 ? `± ${grip.error.toFixed(2)} px` : 'none'} strong />
+            <p
+              className={`text-xs leading-snug ${gradeOf(grip) === 'firm' && !grip.lookalike ? 'quiet' : 'text-warning'}`}
+            >
+              {gradeOf(grip) === 'firm' && !grip.lookalike ? '' : '▲ '}
+              {gripWords(grip)}
+            </p>
+          </>
+        )}
         {sample ? (
           <>
             <NumberField
@@ -173,21 +378,6 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
           {...drag}
           onChange={size('reach', 1)}
         />
-        <details>
-          <summary className="quiet cursor-pointer text-xs">More</summary>
-          <div className="pt-2">
-            <NumberField
-              label="Stop below confidence"
-              value={spot.minConfidence}
-              min={0}
-              max={1}
-              step={0.05}
-              decimals={2}
-              {...drag}
-              onChange={(minConfidence) => reshape(spot.id, { minConfidence })}
-            />
-          </div>
-        </details>
         <Hint>The patch is what is matched. The reach is how far it may move by the next frame.</Hint>
       </Section>
     </>

@@ -1,15 +1,22 @@
-import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, Square } from 'lucide-react';
-import { countSamples, EMPTY_TRACK } from '@lurn/core';
-import { spotColour } from '../../../lib/colours';
+import {
+  ChevronFirst,
+  ChevronLast,
+  ChevronLeft,
+  ChevronRight,
+  ChevronsLeftRight,
+  Diamond,
+  Square,
+} from 'lucide-react';
 import { seconds } from '../../../lib/format';
 import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Tracker, TrackWay } from '../../../state/tracking';
 import { Hint, Section } from './Section';
+import { SpotTable } from './SpotTable';
 
 export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
-  const { tracking, info, frame, selected, onlySelected } = useBench();
-  const { document, tracks } = useShot((s) => s.state);
+  const { tracking, frame, selected, onlySelected, follow } = useBench();
+  const { document } = useShot((s) => s.state);
   const { range } = document;
   const button = (way: TrackWay, label: string, key: string, icon: React.ReactNode, main = false) => (
     <button
@@ -35,6 +42,8 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
           {button('end', 'To the end', 'T', <ChevronLast size={15} />, true)}
           {button('previous', 'One back', 'Shift G', <ChevronLeft size={15} />)}
           {button('next', 'One on', 'G', <ChevronRight size={15} />)}
+          {button('both', 'Both ways', 'H', <ChevronsLeftRight size={15} />)}
+          {button('pin', 'To the next pin', 'Shift H', <Diamond size={13} />)}
         </div>
         <label className="flex cursor-pointer items-center gap-2">
           <input
@@ -44,6 +53,18 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
             onChange={(e) => setBench({ onlySelected: e.target.checked })}
           />
           Only the selected spot
+        </label>
+        <label
+          className="flex cursor-pointer items-center gap-2"
+          title="Keep the selected spot in the middle (A)"
+        >
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={follow}
+            onChange={(e) => setBench({ follow: e.target.checked })}
+          />
+          The view follows the spot
         </label>
         <Hint>
           From frame <span className="num">{frame}</span>
@@ -79,29 +100,7 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
       </div>
       <Section title="Samples">
         {document.spots.length === 0 && <Hint>Place a spot first: station 1.</Hint>}
-        <table className="w-full text-xs">
-          <tbody>
-            {document.spots.map((s) => {
-              const n = countSamples(tracks[s.id] ?? EMPTY_TRACK);
-              return (
-                <tr key={s.id}>
-                  <td className="py-0.5 pr-2">
-                    <span
-                      className="mr-1.5 inline-block size-2"
-                      style={{ background: spotColour(s.colour) }}
-                    />
-                    {s.name}
-                  </td>
-                  <td className="num text-right">
-                    {n} of {info.frames}
-                  </td>
-                  <td className="num w-16 text-right">{meanConfidence(tracks[s.id] ?? EMPTY_TRACK)}</td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-        {document.spots.length > 0 && <Hint>Frames with a sample, and their mean confidence.</Hint>}
+        {document.spots.length > 0 && <SpotTable />}
       </Section>
     </>
   );
@@ -110,10 +109,4 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
 function timeLeft({ done, total, startedAt }: { done: number; total: number; startedAt: number }): string {
   if (done < 3) return 'starting';
   return `${seconds(((Date.now() - startedAt) / 1000 / done) * (total - done))} left`;
-}
-
-function meanConfidence(track: typeof EMPTY_TRACK): string {
-  const n = countSamples(track);
-  if (n === 0) return '–';
-  return (track.confidence.reduce((a, b) => a + b, 0) / n).toFixed(2);
 }

@@ -1,0 +1,98 @@
+import { scaleLinear } from 'd3-scale';
+import type { PointerEvent } from 'react';
+import { changeDocument, setRange } from '@lurn/model';
+import { timeCode } from '../../../lib/format';
+import { useBench } from '../../../state/bench';
+import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
+import { LABEL, RIGHT, RULER, useScrub, type X } from './axis';
+
+/** Frame numbers, in and out point, and the flag of the reference frame; all can be dragged. */
+export function Ruler({
+  x,
+  width,
+  frameAt,
+}: {
+  readonly x: X;
+  readonly width: number;
+  readonly frameAt: (clientX: number) => number;
+}) {
+  const { info, times } = useBench();
+  const { range, ref } = useShot((s) => s.state.document);
+  const scrub = useScrub(frameAt);
+  const ticks = scaleLinear(x.domain(), [0, width])
+    .ticks(Math.max(2, width / 70))
+    .filter(Number.isInteger);
+  const clamp = (clientX: number) => Math.min(info.frames - 1, Math.max(0, Math.round(frameAt(clientX))));
+  const handle = (move: (frame: number) => void) => ({
+    onPointerDown: (e: PointerEvent<Element>) => {
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      beginGesture();
+    },
+    onPointerMove: (e: PointerEvent<Element>) => {
+      if (e.currentTarget.hasPointerCapture(e.pointerId)) move(clamp(e.clientX));
+    },
+    onPointerUp: endGesture,
+    onPointerCancel: endGesture,
+  });
+  const edge = (side: 'from' | 'to', d: string, name: string) => (
+    <g
+      transform={`translate(${x(range[side])} 0)`}
+      className="cursor-ew-resize"
+      {...handle((f) => edit((s) => setRange(s, side, f)))}
+    >
+      <title>{`${name} (frame ${range[side]}): drag, or press ${side === 'from' ? 'S' : 'D'}`}</title>
+      <rect x={-6} y={0} width={12} height={RULER} fill="transparent" />
+      <path d={d} fill="var(--color-primary)" />
+    </g>
+  );
+  return (
+    <div className="rule sticky top-0 z-10 flex border-b bg-base-200" style={{ height: RULER }}>
+      <div className="num quiet px-2 pt-1 text-xs" style={{ width: LABEL }}>
+        frame
+      </div>
+      <svg
+        width={width + RIGHT}
+        height={RULER}
+        {...scrub}
+        className="cursor-pointer overflow-visible"
+        role="slider"
+        aria-label="Ruler"
+        aria-valuemin={0}
+        aria-valuemax={info.frames - 1}
+        aria-valuenow={0}
+        tabIndex={-1}
+      >
+        <rect
+          x={x(range.from)}
+          y={RULER - 4}
+          width={Math.max(1, x(range.to) - x(range.from))}
+          height={4}
+          fill="var(--color-primary)"
+          opacity={0.45}
+        />
+        {ticks.map((t) => (
+          <g key={t} transform={`translate(${x(t)} 0)`}>
+            <line y1={RULER - 7} y2={RULER} stroke="currentColor" opacity={0.5} />
+            <text x={3} y={12} fontSize={10} className="num" fill="currentColor" opacity={0.75}>
+              {t}
+              <title>{timeCode(times[t] ?? 0, info.fps)}</title>
+            </text>
+          </g>
+        ))}
+        {edge('from', `M0 0h6v3H3v${RULER - 6}h3v3H0Z`, 'In point')}
+        {edge('to', `M0 0h-6v3h3v${RULER - 6}h-3v3H0Z`, 'Out point')}
+        <g
+          transform={`translate(${x(ref)} 0)`}
+          className="cursor-ew-resize"
+          {...handle((f) => edit((s) => changeDocument(s, { ref: f })))}
+        >
+          <title>{`Reference frame ${ref}: it stays as it was shot. Drag, or press R`}</title>
+          <rect x={-4} y={0} width={16} height={RULER} fill="transparent" />
+          <path d={`M0 0v${RULER}`} stroke="var(--color-base-content)" strokeWidth={1.5} />
+          <path d="M0 13h10l-3 4 3 4H0Z" fill="var(--color-base-content)" />
+        </g>
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,170 @@
+import * as Comlink from 'comlink';
+import { toast } from 'sonner';
+import { EMPTY_TRACK, nearestPin, PLAIN_EYE, sampleAt, type Eye, type Point } from '@lurn/core';
+import { defaultSettings } from '@lurn/core';
+import type { ClipFile } from '@lurn/media';
+import type { Spot } from '@lurn/model';
+import type { LookApi, Thumb } from '../workers/look.worker';
+import { placeSpot } from './acts';
+import { bench, setBench, useBench, type BenchState } from './bench';
+import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
+
+const JUDGE_AFTER_MS = 200;
+
+/** Runs the worker that looks at pictures: grip, suggestions, doubts and the little strips of patches. */
+export class Looker {
+  private readonly worker = new Worker(new URL('../workers/look.worker.ts', import.meta.url), {
+    type: 'module',
+  });
+  private readonly api = Comlink.wrap<LookApi>(this.worker);
+  private readonly ready: Promise<void>;
+  private readonly known = new Map<string, string>();
+  private reading = false;
+  private judged: unknown = null;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private readonly forget: (() => void)[] = [];
+
+  constructor(file: ClipFile) {
+    this.ready = this.api.open(file, bench().info.colour);
+    this.ready.catch(() => undefined);
+    const keys: (keyof BenchState)[] = ['frame', 'selected', 'tracking', 'showMap'];
+    this.forget.push(
+      useShot.subscribe(() => this.changed()),
+      useBench.subscribe((now, before) => {
+        if (keys.some((k) => now[k] !== before[k])) this.changed();
+      }),
+    );
+    this.changed();
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+    this.forget.forEach((f) => f());
+    this.worker.terminate();
+  }
+
+  /** Pictures of a spot round some frames, for a doubt's strip. */
+  async thumbs(places: readonly Thumb[], eye: Eye, size: number, scale: number): Promise<ImageData[]> {
+    await this.ready;
+    const pictures = await this.api.thumbs(places, eye, size, scale);
+    return pictures.map((p) => new ImageData(Uint8ClampedArray.from(p), size, size));
+  }
+
+  /** Looks for the best features, in the whole picture or a rectangle of it, and shows them as suggestions. */
+  async suggest(count: number, within: BenchState['rectangle']): Promise<void> {
+    const { frame, info } = bench();
+    const like = shotDocument().spots.find((s) => bench().selected.includes(s.id));
+    const { patch, reach } = like ?? defaultSettings(info.height);
+    const { tracks } = shotState();
+    const taken = shotDocument()
+      .spots.map((s) => sampleAt(tracks[s.id] ?? EMPTY_TRACK, frame))
+      .filter((s) => s !== null)
+      .map(({ x, y }) => ({ x, y }));
+    await this.ready;
+    const suggestions = await this.api.suggest(frame, like?.eye ?? PLAIN_EYE, {
+      count,
+      patch,
+      reach,
+      within,
+      taken,
+    });
+    setBench({ suggestions, tool: null, rectangle: null });
+    if (suggestions.length === 0) {
+      toast.info(
+        within
+          ? 'Nothing in the rectangle would hold. Draw it over corners with contrast, or try the tracker’s eye.'
+          : 'Nothing in this picture would hold well. Raise local contrast in the tracker’s eye, or try another frame.',
+      );
+    }
+  }
+
+  private changed(): void {
+    void this.readGrips();
+    void this.readMap();
+    clearTimeout(this.timer);
+    if (!bench().tracking) this.timer = setTimeout(() => void this.judge(), JUDGE_AFTER_MS);
+  }
+
+  private async judge(): Promise<void> {
+    const { document, tracks } = shotState();
+    if (this.judged === shotState()) return;
+    this.judged = shotState();
+    await this.ready;
+    const spots = document.spots
+      .filter((s) => tracks[s.id])
+      .map(({ id, name, group, patch }) => ({ id, name, group, patch, track: tracks[id] }));
+    const { width, height } = bench().info;
+    const { doubts, residuals } = await this.api.judge(spots, { width, height }, document.accepted);
+    const { doubtAt } = bench();
+    setBench({ doubts, residuals, doubtAt: doubtAt !== null && doubtAt < doubts.length ? doubtAt : null });
+  }
+
+  /** Reads the grip of spots where they are now, one after the other; what has not moved is not read again. */
+  private async readGrips(): Promise<void> {
+    if (this.reading || bench().tracking) return;
+    this.reading = true;
+    await this.ready.catch(() => undefined);
+    for (let next = this.unread(); next; next = this.unread()) {
+      const { spot, frame, at, key } = next;
+      this.known.set(spot.id, key);
+      try {
+        const grip = await this.api.grip(frame, spot.eye, at, spot.patch, spot.reach);
+        setBench({ grips: { ...bench().grips, [spot.id]: grip } });
+      } catch {
+        break; // the picture's own worker tells what is wrong with the clip
+      }
+    }
+    this.reading = false;
+  }
+
+  private unread(): { spot: Spot; frame: number; at: Point; key: string } | null {
+    const { selected, frame: present, tracking, playing } = bench();
+    if (tracking || playing) return null;
+    const { document, tracks } = shotState();
+    const inOrder = [...document.spots].sort(
+      (a, b) => Number(selected.includes(b.id)) - Number(selected.includes(a.id)),
+    );
+    for (const spot of inOrder) {
+      const track = tracks[spot.id] ?? EMPTY_TRACK;
+      const here = selected.includes(spot.id) ? sampleAt(track, present) : null;
+      const pin = here ? { ...here, frame: present } : nearestPin(track, 0);
+      if (!pin) continue;
+      const at = { x: pin.x, y: pin.y };
+      const key = JSON.stringify([pin.frame, at, spot.patch, spot.reach, spot.eye]);
+      if (this.known.get(spot.id) !== key) return { spot, frame: pin.frame, at, key };
+    }
+    return null;
+  }
+
+  private mapKey = '';
+
+  private async readMap(): Promise<void> {
+    const { showMap, frame, info, selected, tracking, playing } = bench();
+    if (!showMap || tracking || playing) {
+      if (bench().map && !showMap) {
+        this.mapKey = '';
+        setBench({ map: null });
+      }
+      return;
+    }
+    const spot = shotDocument().spots.find((s) => selected.includes(s.id));
+    const { patch, eye } = spot ?? { ...defaultSettings(info.height) };
+    const key = JSON.stringify([frame, patch, eye]);
+    if (key === this.mapKey) return;
+    this.mapKey = key;
+    await this.ready;
+    const map = await this.api.map(frame, eye, patch);
+    if (this.mapKey === key) setBench({ map });
+  }
+}
+
+/** Places a suggestion as a spot, or all of them. One step of undo. */
+export function takeSuggestions(which: readonly Point[]): void {
+  beginGesture();
+  const ids = which.map((p) => placeSpot({ x: p.x, y: p.y }));
+  endGesture();
+  setBench({
+    suggestions: bench().suggestions.filter((s) => !which.some((p) => p.x === s.x && p.y === s.y)),
+    selected: ids.slice(-1),
+  });
+}

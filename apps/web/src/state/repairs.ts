@@ -1,0 +1,258 @@
+import { toast } from 'sonner';
+import {
+  bridge,
+  EMPTY_TRACK,
+  hasSample,
+  joinOn,
+  LurnError,
+  patchPlace,
+  sampleAt,
+  shiftSamples,
+  tame,
+  trackEnd,
+  withoutSamples,
+  withSamples,
+  type Doubt,
+  type ImportedSpot,
+  type Point,
+} from '@lurn/core';
+import {
+  acceptDoubts,
+  addSpot,
+  NEW_SPOT,
+  nextColour,
+  removeJoin,
+  setJoin,
+  setTracks,
+  type Spot,
+} from '@lurn/model';
+import { defaultSettings } from '@lurn/core';
+import { pinSpot } from './acts';
+import { bench, goTo, setBench, type Span } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+
+/** What the editor does about doubtful places; each is one step of undo. */
+
+export const selectedSpots = (): Spot[] =>
+  shotDocument().spots.filter((s) => bench().selected.includes(s.id));
+
+/** Goes to a doubt of the list: its spot selected, its worst frame shown, its span chosen. */
+export function lookAt(index: number): void {
+  const { doubts } = bench();
+  const doubt = doubts[index];
+  if (!doubt) return;
+  setBench({
+    doubtAt: index,
+    selected: [doubt.spot],
+    station: 'repair',
+    playing: false,
+    span: { from: doubt.from, to: doubt.to },
+  });
+  goTo(doubt.worst);
+}
+
+export function nextDoubt(step: 1 | -1): void {
+  const { doubts, doubtAt } = bench();
+  if (doubts.length === 0) {
+    toast.info('There is no doubt: every sample can be trusted as far as the program can tell.', {
+      id: 'doubt',
+    });
+    return;
+  }
+  lookAt(
+    doubtAt === null ? (step > 0 ? 0 : doubts.length - 1) : (doubtAt + step + doubts.length) % doubts.length,
+  );
+}
+
+/** "It is fine": the doubt leaves the list, and the next comes up. */
+export function itIsFine(): void {
+  const { doubts, doubtAt } = bench();
+  const doubt = doubtAt === null ? undefined : doubts[doubtAt];
+  if (!doubt) {
+    toast.info('Go to a doubt first.', { id: 'doubt' });
+    return;
+  }
+  edit((state) => acceptDoubts(state, [doubt]));
+  const rest = doubts.filter((d) => d !== doubt);
+  setBench({ doubts: rest, doubtAt: null });
+  if (rest.length > 0) lookAt(Math.min(doubtAt!, rest.length - 1));
+  else setBench({ span: null });
+}
+
+/** The frames that a repair is about: those chosen on the ribbons, else those of the doubt that is looked at. */
+export function repairSpan(): Span | null {
+  const { span, doubts, doubtAt } = bench();
+  const doubt: Doubt | undefined = doubtAt === null ? undefined : doubts[doubtAt];
+  return span ?? (doubt ? { from: doubt.from, to: doubt.to } : null);
+}
+
+/** Bridges the gaps of the chosen span, or the one gap that the playhead is in. */
+export function bridgeGap(): void {
+  const { frame } = bench();
+  const spots = selectedSpots();
+  if (spots.length === 0) {
+    toast.warning('Select the spot whose gap is to be bridged.', { id: 'repair' });
+    return;
+  }
+  edit((state) => {
+    const changed = { ...state.tracks };
+    for (const spot of spots) {
+      const track = state.tracks[spot.id] ?? EMPTY_TRACK;
+      const span = repairSpan() ?? gapRound(track, frame);
+      try {
+        // What is doubtful goes first: a bridge spans from one trusted sample to the next.
+        const bare = repairSpan() ? withoutSamples(track, span.from, span.to, (s) => s !== 'pinned') : track;
+        changed[spot.id] = bridge(bare, span.from, span.to);
+      } catch (error) {
+        toast.warning(`"${spot.name}": ${(error as LurnError).message}`, { id: 'repair' });
+      }
+    }
+    return setTracks(state, changed);
+  });
+}
+
+function gapRound(track: typeof EMPTY_TRACK, frame: number): Span {
+  let [from, to] = [frame, frame];
+  const firm = (f: number) => {
+    const s = sampleAt(track, f);
+    return s !== null && (s.state === 'tracked' || s.state === 'pinned');
+  };
+  while (from > track.start && !firm(from)) from--;
+  while (to < trackEnd(track) && !firm(to)) to++;
+  return { from, to };
+}
+
+/** Begins carrying on elsewhere: the next press on the picture says where the patch goes. */
+export function beginCarryOn(): void {
+  const { frame, tool } = bench();
+  if (tool?.kind === 'carryOn') {
+    setBench({ tool: null });
+    return;
+  }
+  const [spot] = selectedSpots();
+  if (!spot || !hasSample(shotState().tracks[spot.id] ?? EMPTY_TRACK, frame)) {
+    toast.warning('Select a spot and go to a frame where it has a sample: from there its path carries on.', {
+      id: 'repair',
+    });
+    return;
+  }
+  setBench({ tool: { kind: 'carryOn', spot: spot.id }, station: 'repair' });
+}
+
+/** Puts the patch on another feature from this frame on; the path stays where it is. */
+export function carryOnAt(id: string, place: Point): void {
+  const { frame } = bench();
+  const { document, tracks } = shotState();
+  const sample = sampleAt(tracks[id] ?? EMPTY_TRACK, frame);
+  const spot = document.spots.find((s) => s.id === id);
+  if (!sample || !spot) return;
+  const others = document.spots.filter(
+    (s) => s.id !== id && s.group === spot.group && hasSample(tracks[s.id] ?? EMPTY_TRACK, frame),
+  );
+  const companion = others[0]?.id ?? null;
+  edit((state) => {
+    const pinnedHere = withSamples(state.tracks[id], [{ ...sample, frame, confidence: 1, state: 'pinned' }]);
+    const bare = withoutSamples(pinnedHere, frame + 1, Number.MAX_SAFE_INTEGER);
+    const join = { frame, dx: place.x - sample.x, dy: place.y - sample.y, companion };
+    return setTracks(setJoin(state, id, join), { [id]: bare });
+  });
+  setBench({ tool: null });
+  toast.info(
+    `"${spot.name}" carries on from frame ${frame}${companion ? `, turning with "${others[0].name}"` : ''}. Track on (T) to follow the new feature.`,
+    { id: 'repair' },
+  );
+}
+
+/** Moves a join to another frame; what lay between has to be tracked anew. */
+export function moveJoin(id: string, from: number, to: number): void {
+  edit((state) => {
+    const spot = state.document.spots.find((s) => s.id === id);
+    const join = spot?.joins.find((j) => j.frame === from);
+    const track = state.tracks[id] ?? EMPTY_TRACK;
+    const at = sampleAt(track, to);
+    if (!join || !at || from === to) return state;
+    const pinnedThere = withSamples(track, [{ ...at, frame: to, confidence: 1, state: 'pinned' }]);
+    const released = sampleAt(track, from)!;
+    const freed = withSamples(pinnedThere, [{ ...released, frame: from, confidence: 0.9, state: 'tracked' }]);
+    return setTracks(setJoin(removeJoin(state, id, from), id, { ...join, frame: to }), { [id]: freed });
+  });
+}
+
+export function undoJoin(id: string, frame: number): void {
+  edit((state) => removeJoin(state, id, frame));
+}
+
+/** Where a spot's patch is on a frame, which is not where its path is once it has carried on elsewhere. */
+export function patchAt(spot: Spot, frame: number): Point | null {
+  const { tracks } = shotState();
+  const path = sampleAt(tracks[spot.id] ?? EMPTY_TRACK, frame);
+  if (!path) return null;
+  const join = joinOn(spot.joins, frame);
+  const companion = join?.companion ? tracks[join.companion] : undefined;
+  const place = (f: number) => (companion ? sampleAt(companion, f) : null);
+  return patchPlace(join, path, join && sampleAt(tracks[spot.id], join.frame), frame, companion && place);
+}
+
+/** Moves a patch by hand: the path's sample there becomes a pin that keeps the offset. */
+export function pinPatch(spot: Spot, place: Point): void {
+  const { frame } = bench();
+  const patch = patchAt(spot, frame);
+  const path = sampleAt(shotState().tracks[spot.id] ?? EMPTY_TRACK, frame);
+  if (!patch || !path || spot.joins.length === 0) pinSpot(spot.id, place);
+  else pinSpot(spot.id, { x: path.x + place.x - patch.x, y: path.y + place.y - patch.y });
+}
+
+/** Shows what taming the pins of the span by an amount would do; applied by {@link applyTaming}. */
+export function previewTaming(amount: number): void {
+  const [spot] = selectedSpots();
+  if (!spot) return;
+  const { from, to } = repairSpan() ?? shotDocument().range;
+  const track = shotState().tracks[spot.id] ?? EMPTY_TRACK;
+  const tamed = tame(track, from, to, amount);
+  setBench({
+    preview: amount > 0 && tamed !== track ? { spot: spot.id, track: tamed } : null,
+    curvesOf: spot.id,
+  });
+}
+
+export function applyTaming(): void {
+  const { preview } = bench();
+  if (preview) edit((state) => setTracks(state, { [preview.spot]: preview.track }));
+  setBench({ preview: null });
+}
+
+/** Moves the whole path, keeping its course. */
+export function shiftPath(id: string, dx: number, dy: number): void {
+  edit((state) => {
+    const track = state.tracks[id] ?? EMPTY_TRACK;
+    return setTracks(state, { [id]: shiftSamples(track, track.start, trackEnd(track), dx, dy) });
+  });
+}
+
+/** Takes imported tracks over: new spots, or new samples of the spots that have their names. One step of undo. */
+export function takeImported(imported: readonly ImportedSpot[], replace: boolean): void {
+  const { info } = bench();
+  edit((before) => {
+    let state = before;
+    for (const { name, track } of imported) {
+      const twin = replace ? state.document.spots.find((s) => s.name === name) : undefined;
+      if (twin) {
+        state = setTracks(state, { [twin.id]: track });
+        continue;
+      }
+      const { patch, reach, minConfidence } = defaultSettings(info.height);
+      const taken = new Set(state.document.spots.map((s) => s.name));
+      let free = name.slice(0, 56);
+      for (let i = 2; taken.has(free); i++) free = `${name.slice(0, 52)} ${i}`;
+      const spot: Spot = {
+        ...NEW_SPOT,
+        id: crypto.randomUUID(),
+        name: free,
+        colour: nextColour(state.document),
+        ...{ patch, reach, minConfidence },
+      };
+      state = addSpot(state, spot, track);
+    }
+    return state;
+  });
+}

@@ -1,0 +1,139 @@
+import * as Comlink from 'comlink';
+import {
+  findDoubts,
+  groupResiduals,
+  gripMap,
+  measureNoise,
+  Pyramid,
+  readGrip,
+  SEARCH_LEVELS,
+  suggestSpots,
+  type AcceptedDoubt,
+  type Doubt,
+  type DoubtedSpot,
+  type Eye,
+  type Grip,
+  type GripMap,
+  type Plane,
+  type Point,
+  type SuggestRequest,
+  type Suggestion,
+} from '@lurn/core';
+import { FrameReader, type ClipFile } from '@lurn/media';
+import type { ClipInfo } from '@lurn/model';
+
+const READER = { cacheBytes: 120e6, readAhead: 0 };
+
+/** What is known of the spots' agreement. */
+export interface Judgement {
+  readonly doubts: readonly Doubt[];
+  /** Root mean square distance in pixels from where the others of its group put a spot, by id. */
+  readonly residuals: Readonly<Record<string, number>>;
+}
+
+export interface Thumb {
+  readonly frame: number;
+  readonly x: number;
+  readonly y: number;
+}
+
+/** Looks at pictures for grip, suggestions and doubts, off the main thread and apart from tracking. */
+class LookWorker {
+  private reader: FrameReader | null = null;
+  private noise = new Map<string, number>();
+  private last: { key: string; picture: Pyramid } | null = null;
+
+  async open(file: ClipFile, colour: ClipInfo['colour']): Promise<void> {
+    this.reader = await FrameReader.open(file, { ...READER, colour });
+  }
+
+  async grip(
+    frame: number,
+    eye: Eye,
+    at: Point,
+    patch: readonly [number, number],
+    reach: readonly [number, number],
+  ): Promise<Grip> {
+    const picture = await this.picture(frame, eye);
+    return readGrip(picture, at, patch, reach, this.noiseOf(frame, eye, picture));
+  }
+
+  async suggest(frame: number, eye: Eye, request: SuggestRequest): Promise<Suggestion[]> {
+    const picture = await this.picture(frame, eye);
+    return suggestSpots(picture, request, this.noiseOf(frame, eye, picture));
+  }
+
+  async map(frame: number, eye: Eye, patch: readonly [number, number]): Promise<GripMap> {
+    const picture = await this.picture(frame, eye);
+    const plane = picture.levels[0];
+    picture.need(0, 0, 0, plane.width, plane.height);
+    const step = Math.max(4, Math.round(plane.width / 160));
+    return gripMap(plane, patch, this.noiseOf(frame, eye, picture), step);
+  }
+
+  /** Small pictures round places, `size` pixels square at `scale` times their size, as opaque RGBA. */
+  async thumbs(
+    places: readonly Thumb[],
+    eye: Eye,
+    size: number,
+    scale: number,
+  ): Promise<Uint8ClampedArray[]> {
+    const out: Uint8ClampedArray[] = [];
+    for (const { frame, x, y } of places) {
+      const plane = await this.reader!.plane(frame, eye.channel);
+      out.push(cut(plane, x, y, size, scale));
+    }
+    return out;
+  }
+
+  judge(
+    spots: readonly DoubtedSpot[],
+    size: { readonly width: number; readonly height: number },
+    accepted: readonly AcceptedDoubt[],
+  ): Judgement {
+    const residuals: Record<string, number> = {};
+    for (const [id, frames] of groupResiduals(spots)) {
+      const squares = [...frames.values()].map((r) => r.own * r.own);
+      if (squares.length > 0) residuals[id] = Math.sqrt(squares.reduce((a, b) => a + b, 0) / squares.length);
+    }
+    return { doubts: findDoubts(spots, size, accepted), residuals };
+  }
+
+  private async picture(frame: number, eye: Eye): Promise<Pyramid> {
+    const key = `${frame} ${JSON.stringify(eye)}`;
+    if (this.last?.key !== key) {
+      const plane = await this.reader!.plane(frame, eye.channel);
+      this.last = { key, picture: new Pyramid(plane, SEARCH_LEVELS, undefined, eye) };
+    }
+    return this.last.picture;
+  }
+
+  /** Noise is told from the whole picture once a shot and eye: it hardly changes from frame to frame. */
+  private noiseOf(_frame: number, eye: Eye, picture: Pyramid): number {
+    const key = JSON.stringify(eye);
+    let noise = this.noise.get(key);
+    if (noise === undefined) {
+      const { width, height } = picture.levels[0];
+      picture.need(0, 0, 0, width, height);
+      noise = measureNoise(picture.levels[0]);
+      this.noise.set(key, noise);
+    }
+    return noise;
+  }
+}
+
+function cut(plane: Plane, x: number, y: number, size: number, scale: number): Uint8ClampedArray {
+  const out = new Uint8ClampedArray(4 * size * size);
+  for (let j = 0, q = 0; j < size; j++) {
+    const sy = Math.min(plane.height - 1, Math.max(0, Math.floor(y + (j + 0.5 - size / 2) / scale)));
+    for (let i = 0; i < size; i++, q += 4) {
+      const sx = Math.min(plane.width - 1, Math.max(0, Math.floor(x + (i + 0.5 - size / 2) / scale)));
+      out[q] = out[q + 1] = out[q + 2] = plane.data[sy * plane.stride + sx];
+      out[q + 3] = 255;
+    }
+  }
+  return out;
+}
+
+export type LookApi = LookWorker;
+Comlink.expose(new LookWorker());
