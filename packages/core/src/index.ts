@@ -2,6 +2,7 @@ export * from './errors.js';
 export * from './picture/plane.js';
 export * from './picture/channel.js';
 export * from './picture/eye.js';
+export * from './picture/noise.js';
 export * from './picture/pyramid.js';
 export * from './picture/kernel.js';
 export * from './picture/sampling.js';

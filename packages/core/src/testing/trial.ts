@@ -73,8 +73,8 @@ export async function run(
   return steps;
 }
 
-/** What a run leaves of a spot's track: samples put in, withdrawn ones taken out. */
-export function trackAfter(steps: readonly TrackStep[], spot: SpotToTrack): Track {
+/** What a run leaves of a spot's track: samples put in, withdrawn ones taken out unless they are to be looked at. */
+export function trackAfter(steps: readonly TrackStep[], spot: SpotToTrack, withdraw = true): Track {
   let track = spot.track;
   for (const step of steps) {
     track = withSamples(
@@ -82,7 +82,8 @@ export function trackAfter(steps: readonly TrackStep[], spot: SpotToTrack): Trac
       step.samples.filter((s) => s.id === spot.id).map((s) => s.sample),
     );
     for (const { id, since, frame } of step.stopped) {
-      if (id === spot.id) track = withoutSamples(track, Math.min(since, frame), Math.max(since, frame));
+      if (withdraw && id === spot.id)
+        track = withoutSamples(track, Math.min(since, frame), Math.max(since, frame));
     }
   }
   return track;

@@ -39,6 +39,8 @@ const FORGET = 0.8;
 /** No prediction is trusted to be nearer than this, in pixels. */
 const LEAST_SPREAD = 1;
 const SPREADING = 0.15;
+/** Places that a prediction may look back on. */
+const LONGEST_MEMORY = 12;
 
 /** Follows one feature along the frames: predicts, matches, coasts while it is hidden, and ends where it must. */
 export class Follower {
@@ -77,7 +79,7 @@ export class Follower {
     const { width, height } = picture.levels[0];
     const { lowMatch, minConfidence, patch } = this.tracker.settings;
     const group = this.hidden ? withOthers(this.past, others, frame) : null;
-    const predicted = group ?? this.predict(frame);
+    const predicted = group ?? (this.hidden ? this.coast(frame) : this.predict(frame));
     const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
     const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
     const found = this.tracker.find(picture, { ...predicted, grow, lost: this.hidden, spread: this.spread });
@@ -96,7 +98,7 @@ export class Follower {
       const left = !found || !inside(found) || nearEdge(found);
       return { going: false, reason: left ? 'left-picture' : 'match-failed', confidence, since: frame };
     }
-    const at = group ?? goOn(this.past, frame);
+    const at = group ?? this.coast(frame);
     const since = this.hiddenSince ?? frame;
     if (!inside(at)) return { going: false, reason: 'left-picture', confidence, since };
     if (this.coasted.length >= LONGEST_COAST)
@@ -144,9 +146,14 @@ export class Follower {
     return Math.max(LEAST_SPREAD, usual) * (1 + SPREADING * this.coasted.length);
   }
 
+  /** Goes on from where it was last put, seen or not, so that nothing jumps when the others cannot tell any more. */
+  private coast(frame: number): Point {
+    return goOn([...this.past.slice(-LONGEST_MEMORY), ...this.coasted], frame);
+  }
+
   /** As it stood or as it went, whichever has been right more often lately. */
   private predict(frame: number): Point {
     const last = this.past[this.past.length - 1];
-    return this.errors.going < this.errors.still || this.hidden ? goOn(this.past, frame) : last;
+    return this.errors.going < this.errors.still ? goOn(this.past, frame) : last;
   }
 }

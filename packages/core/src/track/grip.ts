@@ -25,8 +25,11 @@ const SLIDING = 6;
 const SLIDING_ERROR = 0.12;
 /** Correlation from which another place counts as a lookalike. */
 const LOOKALIKE = 0.8;
-/** Rounding and what compression leaves, in grey levels: no footage is cleaner than this. */
-const LEAST_NOISE = 0.6;
+/**
+ * What differs from frame to frame besides visible noise, in grey levels: rounding, and above all compression, which
+ * takes fine noise out of a picture and puts its own changes in. No footage is told to be cleaner than this.
+ */
+const LEAST_NOISE = 2;
 /** Spline smoothing leaves this part of the noise's variance, spread over neighbours. */
 const SMOOTHED = 0.6;
 
@@ -37,44 +40,11 @@ export function gradeOf({ error, slides }: Grip): GripGrade {
 }
 
 /**
- * Standard deviation of a picture's noise in grey levels: the response to a mask that neither constant nor linear
- * nor most edge structure passes (Immerkaer 1996, "Fast noise variance estimation", eq. 3), by tiles, of which a low
- * quantile is taken, since texture can only add to it.
- */
-export function measureNoise({ width, height, stride, data }: Plane, tile = 24): number {
-  const levels: number[] = [];
-  for (let y0 = 1; y0 + tile < height; y0 += tile) {
-    for (let x0 = 1; x0 + tile < width; x0 += tile) {
-      let sum = 0;
-      let flat = 0;
-      for (let y = y0; y < y0 + tile; y++) {
-        for (let x = x0; x < x0 + tile; x++) {
-          const p = y * stride + x;
-          const v =
-            data[p - stride - 1] -
-            2 * data[p - stride] +
-            data[p - stride + 1] -
-            2 * (data[p - 1] - 2 * data[p] + data[p + 1]) +
-            data[p + stride - 1] -
-            2 * data[p + stride] +
-            data[p + stride + 1];
-          sum += Math.abs(v);
-          if (data[p] <= 1 || data[p] >= 254) flat++;
-        }
-      }
-      if (flat < 0.1 * tile * tile) levels.push((Math.sqrt(Math.PI / 2) * sum) / (6 * tile * tile));
-    }
-  }
-  levels.sort((a, b) => a - b);
-  return Math.max(LEAST_NOISE, levels[Math.floor(levels.length * 0.2)] ?? LEAST_NOISE);
-}
-
-/**
  * Reads the grip of a patch: the covariance of a least-squares match is twice the noise's variance (template and
  * picture both have it) times the inverse of the structure tensor summed over the patch (Forstner and Gulch 1987, "A
  * fast operator for detection and precise location of distinct points").
  *
- * @param noise  standard deviation in grey levels ({@link measureNoise})
+ * @param noise  standard deviation in grey levels (`measureNoise`)
  * @param reach  where lookalikes are searched for; null leaves that out
  */
 export function readGrip(
@@ -114,7 +84,7 @@ function fromTensor([xx, xy, yy]: Tensor, noise: number): Omit<Grip, 'lookalike'
   const small = smallestEigenvalue(xx, xy, yy);
   const large = xx + yy - small;
   const deviation = (eigenvalue: number) =>
-    eigenvalue > 1e-6 ? Math.sqrt((2 * SMOOTHED * noise * noise) / eigenvalue) : Infinity;
+    eigenvalue > 1e-6 ? Math.sqrt((2 * SMOOTHED * Math.max(LEAST_NOISE, noise) ** 2) / eigenvalue) : Infinity;
   const [error, bestError] = [deviation(small), deviation(large)];
   const sliding = error > SLIDING * bestError && error > SLIDING_ERROR;
   // Along the eigenvector of the small eigenvalue: across the edge's gradient.

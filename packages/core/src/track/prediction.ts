@@ -52,18 +52,20 @@ export type PlaceOf = (frame: number) => Point | null;
  */
 export function withOthers(past: readonly Placed[], others: readonly PlaceOf[], frame: number): Point | null {
   const from = past[past.length - 1];
+  // Those that are seen now are those to be tested: two may know a turn that one does not.
+  const present = others.filter((placeOf) => placeOf(frame) && placeOf(from.frame));
   const test = past.slice(-LOOK_BACK - 1, -1);
   if (test.length < 3) return null;
   let sum = 0;
   let count = 0;
   for (const p of test) {
-    const predicted = carried(from, others, p.frame);
+    const predicted = carried(from, present, p.frame);
     if (!predicted) continue;
     sum += (predicted.x - p.x) ** 2 + (predicted.y - p.y) ** 2;
     count++;
   }
   if (count < 3 || Math.sqrt(sum / count) > TOGETHER) return null;
-  return carried(from, others, frame);
+  return carried(from, present, frame);
 }
 
 function carried(from: Placed, others: readonly PlaceOf[], frame: number): Point | null {

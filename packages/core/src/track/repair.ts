@@ -42,7 +42,7 @@ export function bridge(track: Track, from: number, to: number): Track {
 function curve(track: Track, a: number, b: number): FramedSample[] {
   const [p, q] = [sampleAt(track, a)!, sampleAt(track, b)!];
   const span = b - a;
-  const [u, v] = [slope(track, a, -1), slope(track, b, 1)];
+  const [u, v] = [slope(track, a, -1, b), slope(track, b, 1, a)];
   const samples: FramedSample[] = [];
   for (let f = a + 1; f < b; f++) {
     const t = (f - a) / span;
@@ -65,27 +65,28 @@ function curve(track: Track, a: number, b: number): FramedSample[] {
   return samples;
 }
 
-/** Pixels a frame at a sample, from it and the few beyond it on one side; level where there is none. */
-function slope(track: Track, frame: number, side: 1 | -1): { x: number; y: number } {
+/**
+ * Pixels a frame at one end of a gap: of the few samples beyond it on its own side, or where these are sparse, of the
+ * chord from the next sample there to the gap's other end (Catmull and Rom 1974).
+ */
+function slope(track: Track, frame: number, side: 1 | -1, otherEnd: number): { x: number; y: number } {
   const near: FramedSample[] = [];
   for (let k = 0; k < SLOPE_SAMPLES; k++) {
     const s = sampleAt(track, frame + k * side);
     if (!s) break;
     near.push({ ...s, frame: frame + k * side });
   }
-  if (near.length < 2) {
-    // Sparse pins: the chord to the next sample on that side.
-    for (let k = 1; k < 400; k++) {
-      const s = sampleAt(track, frame + k * side);
-      const here = sampleAt(track, frame)!;
-      if (s) return { x: (s.x - here.x) / (k * side), y: (s.y - here.y) / (k * side) };
-    }
-    return { x: 0, y: 0 };
+  if (near.length >= 2) {
+    const mean = near.reduce((m, s) => m + s.frame, 0) / near.length;
+    const square = near.reduce((m, s) => m + (s.frame - mean) ** 2, 0);
+    const along = (key: 'x' | 'y') => near.reduce((m, s) => m + (s.frame - mean) * s[key], 0) / square;
+    return { x: along('x'), y: along('y') };
   }
-  const mean = near.reduce((m, s) => m + s.frame, 0) / near.length;
-  const square = near.reduce((m, s) => m + (s.frame - mean) ** 2, 0);
-  const along = (key: 'x' | 'y') => near.reduce((m, s) => m + (s.frame - mean) * s[key], 0) / square;
-  return { x: along('x'), y: along('y') };
+  let beyond = frame + side;
+  while (beyond >= track.start && beyond < trackEnd(track) && !sampleAt(track, beyond)) beyond += side;
+  const [from, to] = [sampleAt(track, beyond) ? beyond : frame, otherEnd];
+  const [p, q] = [sampleAt(track, from)!, sampleAt(track, to)!];
+  return { x: (q.x - p.x) / (to - from), y: (q.y - p.y) / (to - from) };
 }
 
 /**

@@ -87,6 +87,8 @@ const FALLEN = 0.85;
 const CLEARLY_BETTER = 0.06;
 /** A template is refreshed only from a match at least this sure. */
 const SURE = 0.6;
+/** A match at least this sure, with a usual score, tells how the patch has turned and grown. */
+const HELD = 0.15;
 /** The coarse templates are taken anew when the patch has turned or grown by this much. */
 const COARSE_CHANGE = 0.1;
 
@@ -183,16 +185,13 @@ export class SpotTracker {
     const dubious = far && (best.score < this.tellingScore || (where.lost && this.hasLookalikes));
     const confidence = confidenceOf({ ...best, usualScore }) * (dubious ? DUBIOUS : 1);
     const found = { ...best, usualScore, confidence };
-    if (found.confidence >= SURE) this.learn(picture, found);
-    else if (this.seen === 0 && found.converged) {
-      // The first match, next to the frame the template is from, tells what is usual even where all is noisy.
-      this.usualScore = found.score;
-      this.seen = 1;
-    }
+    const steady = found.score >= FALLEN * usualScore && confidence >= HELD;
+    // The first match, next to the frame the template is from, tells what is usual even where all is noisy.
+    if (found.converged && (this.seen === 0 || steady || confidence >= SURE)) this.learn(picture, found);
     return found;
   }
 
-  /** After a sure match: what is usual, and the templates that follow the feature's looks. */
+  /** After a good match: what is usual, and the templates that follow the feature's looks. */
   private learn(picture: Pyramid, found: Found): void {
     const { refresh, patch, allow } = this.settings;
     const { x, y, shape, score } = found;
@@ -205,6 +204,7 @@ export class SpotTracker {
       this.coarse = takeCoarse(picture, x, y, patch, this.levels);
       this.coarseShape = shape;
     }
+    if (found.confidence < SURE) return;
     if (refresh === 'always' || (refresh === 'auto' && score < FALLEN * this.usualScore)) {
       const template = takeFine(picture, x, y, patch, allow);
       if (template.shift.determined) this.refreshed = { template, shape };

@@ -139,7 +139,7 @@ function Bench({ tracker, looker, saver, file }: Tools) {
               </div>
             </Panel>
             <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
-            <Panel id="station" minSize="220px" maxSize="420px" defaultSize="262px" className="bg-base-200">
+            <Panel id="station" minSize="220px" maxSize="460px" defaultSize="300px" className="bg-base-200">
               <StationPanel tracker={tracker} looker={looker} saver={saver} />
             </Panel>
           </Group>

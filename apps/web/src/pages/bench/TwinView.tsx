@@ -218,14 +218,19 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
   );
 }
 
-/** Where patches hold, as cells: the firmer the denser the lichen; what would slide or wander stays dark. */
+/** Of the places that hold at all, these shares are marked strongly and lightly. */
+const BEST = 0.08;
+const GOOD = 0.25;
+
+/** Where patches hold best in this picture, as cells: the firmest strongly, the next lightly, the rest not at all. */
 function MapOverlay({ map, toPane }: { readonly map: GripMap; readonly toPane: Matrix3 }) {
   const paths = useMemo(() => {
+    const sorted = [...map.errors].filter((e) => e < 0.5).sort((p, q) => p - q);
+    const [best, good] = [BEST, GOOD].map((share) => sorted[Math.floor(share * sorted.length)] ?? 0);
     const d = { firm: '', fair: '' };
     map.errors.forEach((error, k) => {
-      const grade = gradeOf({ error, bestError: error, slides: null, lookalike: null });
-      if (grade !== 'firm' && grade !== 'fair') return;
-      d[grade] +=
+      if (error >= good) return;
+      d[error < best ? 'firm' : 'fair'] +=
         `M${(k % map.columns) * map.step} ${Math.floor(k / map.columns) * map.step}h${map.step}v${map.step}h${-map.step}Z`;
     });
     return d;
@@ -317,7 +322,7 @@ function Magnifier({ width, height }: { readonly width: number; readonly height:
                 strokeWidth={2.5}
                 paintOrder="stroke"
               >
-                {`${holds ? '' : '▲ '}grip ${grip.error < 10 ? `± ${grip.error.toFixed(2)} px` : 'none'}${grip.slides !== null ? ', slides' : ''}${grip.lookalike ? ', lookalike' : ''}`}
+                {`${holds ? '' : '▲ '}grip ${grip.error < 10 ? `± ${Math.max(0.01, grip.error).toFixed(2)} px` : 'none'}${grip.slides !== null ? ', slides' : ''}${grip.lookalike ? ', lookalike' : ''}`}
               </text>
             )}
             {inset.name === 'patch' && grip && grip.slides !== null && (

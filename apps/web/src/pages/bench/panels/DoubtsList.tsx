@@ -129,8 +129,8 @@ function Strip({
   const canvas = useRef<HTMLCanvasElement>(null);
   const { from, to } = doubt;
   const last = useBench((s) => s.info.frames - 1);
-  const reach = Math.max(1, (to - from) / 2 + 1);
-  const middle = (from + to) / 2;
+  const reach = Math.max((COUNT - 1) / 2, (to - from) / 2 + 1);
+  const middle = Math.round((from + to) / 2);
   const frames = Array.from({ length: COUNT }, (_, k) =>
     Math.min(last, Math.max(0, Math.round(middle + ((k - (COUNT - 1) / 2) / ((COUNT - 1) / 2)) * reach))),
   );

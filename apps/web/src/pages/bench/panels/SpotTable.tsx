@@ -67,11 +67,11 @@ export function SpotTable() {
     <table className="w-full table-fixed text-xs" aria-label="Spots">
       <colgroup>
         <col />
-        <col className="w-[42px]" />
-        <col className="w-[36px]" />
-        <col className="w-[32px]" />
-        <col className="w-[36px]" />
-        <col className="w-[42px]" />
+        <col className="w-[44px]" />
+        <col className="w-[43px]" />
+        <col className="w-[37px]" />
+        <col className="w-[39px]" />
+        <col className="w-[47px]" />
       </colgroup>
       <thead>
         <tr className="quiet">
@@ -155,7 +155,7 @@ function GripCell({ grip, value }: { readonly grip: Grip | undefined; readonly v
   return (
     <span className={doubtful ? 'text-warning' : ''} title={gripWords(grip)}>
       {doubtful ? '▲' : ''}
-      {Number.isFinite(value) ? (value < 9.995 ? value.toFixed(2) : '>10') : '∞'}
+      {Number.isFinite(value) ? (value < 9.995 ? Math.max(0.01, value).toFixed(2) : '>10') : '∞'}
     </span>
   );
 }

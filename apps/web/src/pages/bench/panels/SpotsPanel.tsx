@@ -114,7 +114,7 @@ function Suggestions({ looker }: { readonly looker: Looker }) {
             {suggestions.map((s, i) => (
               <li key={`${s.x} ${s.y}`} className="flex items-center gap-2">
                 <span className="num w-4 text-right">{i + 1}</span>
-                <span className="num grow">± {s.grip.error.toFixed(2)} px</span>
+                <span className="num grow">± {Math.max(0.01, s.grip.error).toFixed(2)} px</span>
                 <button type="button" className="btn btn-xs" onClick={() => takeSuggestions([s])}>
                   Place
                 </button>
@@ -299,7 +299,11 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
         </div>
         {grip && (
           <>
-            <Reading label="Grip" value={grip.error < 10 ? `± ${grip.error.toFixed(2)} px` : 'none'} strong />
+            <Reading
+              label="Grip"
+              value={grip.error < 10 ? `± ${Math.max(0.01, grip.error).toFixed(2)} px` : 'none'}
+              strong
+            />
             <p
               className={`text-xs leading-snug ${gradeOf(grip) === 'firm' && !grip.lookalike ? 'quiet' : 'text-warning'}`}
             >

@@ -6,7 +6,7 @@ import { spotColour } from '../../../lib/colours';
 import { RIBBON, type X } from './axis';
 
 /** From this many pixels a frame, samples are drawn one by one. */
-const ROOM_FOR_MARKS = 7;
+const ROOM_FOR_MARKS = 10;
 
 /** A spot along time: its confidence as a band, pins as marks, gaps as gaps; doubtful stretches are hatched. */
 export const Ribbon = memo(function Ribbon({
@@ -56,7 +56,7 @@ export const Ribbon = memo(function Ribbon({
               key={i}
               cx={x(track.start + i)}
               cy={middle}
-              r={2}
+              r={1.7}
               fill={track.state[i] === 2 ? 'var(--color-base-content)' : 'var(--color-base-100)'}
               stroke="var(--color-base-content)"
             />

@@ -1,0 +1,20 @@
+import { browser, open, page, shot } from './look.tmp.js';
+const { t, b } = await open('station');
+await page.keyboard.press('b'); await page.waitForTimeout(2500);
+await shot('s1');
+await page.getByRole('button', { name: /Place all/ }).click(); await page.waitForTimeout(1500);
+await page.keyboard.press('m'); await page.waitForTimeout(2500);
+await shot('s2');
+await page.keyboard.press('m');
+await page.keyboard.press('y'); 
+await page.getByLabel('Raise detail, ×').fill('3'); await page.keyboard.press('Enter');
+await page.getByLabel('Even out contrast, %').fill('60'); await page.keyboard.press('Enter');
+await page.waitForTimeout(3000);
+await shot('s3');
+await page.keyboard.press('y');
+// drag with magnifier: over a straight edge
+const f = t.features.find(f => f.name==='mast')!;
+const [px,py] = await b.place(f.positions[0][0], f.positions[0][1]+60);
+await page.mouse.move(px,py); await page.mouse.down(); await page.mouse.move(px+2,py+1,{steps:3}); await page.waitForTimeout(2500);
+await shot('s4'); await page.mouse.up();
+await browser.close();
