@@ -51,7 +51,7 @@ test('a spot is placed, nudged and tracked by keys alone', async ({ page }) => {
   for (const key of ['n', 'Shift+K', 'Shift+K', 'g']) await bench.key(key);
   await bench.shows(/frame 1\./);
   await bench.key('2');
-  await expect(page.getByRole('cell', { name: '2 of 150' })).toBeVisible();
+  await expect(page.getByRole('cell', { name: '1 %' })).toBeVisible();
   await bench.key('Shift+Slash');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
   await page.keyboard.press('Escape');

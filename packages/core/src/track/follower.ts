@@ -30,6 +30,8 @@ const MAYBE_ANOTHER = 0.7;
 const LONGEST_COAST = 120;
 /** A feature that was hidden is believed to be back only when the match is this sure, and scores as only itself should. */
 const SURE_AGAIN = 0.6;
+/** ... or nearly as sure as it used to be, where it never was that sure. */
+const AS_SURE_AS_BEFORE = 0.7;
 /** Where other places look like it, a match less sure than this is as likely one of them. */
 const SURE_ENOUGH = 0.4;
 const COAST_CONFIDENCE = 0.3;
@@ -49,6 +51,9 @@ export class Follower {
   private errors = { still: 0, going: 0 };
   private checked = 0;
   private mostConfidence = 1;
+  private usualConfidence = 1;
+  /** True while the others of its group tell where it is. */
+  private carried = false;
 
   constructor(
     readonly tracker: SpotTracker,
@@ -83,7 +88,8 @@ export class Follower {
     const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
     const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
     const found = this.tracker.find(picture, { ...predicted, grow, lost: this.hidden, spread: this.spread });
-    const least = this.hidden ? SURE_AGAIN : this.tracker.hasLookalikes ? SURE_ENOUGH : 0;
+    const again = Math.min(SURE_AGAIN, AS_SURE_AS_BEFORE * this.usualConfidence);
+    const least = this.hidden ? again : this.tracker.hasLookalikes ? SURE_ENOUGH : 0;
     const enough = Math.max(minConfidence, least);
     const sure =
       found !== null &&
@@ -99,6 +105,8 @@ export class Follower {
       return { going: false, reason: left ? 'left-picture' : 'match-failed', confidence, since: frame };
     }
     const at = group ?? this.coast(frame);
+    const met = group && !this.carried && this.hidden ? this.bend(group, this.coast(frame)) : [];
+    this.carried = group !== null;
     const since = this.hiddenSince ?? frame;
     if (!inside(at)) return { going: false, reason: 'left-picture', confidence, since };
     if (this.coasted.length >= LONGEST_COAST)
@@ -111,19 +119,27 @@ export class Follower {
       state: 'coasted',
     };
     this.coasted.push(sample);
-    return { going: true, samples: [sample] };
+    return { going: true, samples: [...met, sample] };
+  }
+
+  /**
+   * Bends the coasted stretch so that it meets a place on the present frame instead of where it was heading: no jump
+   * on the first frame after.
+   */
+  private bend(place: Point, predicted: Point): FramedSample[] {
+    const share = 1 / (this.coasted.length + 1);
+    this.coasted = this.coasted.map((c, i) => {
+      const part = (i + 1) * share;
+      return { ...c, x: c.x + part * (place.x - predicted.x), y: c.y + part * (place.y - predicted.y) };
+    });
+    return this.coasted;
   }
 
   private take(frame: number, { x, y, confidence }: Found, predicted: Point): Outcome {
     const last = this.past[this.past.length - 1];
     const samples: FramedSample[] = [];
     if (this.hidden) {
-      // What was predicted is bent so that it meets what was found: no jump on the first frame after.
-      const share = 1 / (this.coasted.length + 1);
-      this.coasted.forEach((c, i) => {
-        const part = (i + 1) * share;
-        samples.push({ ...c, x: c.x + part * (x - predicted.x), y: c.y + part * (y - predicted.y) });
-      });
+      samples.push(...this.bend({ x, y }, predicted));
       this.coasted = [];
       if (this.tracker.hasLookalikes) this.mostConfidence = MAYBE_ANOTHER;
     } else {
@@ -134,6 +150,7 @@ export class Follower {
         going: FORGET * this.errors.going + Math.hypot(x - going.x, y - going.y),
       };
     }
+    this.usualConfidence += (1 - FORGET) * (confidence - this.usualConfidence);
     this.past.push({ frame, x, y });
     samples.push({ frame, x, y, confidence: Math.min(confidence, this.mostConfidence), state: 'tracked' });
     return { going: true, samples };

@@ -30,6 +30,9 @@ const LOOKALIKE = 0.8;
  * takes fine noise out of a picture and puts its own changes in. No footage is told to be cleaner than this.
  */
 const LEAST_NOISE = 2;
+/** The least half-size of a patch, in samples, at the level on which lookalikes are searched for. */
+const FULL_DETAIL = 5;
+const QUICK_DETAIL = 3;
 /** Spline smoothing leaves this part of the noise's variance, spread over neighbours. */
 const SMOOTHED = 0.6;
 
@@ -59,7 +62,7 @@ export function readGrip(
   const values = new Float64Array((2 * hw + 1) * (2 * hh + 1));
   sampleGrid(picture.levels[0], at.x, at.y, hw, hh, values);
   const tensor = structureTensor(values, 2 * hw + 1, 2 * hh + 1);
-  const second = reach && secondPeak(picture, at, patch, reach);
+  const second = reach && secondPeak(picture, at, patch, reach, FULL_DETAIL);
   return { ...fromTensor(tensor, noise), lookalike: second && second.score >= LOOKALIKE ? second : null };
 }
 
@@ -92,14 +95,14 @@ function fromTensor([xx, xy, yy]: Tensor, noise: number): Omit<Grip, 'lookalike'
   return { error, bestError, slides };
 }
 
-/** How much the place within the reach that looks most like a patch is like it: 0 to 1. */
+/** How much the place within the reach that looks most like a patch is like it, 0 to 1; a quick, rough answer. */
 export function lookalikeScore(
   picture: Pyramid,
   at: Point,
   patch: readonly [number, number],
   reach: readonly [number, number],
 ): number {
-  return Math.max(0, secondPeak(picture, at, patch, reach)?.score ?? 0);
+  return Math.max(0, secondPeak(picture, at, patch, reach, QUICK_DETAIL)?.score ?? 0);
 }
 
 /** The second peak of the patch's correlation with its own surroundings, at a level where that is quick. */
@@ -108,9 +111,10 @@ function secondPeak(
   at: Point,
   [hw, hh]: readonly [number, number],
   [rx, ry]: readonly [number, number],
+  detail: number,
 ): (Point & { readonly score: number }) | null {
   let level = 0;
-  while (level + 1 < picture.levels.length && Math.min(hw, hh) / 2 ** (level + 1) >= 5) level++;
+  while (level + 1 < picture.levels.length && Math.min(hw, hh) / 2 ** (level + 1) >= detail) level++;
   const size = 2 ** level;
   const [mx, my] = [rx + 2 * hw + 8, ry + 2 * hh + 8];
   picture.need(level, at.x - mx, at.y - my, at.x + mx, at.y + my);

@@ -109,7 +109,7 @@ export class SpotTracker {
   private seen = 0;
   private readonly levels: number;
   /** How much the place nearest in looks is like the feature itself: by its own surroundings, then by rivals met. */
-  private lookalike: number;
+  private lookalike = 0;
 
   /**
    * @param picture  pyramid of the frame on which the spot was placed, seen through the spot's eye
@@ -141,7 +141,6 @@ export class SpotTracker {
     this.kept = takeFine(picture, x, y, settings.patch, settings.allow);
     this.keptCoarse = takeCoarse(picture, x, y, settings.patch, this.levels);
     this.coarse = this.keptCoarse;
-    this.lookalike = lookalikeScore(picture, { x, y }, settings.patch, settings.reach);
     if (!this.kept.shift.determined) {
       throw new LurnError(
         'flat-patch',
@@ -198,6 +197,8 @@ export class SpotTracker {
     this.shape = shape;
     const share = 1 / Math.min(SETTLING, ++this.seen);
     this.usualScore += share * (score - this.usualScore);
+    // Not before it is needed: whoever matches only once never asks for it.
+    if (this.seen === 2) this.lookalike = lookalikeScore(picture, found, patch, this.settings.reach);
     this.lookalike = Math.max(this.lookalike, found.rival / this.usualScore);
     const changed = shape.some((v, k) => Math.abs(v - this.coarseShape[k]) > COARSE_CHANGE);
     if (this.levels > 1 && changed) {

@@ -1,0 +1,230 @@
+import { expect, test, type Page } from '@playwright/test';
+import { BenchDriver, truthOf } from './bench-page.js';
+import { TestServer } from './server.js';
+
+const gondola = truthOf('gondola');
+const station = truthOf('station');
+
+let server: TestServer;
+test.beforeAll(async () => {
+  server = await TestServer.start();
+  await server.ready();
+});
+test.afterAll(() => server.stop());
+
+async function openAfresh(page: Page, shot: 'gondola' | 'station'): Promise<BenchDriver> {
+  const bench = new BenchDriver(page, truthOf(shot).clip);
+  await bench.open(server.url, shot);
+  // Each test begins without spots.
+  for (let n = await bench.spots(); n > 0; n--) {
+    await bench.key('.');
+    await bench.key('Delete');
+  }
+  return bench;
+}
+
+const panel = (page: Page) => page.getByRole('complementary', { name: 'Station' });
+const toasts = (page: Page) => page.locator('[data-sonner-toast]');
+
+test('the gondola is coasted behind the pylon and found again; its doubts are listed and settled', async ({
+  page,
+}) => {
+  test.setTimeout(150_000);
+  const bench = await openAfresh(page, 'gondola');
+  await bench.mark(gondola, ['number', 'left window']);
+  await bench.key('t');
+  await expect(bench.course('Track')).toContainText('150 of 150 frames', { timeout: 90_000 });
+  await expect(bench.course('Repair')).toContainText(/\d+ doubts/);
+
+  await bench.key('z');
+  const doubts = page.getByRole('list', { name: 'Doubts' }).getByRole('listitem');
+  await expect(doubts.filter({ hasText: 'coasted' }).first()).toBeVisible();
+  await doubts.filter({ hasText: 'coasted' }).first().getByRole('button').click();
+  await expect(panel(page).getByText(/Hidden, and predicted, on frames \d+ to \d+/)).toBeVisible();
+  await bench.shows(/frame (7|8)\d/);
+
+  const before = await doubts.count();
+  await bench.key('o');
+  await expect(doubts).toHaveCount(before - 1);
+  await bench.key('Control+z');
+  await expect(doubts).toHaveCount(before);
+  // What was found to be fine stays so after a reload.
+  await bench.key('z');
+  await bench.key('o');
+  await expect(doubts).toHaveCount(before - 1);
+  await bench.saved();
+  await page.reload();
+  await expect(doubts).toHaveCount(before - 1);
+});
+
+test('a stretch is tracked between two pins, and bridged, each undone in one step', async ({ page }) => {
+  test.setTimeout(120_000);
+  const bench = await openAfresh(page, 'gondola');
+  await bench.mark(gondola, ['number'], 0);
+  const go = async (frame: number) => {
+    await bench.key('q');
+    for (let i = 0; i < Math.floor(frame / 10); i++) await bench.key('Shift+ArrowRight');
+    for (let i = 0; i < frame % 10; i++) await bench.key('ArrowRight');
+    await bench.shows(new RegExp(`frame ${frame}\\b`));
+  };
+  await go(20);
+  await bench.key('3');
+  const [x, y] = gondola.features.find((f) => f.name === 'number')!.positions[20];
+  await page.getByRole('button', { name: 'Place by hand' }).click();
+  await bench.press(x, y);
+  await bench.shows(/frame 21\b/); // it steps on
+  await bench.key('Escape');
+  await go(10);
+  await page.getByRole('button', { name: 'Track between pins 0 and 20' }).click();
+  await expect(toasts(page).filter({ hasText: 'tracked between frames 0 and 20' })).toBeVisible({
+    timeout: 30_000,
+  });
+  await bench.key('1');
+  const truth = gondola.features.find((f) => f.name === 'number')!.positions[10];
+  const across = page.getByLabel('Across, px', { exact: true });
+  // The second pin was pressed by hand, to about a screen pixel.
+  await expect.poll(async () => Math.abs(Number(await across.inputValue()) - truth[0])).toBeLessThan(2);
+  await expect(panel(page).getByText(/confidence, tracked/)).toBeVisible();
+  await bench.key('Control+z');
+  await expect(panel(page).getByText('It has no sample on this frame')).toBeVisible();
+  await bench.key('p');
+  await expect(panel(page).getByText(/confidence, bridged/)).toBeVisible();
+  await bench.key('Control+z');
+  await expect(panel(page).getByText('It has no sample on this frame')).toBeVisible();
+});
+
+test('a path carries on with another feature, and goes back', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await bench.mark(station, ['gable']);
+  const across = page.getByLabel('Across, px', { exact: true });
+  const before = await across.inputValue();
+  await bench.key('3');
+  await bench.key('Shift+C');
+  await expect(page.getByText('Press on another feature of the same thing')).toBeVisible();
+  const [x, y] = station.features.find((f) => f.name === 'window')!.positions[0];
+  await bench.press(x, y);
+  await expect(panel(page).getByText(/carries on at/)).toBeVisible();
+  await bench.key('g');
+  await bench.shows(/frame 1\b/);
+  await bench.key('1');
+  // The path is still the gable's, though the window is tracked.
+  const gable = station.features.find((f) => f.name === 'gable')!.positions;
+  await expect.poll(async () => Math.abs(Number(await across.inputValue()) - gable[1][0])).toBeLessThan(0.6);
+  await bench.key('Control+z');
+  await bench.key('Control+z');
+  await bench.key('3');
+  await expect(panel(page).getByText(/carries on at/)).toHaveCount(0);
+  await bench.key('q');
+  await bench.key('1');
+  await expect(across).toHaveValue(before);
+});
+
+test('spots are suggested, placed as one step, and their grip is told', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await bench.key('b');
+  const suggestions = page.getByRole('list', { name: 'Suggestions' }).getByRole('listitem');
+  await expect(suggestions).toHaveCount(4, { timeout: 20_000 });
+  await expect(suggestions.first()).toContainText(/± 0\.\d\d px/);
+  await page.getByRole('button', { name: 'Place all 4' }).click();
+  await expect(bench.course('Spots')).toContainText('4 spots');
+  await expect(panel(page).getByText(/Holds (firmly|fairly)/)).toBeVisible();
+  await bench.key('Control+z');
+  await expect(bench.course('Spots')).toContainText('Mark two features');
+
+  // A rectangle over the plain sky has nothing to offer.
+  await page.getByLabel('Only within a rectangle').check();
+  const [x0, y0] = await bench.place(700, 6);
+  const [x1, y1] = await bench.place(1000, 40);
+  await page.mouse.move(x0, y0);
+  await page.mouse.down();
+  await page.mouse.move(x1, y1, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByLabel('Only within the rectangle')).toBeChecked();
+  await page.getByRole('button', { name: 'Suggest 4' }).click();
+  await expect(toasts(page).filter({ hasText: 'Nothing in the rectangle would hold' })).toBeVisible({
+    timeout: 20_000,
+  });
+});
+
+test('an edge is said to slide; the tracker’s eye shows and changes what is matched', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await bench.press(640, 620); // on the platform's railing
+  await expect(panel(page).getByText(/Holds|Nothing to hold/)).toBeVisible();
+  await page.getByLabel('Show what the tracker sees').check();
+  await expect(page.getByText('tracker’s eye').first()).toBeVisible();
+  await page.getByLabel('Match on').selectOption('saturation');
+  await bench.field('Even out contrast, %', 50);
+  await expect(page.getByLabel('Even out contrast, %')).toHaveValue('50');
+  await bench.key('Control+z');
+  await expect(page.getByLabel('Even out contrast, %')).toHaveValue('0');
+  await bench.key('y');
+  await expect(page.getByText('tracker’s eye', { exact: true })).toHaveCount(0);
+});
+
+test('handles change patch and reach, each on its own axis, as one step', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await bench.mark(station, ['gable']);
+  const width = page.getByLabel('Patch, half width, px');
+  const height = page.getByLabel('Patch, half height, px');
+  const handle = page.locator('[data-part=patch] rect').first();
+  const box = (await handle.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 6, box.y + box.height / 2 + 2, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Number(await width.inputValue())).toBeGreaterThan(25);
+  expect(Number(await height.inputValue())).toBeLessThan(Number(await width.inputValue()));
+  await bench.key('Control+z');
+  await expect(width).toHaveValue('15');
+});
+
+test('samples are imported from a file, with the fault named where there is one', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await page.getByRole('button', { name: 'Import spots from a file' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Import spots' });
+  const choose = (text: string) =>
+    dialog
+      .getByLabel('File of samples')
+      .setInputFiles({ name: 'door.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
+  await choose('frame;x;y\n0;612,5;400\n1;nine;401\n');
+  await expect(dialog.getByRole('alert')).toContainText(
+    'line 3, column x: "nine" is not a number. Nothing was imported',
+  );
+  await expect(dialog.getByRole('button', { name: 'Import', exact: true })).toBeDisabled();
+  await choose('frame;x;y\n0;612,5;400\n1;613,5;401\n4;615;402\n');
+  await expect(dialog.getByRole('list', { name: 'What will be imported' })).toContainText(
+    'door: 3 samples, frames 0 to 4, 2 frames between without one',
+  );
+  await dialog.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(bench.course('Spots')).toContainText('1 spot');
+  await page.getByRole('button', { name: 'Select door' }).first().click();
+  await expect(page.getByLabel('Across, px', { exact: true })).toHaveValue('612.50');
+  await bench.key('Control+z');
+  await expect(bench.course('Spots')).toContainText('Mark two features');
+});
+
+test('the time axis zooms, a span is chosen on a ribbon, and its samples are deleted', async ({ page }) => {
+  test.setTimeout(90_000);
+  const bench = await openAfresh(page, 'gondola');
+  await bench.mark(gondola, ['number']);
+  for (let i = 0; i < 12; i++) await bench.key('g');
+  await bench.shows(/frame 12\b/);
+  for (let i = 0; i < 5; i++) await bench.key(']');
+  const ribbon = page.getByRole('img', { name: 'Confidence of A' });
+  await expect(ribbon.locator('circle').first()).toBeVisible(); // room for single samples
+  const box = (await ribbon.boundingBox())!;
+  await page.keyboard.down('Shift');
+  await page.mouse.move(box.x + 30, box.y + 9);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 300, box.y + 9, { steps: 5 });
+  await page.mouse.up();
+  await page.keyboard.up('Shift');
+  await bench.key('3');
+  const button = panel(page).getByRole('button', { name: /^\d+ to \d+$/ });
+  await button.click();
+  await expect(bench.course('Repair')).toContainText(/frames? /);
+  await page.getByRole('button', { name: 'Curves of A' }).click();
+  await expect(page.getByRole('img', { name: 'A, across' })).toBeVisible();
+  await bench.key('\\');
+  await expect(ribbon.locator('circle')).toHaveCount(0);
+});
