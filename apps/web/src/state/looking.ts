@@ -1,7 +1,15 @@
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
-import { EMPTY_TRACK, nearestPin, PLAIN_EYE, sampleAt, type Eye, type Point } from '@lurn/core';
-import { defaultSettings } from '@lurn/core';
+import {
+  defaultSettings,
+  EMPTY_TRACK,
+  nearestPin,
+  PLAIN_EYE,
+  sampleAt,
+  type Doubt,
+  type Eye,
+  type Point,
+} from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
 import type { LookApi, Thumb } from '../workers/look.worker';
@@ -21,6 +29,7 @@ export class Looker {
   private readonly known = new Map<string, string>();
   private reading = false;
   private judged: unknown = null;
+  private given: readonly Doubt[] | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly forget: (() => void)[] = [];
 
@@ -87,7 +96,8 @@ export class Looker {
 
   private async judge(): Promise<void> {
     const { document, tracks } = shotState();
-    if (this.judged === shotState()) return;
+    // The list may have been shortened ahead of the judgement, and an undo brings back the very same state.
+    if (this.judged === shotState() && this.given === bench().doubts) return;
     this.judged = shotState();
     await this.ready;
     const spots = document.spots
@@ -96,6 +106,7 @@ export class Looker {
     const { width, height } = bench().info;
     const { doubts, residuals } = await this.api.judge(spots, { width, height }, document.accepted);
     const { doubtAt } = bench();
+    this.given = doubts;
     setBench({ doubts, residuals, doubtAt: doubtAt !== null && doubtAt < doubts.length ? doubtAt : null });
   }
 

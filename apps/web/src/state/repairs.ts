@@ -1,6 +1,7 @@
 import { toast } from 'sonner';
 import {
   bridge,
+  defaultSettings,
   EMPTY_TRACK,
   hasSample,
   joinOn,
@@ -26,7 +27,6 @@ import {
   setTracks,
   type Spot,
 } from '@lurn/model';
-import { defaultSettings } from '@lurn/core';
 import { pinSpot } from './acts';
 import { bench, goTo, setBench, type Span } from './bench';
 import { edit, shotDocument, shotState } from './shot';

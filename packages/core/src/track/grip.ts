@@ -30,6 +30,9 @@ const LOOKALIKE = 0.8;
  * takes fine noise out of a picture and puts its own changes in. No footage is told to be cleaner than this.
  */
 const LEAST_NOISE = 2;
+/** Variance of white noise of unit variance in a central difference: after the spline, and of Sobel's over eight. */
+const NOISE_IN_SPLINE = 0.118;
+const NOISE_IN_SOBEL = 0.1875;
 /** The least half-size of a patch, in samples, at the level on which lookalikes are searched for. */
 const FULL_DETAIL = 5;
 const QUICK_DETAIL = 3;
@@ -62,8 +65,12 @@ export function readGrip(
   const values = new Float64Array((2 * hw + 1) * (2 * hh + 1));
   sampleGrid(picture.levels[0], at.x, at.y, hw, hh, values);
   const tensor = structureTensor(values, 2 * hw + 1, 2 * hh + 1);
+  const places = (2 * hw - 1) * (2 * hh - 1);
   const second = reach && secondPeak(picture, at, patch, reach, FULL_DETAIL);
-  return { ...fromTensor(tensor, noise), lookalike: second && second.score >= LOOKALIKE ? second : null };
+  return {
+    ...fromTensor(tensor, noise, places * NOISE_IN_SPLINE),
+    lookalike: second && second.score >= LOOKALIKE ? second : null,
+  };
 }
 
 type Tensor = readonly [number, number, number];
@@ -83,7 +90,14 @@ function structureTensor(values: Float64Array, n: number, m: number): Tensor {
   return [xx, xy, yy];
 }
 
-function fromTensor([xx, xy, yy]: Tensor, noise: number): Omit<Grip, 'lookalike'> {
+/**
+ * @param share  how much of the noise's variance is in the tensor's diagonal: noise looks like texture, and nothing
+ *               holds on to it
+ */
+function fromTensor(tensor: Tensor, noise: number, share: number): Omit<Grip, 'lookalike'> {
+  const xy = tensor[1];
+  const xx = Math.max(0, tensor[0] - share * noise * noise);
+  const yy = Math.max(0, tensor[2] - share * noise * noise);
   const small = smallestEigenvalue(xx, xy, yy);
   const large = xx + yy - small;
   const deviation = (eigenvalue: number) =>
@@ -183,7 +197,11 @@ export function gripMap(
       const [l, r, t, b] = [cx - hw, cx + hw + 1, cy - hh, cy + hh + 1];
       if (l < 0 || t < 0 || r > width || b > height) continue;
       const [xx, xy, yy] = sums.map((s) => s[b * w + r] - s[t * w + r] - s[b * w + l] + s[t * w + l]);
-      errors[j * columns + i] = fromTensor([xx, xy, yy], noise).error;
+      errors[j * columns + i] = fromTensor(
+        [xx, xy, yy],
+        noise,
+        (2 * hw + 1) * (2 * hh + 1) * NOISE_IN_SOBEL,
+      ).error;
     }
   }
   return { step, columns, rows: rowCount, errors };
@@ -203,6 +221,8 @@ export interface SuggestRequest {
   readonly taken: readonly Point[];
 }
 
+/** Features with a larger predicted error, in pixels, are not suggested. */
+const LEAST_GRIP = 0.25;
 /** Candidates that are looked at closely for each one wanted. */
 const TRIED = 12;
 
@@ -224,7 +244,7 @@ export function suggestSpots(picture: Pyramid, request: SuggestRequest, noise: n
     const x = ((k % map.columns) + 0.5) * step;
     const y = (Math.floor(k / map.columns) + 0.5) * step;
     const inside = x >= left && x <= right && y >= top && y <= bottom;
-    if (inside && error < 0.5 && x > mx && y > my && x < width - mx && y < height - my)
+    if (inside && error < LEAST_GRIP && x > mx && y > my && x < width - mx && y < height - my)
       places.push({ x, y, error });
   });
   places.sort((a, b) => a.error - b.error);
