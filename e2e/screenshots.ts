@@ -21,6 +21,15 @@ test('screenshots of the main views', async ({ page }) => {
   await page.mouse.up();
   await bench.key('Control+z');
 
+  await bench.key('y');
+  await bench.field('Raise detail, ×', 2);
+  await bench.field('Even out contrast, %', 50);
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bench-eye.png` });
+  await bench.key('Control+z');
+  await bench.key('Control+z');
+  await bench.key('y');
+
   await bench.key('2');
   await bench.key('t');
   await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
@@ -50,5 +59,23 @@ test('screenshots of the main views', async ({ page }) => {
   await expect(page.getByRole('listitem', { name: 'station' })).toContainText('1 file');
   await page.waitForTimeout(500);
   await page.screenshot({ path: `${folder}/shots.png` });
+
+  const gondola = truthOf('gondola');
+  const other = new BenchDriver(page, gondola.clip);
+  await other.open(server.url, 'gondola');
+  await other.mark(gondola, ['number', 'left window', 'right window']);
+  await other.key('t');
+  await expect(other.course('Track')).toContainText('150 of 150 frames', { timeout: 90_000 });
+  await expect(other.course('Repair')).toContainText(/\d+ doubts/);
+  await other.key('z');
+  await page
+    .getByRole('list', { name: 'Doubts' })
+    .getByRole('listitem')
+    .filter({ hasText: 'coasted' })
+    .first()
+    .getByRole('button')
+    .click();
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bench-doubts.png` });
   await server.stop();
 });

@@ -98,6 +98,40 @@ describe('lurn track', () => {
   });
 });
 
+describe('lurn track with options', () => {
+  it('keeps pins where they are, follows the picture between them, and matches on another channel', async () => {
+    const at7 = { x: 120 + 4 * (0 % 3) - 4 * (7 % 3), y: 90 - 2 * (7 % 2) };
+    const spot = { name: 'left', frame: 0, x: 120, y: 90, patch: [12, 12], reach: [14, 12] };
+    const options = { channel: 'green', detail: 0.5, allow: 'shift', refresh: 'never', lowMatch: 'stop' };
+    const spots = [{ ...spot, ...options, minConfidence: 0.1, pins: [{ frame: 7, ...at7 }] }];
+    await writeFile(at('pinned.json'), JSON.stringify({ spots }));
+    const { status, out, err } = await lurn('track', at('clip.mp4'), '--spots', at('pinned.json'));
+    expect([status, err]).toEqual([0, '']);
+    const rows = out
+      .trim()
+      .split('\n')
+      .slice(1)
+      .map((r) => r.split(','));
+    expect(rows).toHaveLength(12);
+    expect(rows.filter((r) => r[6] === 'pinned').map((r) => r[1])).toEqual(['0', '7']);
+    for (const [, frame, , x, y] of rows) {
+      const f = Number(frame);
+      expect(Math.abs(Number(x) - (120 - 4 * (f % 3)))).toBeLessThan(0.15);
+      expect(Math.abs(Number(y) - (90 - 2 * (f % 2)))).toBeLessThan(0.15);
+    }
+  });
+
+  it('refuses what an option cannot be, by its name', async () => {
+    const spots = [{ name: 'left', frame: 0, x: 120, y: 90, lowMatch: 'panic' }];
+    await writeFile(at('odd.json'), JSON.stringify({ spots }));
+    const { status, err } = await lurn('track', at('clip.mp4'), '--spots', at('odd.json'));
+    expect([status, err]).toEqual([
+      1,
+      expect.stringContaining('spots[0].lowMatch must be one of stop, carryOn, coast, not "panic"'),
+    ]);
+  });
+});
+
 describe('lurn steady', () => {
   it('renders and writes the motion', async () => {
     const { status, out } = await lurn(

@@ -97,6 +97,18 @@ describe('doubts', () => {
     expect(left).toEqual(doubts.slice(1));
   });
 
+  it('do not call a coasted stretch a disagreement as well', () => {
+    const astray = Array.from({ length: 8 }, (_, i) =>
+      sample(20 + i, 330, 280, { state: 'coasted', confidence: 0.3 }),
+    );
+    const doubts = findDoubts(
+      [...three(withSamples(path(300, 250), astray)), spot('d', path(500, 300))],
+      PICTURE,
+    );
+    expect(doubts.map((d) => d.reason)).not.toContain('disagrees');
+    expect(doubts.map((d) => d.reason)).toContain('coasted');
+  });
+
   it('say nothing of frames that have no sample', () => {
     expect(findDoubts(three(withoutSamples(path(300, 250), 20, 40)), PICTURE)).toEqual([]);
   });

@@ -3,7 +3,7 @@ import type { Correspondence } from '../geometry/similarity.js';
 import type { Size } from '../framing/framing.js';
 import { robustSimilarity } from '../measure/shakiness.js';
 import { solveMotion } from '../solve/motion.js';
-import { sampleAt, trackEnd, type Track } from './track.js';
+import { sampleAt, trackEnd, withoutSamples, type SampleState, type Track } from './track.js';
 
 export const DOUBT_REASONS = [
   'disagrees',
@@ -202,7 +202,11 @@ export interface GroupResidual {
 export function groupResiduals(spots: readonly DoubtedSpot[]): Map<string, Map<number, GroupResidual>> {
   const out = new Map<string, Map<number, GroupResidual>>();
   for (const name of new Set(spots.map((s) => s.group))) {
-    const group = spots.filter((s) => s.group === name && s.track.state.length > 0);
+    // What was predicted or interpolated is told of as such, and no witness against the others.
+    const group = spots
+      .filter((s) => s.group === name)
+      .map((s) => ({ ...s, track: firmSamples(s.track) }))
+      .filter((s) => s.track.state.length > 0);
     if (group.length < 3) continue;
     const end = Math.max(...group.map((s) => trackEnd(s.track)));
     const motion = solveMotion({ frames: end, ref: 0, tracks: group.map((s) => s.track) });
@@ -210,7 +214,8 @@ export function groupResiduals(spots: readonly DoubtedSpot[]): Map<string, Map<n
     for (const s of group) out.set(s.id, new Map());
     for (let f = 0; f < end; f++) {
       const here = group.flatMap((s, i) => {
-        const [rest, at] = [motion.rest[i], sampleAt(s.track, f)];
+        const at = sampleAt(s.track, f);
+        const rest = motion.rest[i];
         const pair: Correspondence | null = rest &&
           at && { fromX: rest.x, fromY: rest.y, toX: at.x, toY: at.y, weight: 1 };
         return pair ? [{ id: s.id, pair }] : [];
@@ -226,6 +231,11 @@ export function groupResiduals(spots: readonly DoubtedSpot[]): Map<string, Map<n
     }
   }
   return out;
+}
+
+function firmSamples(track: Track): Track {
+  const guessed = (state: SampleState) => state === 'coasted' || state === 'bridged';
+  return withoutSamples(track, track.start, trackEnd(track), guessed);
 }
 
 function median(values: readonly number[]): number {

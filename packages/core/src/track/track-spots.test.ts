@@ -116,6 +116,50 @@ describe('stopping', () => {
   });
 });
 
+describe('odd requests', () => {
+  it('a spot on the last frame has nothing ahead, and a clip of one frame nothing at all', async () => {
+    const pictures = film(shake(3, 2));
+    expect(await run(pictures, [pinned('a', 100, 80, 2)], 2, 2)).toEqual([]);
+    expect(await run(pictures.slice(0, 1), [pinned('a', 100, 80)], 0, 0)).toEqual([]);
+  });
+
+  it('a patch partly outside the picture is followed by what lies inside', async () => {
+    const motion = Array.from({ length: 8 }, (_, i): Matrix3 => [1, 0, 0.4 * i, 0, 1, 0.9 * i, 0, 0, 1]);
+    const steps = await run(film(motion), [pinned('a', 8, 90)], 0, 7);
+    const e = errors(steps, motion, 8, 90);
+    expect(e).toHaveLength(7);
+    expect(rms(e)).toBeLessThan(0.3);
+  });
+
+  it('a patch that is too large or has no texture stops its own spot, with a sentence, and no other', async () => {
+    const pictures = film(shake(3, 2));
+    const large = { ...pinned('large', 100, 80), settings: { ...SETTINGS, patch: [200, 12] as const } };
+    const steps = await run(pictures, [large, pinned('a', 100, 80)], 0, 2);
+    expect(steps[0].stopped).toMatchObject([{ id: 'large', reason: 'patch-too-large' }]);
+    expect(steps[0].stopped[0].message).toMatch(/"large": A patch of 401 x 25 does not fit/);
+    expect(steps[2].samples.map((s) => s.id)).toEqual(['a']);
+  });
+
+  it('the tracker’s eye finds faint texture that a bright flicker hides', async () => {
+    const motion = shake(8, 13);
+    const random = randomNumbers(3);
+    const faint = speckledSurface(7);
+    const pictures = motion.map((m) =>
+      takePicture((x, y) => 120 + 0.12 * (faint(x, y) - 120), m, WIDTH, HEIGHT, {
+        noise: 0.5,
+        gain: 0.8 + 0.4 * random(),
+      }),
+    );
+    const seen = {
+      ...pinned('a', 100.3, 80.7),
+      settings: { ...SETTINGS, eye: { ...SETTINGS.eye, localContrast: 1 } },
+    };
+    const steps = await run(pictures, [seen], 0, 7);
+    expect(errors(steps, motion, 100.3, 80.7)).toHaveLength(7);
+    expect(rms(errors(steps, motion, 100.3, 80.7))).toBeLessThan(0.3);
+  });
+});
+
 describe('pins', () => {
   it('are never moved and are followed on from', async () => {
     const motion = shake(10, 11);
