@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
 import { fromColumns, LurnError, toColumns, type TrackColumns } from '@lurn/core';
-import { mergeStates, type SavedShot, type ShotState } from '@lurn/model';
+import { type ClipBounds, mergeStates, parseDocument, type SavedShot, type ShotState } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
 import { setBench } from './bench';
 import { replaceShot, shotState, useShot } from './shot';
@@ -45,13 +45,17 @@ export class Saver {
   }
 
   /** The server's state, joined with what this browser kept of the shot when its page went away unsaved. */
-  static recover(clipId: string, server: ShotState, revision: number): ShotState {
+  static recover(clipId: string, server: ShotState, revision: number, clip: ClipBounds): ShotState {
     const text = localStorage.getItem(journalKey(clipId));
     if (!text) return server;
     try {
       const journal = JSON.parse(text) as Journal;
       const changed = stateFrom(journal);
-      const mine = { document: changed.document, tracks: { ...server.tracks, ...changed.tracks } };
+      // A page of an older version may have left it.
+      const mine = {
+        document: parseDocument(changed.document, clip),
+        tracks: { ...server.tracks, ...changed.tracks },
+      };
       return journal.revision >= revision - 1 ? mine : mergeStates(server, mine, server);
     } catch {
       localStorage.removeItem(journalKey(clipId));

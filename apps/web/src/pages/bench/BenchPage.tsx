@@ -63,7 +63,7 @@ export function BenchPage() {
       };
       const forget = openBench(clip, stamps, saved.revision);
       const base = stateFrom(saved);
-      openShot(Saver.recover(id, base, saved.revision));
+      openShot(Saver.recover(id, base, saved.revision, clip.info!));
       const saver = new Saver(id, base, saved.revision);
       const tracker = new Tracker(file);
       const looker = new Looker(file);
