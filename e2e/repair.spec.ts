@@ -238,3 +238,24 @@ test('the time axis zooms, a span is chosen on a ribbon, and its samples are del
   await bench.key('\\');
   await expect(ribbon.locator('circle')).toHaveCount(0);
 });
+
+test('a track is checked by going back over it, the view follows, both ways in one step', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  const bench = await openAfresh(page, 'gondola');
+  await bench.key('q');
+  for (let i = 0; i < 3; i++) await bench.key('ArrowRight');
+  await bench.mark(gondola, ['number'], 3);
+  await bench.key('a');
+  await bench.key('+');
+  await bench.key('h');
+  await expect(bench.course('Track')).toContainText('150 of 150 frames', { timeout: 60_000 });
+  await expect(page.getByRole('progressbar', { name: 'Tracking' })).toHaveCount(0);
+  await bench.key('3');
+  await bench.key('Shift+O');
+  await expect(toasts(page).filter({ hasText: /Tracked back/ })).toBeVisible({ timeout: 60_000 });
+  await bench.key('Control+z');
+  await bench.key('Control+z');
+  await expect(bench.course('Track')).not.toContainText('150 of 150 frames');
+});

@@ -1,4 +1,11 @@
-import { EMPTY_TRACK, sampleAt, withoutSamples, withSamples, type Doubt, type FramedSample } from '@lurn/core';
+import {
+  EMPTY_TRACK,
+  sampleAt,
+  withoutSamples,
+  withSamples,
+  type Doubt,
+  type FramedSample,
+} from '@lurn/core';
 import { addSpot, newDocument, NEW_SPOT, type ClipInfo, type Spot } from '@lurn/model';
 import { bench, setBench, useBench } from './bench';
 import {
@@ -23,7 +30,13 @@ const spot = (id: string): Spot => ({
   ...{ id, name: id, colour: 0, patch: [15, 15], reach: [32, 24], minConfidence: 0.15 },
 });
 const samples = (state: FramedSample['state'] = 'tracked') =>
-  Array.from({ length: 40 }, (_, f): FramedSample => ({ frame: f, x: 100 + 2 * f, y: 80, confidence: 0.95, state }));
+  Array.from({ length: 40 }, (_, f): FramedSample => ({
+    frame: f,
+    x: 100 + 2 * f,
+    y: 80,
+    confidence: 0.95,
+    state,
+  }));
 const doubt = (from: number, to: number): Doubt => ({
   ...{ spot: 'a', reason: 'weak-match', from, to, worst: from, severity: 0.5, sentence: '' },
 });
@@ -34,7 +47,16 @@ beforeEach(() => {
   state = addSpot(state, spot('b'), withSamples(EMPTY_TRACK, samples()));
   openShot(state);
   useBench.setState({
-    ...{ info: INFO, frame: 0, selected: ['a'], span: null, doubts: [], doubtAt: null, tool: null, preview: null },
+    ...{
+      info: INFO,
+      frame: 0,
+      selected: ['a'],
+      span: null,
+      doubts: [],
+      doubtAt: null,
+      tool: null,
+      preview: null,
+    },
   });
 });
 const at = (id: string, frame: number) => sampleAt(shotState().tracks[id], frame);
@@ -55,7 +77,12 @@ describe('bridging', () => {
     openShot({ ...shotState(), tracks: { ...shotState().tracks, a: gap } });
     setBench({ frame: 22 });
     bridgeGap();
-    expect([19, 20, 24, 25].map((f) => at('a', f)!.state)).toEqual(['tracked', 'bridged', 'bridged', 'tracked']);
+    expect([19, 20, 24, 25].map((f) => at('a', f)!.state)).toEqual([
+      'tracked',
+      'bridged',
+      'bridged',
+      'tracked',
+    ]);
   });
 
   it('leaves the track as it is where there is nothing to bridge', () => {

@@ -3,7 +3,9 @@ import { toast } from 'sonner';
 import {
   EMPTY_TRACK,
   hasSample,
+  mismatches,
   samplesOf,
+  trackEnd,
   withoutSamples,
   withSamples,
   type FramedSample,
@@ -117,6 +119,54 @@ export class Tracker {
         if (outcome.ended !== 'done') break;
         this.join(spot, a, b, outcome.samples, outcome.unseen);
       }
+    });
+  }
+
+  /**
+   * Tracks the selected spots back from their last sample to their first and notes by how much the way back differs
+   * from the way there. No sample is moved; what differs becomes a doubt.
+   */
+  async checkBack(): Promise<void> {
+    if (bench().tracking) return;
+    const { selected } = bench();
+    const { document, tracks } = shotState();
+    const spots = document.spots.filter(
+      (s) => (selected.length === 0 || selected.includes(s.id)) && (tracks[s.id]?.state.length ?? 0) > 1,
+    );
+    if (spots.length === 0) {
+      toast.warning('Track a spot first: the check goes back over its samples.', { id: 'track' });
+      return;
+    }
+    await this.asOneStep(async () => {
+      let apart = 0;
+      for (const spot of spots) {
+        const track = tracks[spot.id];
+        const [first, last] = [track.start, trackEnd(track) - 1];
+        const total = last - first;
+        setBench({ tracking: { from: last, to: first, frame: last, done: 0, total, startedAt: Date.now() } });
+        const back: FramedSample[] = [];
+        const outcome = await this.api.track(
+          { from: last, to: first, spots: [toTrack(spot)], others: othersThan([spot]) },
+          Comlink.proxy((steps: TrackStep[]) => {
+            back.push(...steps.flatMap((s) => s.samples.map((t) => t.sample)));
+            const { tracking } = bench();
+            if (tracking) setBench({ tracking: { ...tracking, done: steps[steps.length - 1].done } });
+          }),
+        );
+        if (outcome.ended === 'failed') toast.error(`Checking failed: ${outcome.message}`, { id: 'track' });
+        if (outcome.ended !== 'done') return;
+        const noted = mismatches(track, back);
+        apart += noted.filter((s) => s.mismatch).length;
+        edit((state) =>
+          setTracks(state, { [spot.id]: withSamples(state.tracks[spot.id] ?? EMPTY_TRACK, noted) }),
+        );
+      }
+      toast.info(
+        apart > 0
+          ? `Tracked back, ${apart === 1 ? 'one sample differs' : `${apart} samples differ`}: see Doubts.`
+          : 'Tracked back, every sample is where it was on the way there.',
+        { id: 'track' },
+      );
     });
   }
 

@@ -1,7 +1,7 @@
 import { apply, type Matrix3 } from '../geometry/matrix.js';
 import { normal, randomNumbers } from '../testing/footage.js';
 import { film, pinned, shake, sourceOf } from '../testing/trial.js';
-import { joinPasses, trackBetween } from './between-pins.js';
+import { joinPasses, mismatches, trackBetween } from './between-pins.js';
 import { EMPTY_TRACK, withSamples, type FramedSample } from './track.js';
 
 function walk(frames: number): Matrix3[] {
@@ -85,6 +85,15 @@ describe('joining two passes', () => {
     expect(five.mismatch).toBeCloseTo(3, 6);
     expect(five.confidence).toBeLessThan(0.6);
     expect(joined.filter((s) => s.mismatch)).toHaveLength(1);
+  });
+
+  it('notes by how much the way back differs, and moves nothing', () => {
+    const there = track(at(1, 1), at(2, 2), at(3, 9), at(4, 4, 'coasted'));
+    const noted = mismatches(there, [at(4, 4), at(3, 3), at(2, 2.1), at(1, 50, 'coasted')]);
+    expect(noted.map((s) => [s.frame, s.x, s.mismatch])).toEqual([
+      [3, 9, 6],
+      [2, 2, 0],
+    ]);
   });
 
   it('takes the side that saw the feature where the other coasted', () => {

@@ -116,6 +116,20 @@ export function joinPasses(forth: Track, back: Track, a: FramedSample, b: Framed
   return [...out, ...coasted].sort((s, t) => s.frame - t.frame);
 }
 
+/**
+ * A track's measured samples again, each with how far the way back lies from it; 0 where they agree.
+ *
+ * @param back  samples of tracking in the other direction; coasted ones tell nothing
+ */
+export function mismatches(track: Track, back: readonly FramedSample[]): FramedSample[] {
+  return back.flatMap((b) => {
+    const own = sampleAt(track, b.frame);
+    if (own?.state !== 'tracked' || b.state !== 'tracked') return [];
+    const apart = Math.hypot(own.x - b.x, own.y - b.y);
+    return [{ ...own, frame: b.frame, mismatch: apart > DISAGREEMENT ? apart : 0 }];
+  });
+}
+
 function countUnseen(forth: Track, back: Track, a: number, b: number): number {
   let count = 0;
   for (let f = a + 1; f < b; f++) {

@@ -274,6 +274,14 @@ export function benchActions(tracker: Tracker, looker: Looker): Action[] {
       run: () => nextDoubt(-1),
     },
     { id: 'fine', group: 'Repair', label: 'The doubt is fine', keys: 'o', shown: 'O', run: itIsFine },
+    {
+      id: 'check',
+      group: 'Repair',
+      label: 'Check by tracking back',
+      keys: 'shift+o',
+      shown: 'Shift O',
+      run: () => void tracker.checkBack(),
+    },
     { id: 'bridge', group: 'Repair', label: 'Bridge the gap', keys: 'p', shown: 'P', run: bridgeGap },
     {
       id: 'carry-on',

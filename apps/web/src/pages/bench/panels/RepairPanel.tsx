@@ -63,6 +63,17 @@ export function RepairPanel({ tracker, looker }: { readonly tracker: Tracker; re
           </>
         )}
       </Section>
+      <Section title="Check">
+        <button
+          type="button"
+          className="btn btn-sm w-full justify-start"
+          disabled={tracking !== null || none}
+          title="Tracks back over the samples; where the way back differs there is a doubt (Shift O)"
+          onClick={() => void tracker.checkBack()}
+        >
+          Check {who || 'all'} by tracking back
+        </button>
+      </Section>
       <Section title={`Repair ${who || '(select a spot)'}`}>
         <button
           type="button"

@@ -1,8 +1,8 @@
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { gradeOf, sampleAt } from '@lurn/core';
-import { LIMITS, type Spot } from '@lurn/model';
+import { gradeOf, sampleAt, type Point } from '@lurn/core';
+import { LIMITS, type ClipInfo, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';
 import { deleteSelected, pinSpot, reshape } from '../../../state/acts';
@@ -312,6 +312,12 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
             </p>
           </>
         )}
+        {sample && beyond(spot, sample, info) > 0 && (
+          <p className="text-xs leading-snug text-warning">
+            ▲ The patch reaches {beyond(spot, sample, info).toFixed(0)} px beyond the picture: only what lies
+            inside is matched.
+          </p>
+        )}
         {sample ? (
           <>
             <NumberField
@@ -386,4 +392,9 @@ function SpotDetails({ spot }: { readonly spot: Spot }) {
       </Section>
     </>
   );
+}
+
+/** How far a patch reaches beyond the picture, in pixels. */
+function beyond({ patch: [hw, hh] }: Spot, { x, y }: Point, { width, height }: ClipInfo): number {
+  return Math.max(0, hw - x, x + hw - width, hh - y, y + hh - height);
 }
