@@ -77,6 +77,16 @@ describe('joining two passes', () => {
     for (const s of joined) expect(Math.abs(s.x)).toBeLessThan(1e-9);
   });
 
+  it('believes a pass that slipped to something else only until it weakened', () => {
+    const slipped = Array.from({ length: 10 }, (_, i) => ({
+      ...at(i + 1, i < 4 ? 0 : 24),
+      confidence: i === 4 ? 0.5 : 0.9,
+    }));
+    const back = track(...Array.from({ length: 10 }, (_, i) => at(i, 0)));
+    const joined = joinPasses(track(...slipped), back, at(0, 0, 'pinned'), at(10, 0, 'pinned'));
+    for (const s of joined) expect(Math.abs(s.x)).toBeLessThan(1e-9);
+  });
+
   it('marks what the passes disagree about, and trusts it less', () => {
     const forth = track(...Array.from({ length: 9 }, (_, i) => at(i + 1, i + 1 === 5 ? 3 : 0)), at(10, 0));
     const back = track(at(0, 0), ...Array.from({ length: 9 }, (_, i) => at(i + 1, 0)));

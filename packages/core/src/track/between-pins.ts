@@ -12,6 +12,10 @@ import { bridge } from './repair.js';
 
 /** Passes that lie farther apart than this, in pixels, after their pins have been made to agree, disagree. */
 export const DISAGREEMENT = 0.6;
+/** A pass that ends farther than this from the far pin, in pixels, has slipped ... */
+const SLIPPED = 2;
+/** ... at the latest where its confidence first fell below this. */
+const FIRM = 0.7;
 /** A predicted place counts this much beside a measured one. */
 const COASTED_WEIGHT = 0.01;
 
@@ -74,8 +78,10 @@ export async function trackBetween(
  * Joins a forward and a backward pass between two samples. Each is bent by a share of its own miss at the far pin
  * that grows along the way, so that both are exact at both pins before they are averaged.
  */
-export function joinPasses(forth: Track, back: Track, a: FramedSample, b: FramedSample): FramedSample[] {
+export function joinPasses(there: Track, andBack: Track, a: FramedSample, b: FramedSample): FramedSample[] {
   const span = b.frame - a.frame;
+  const forth = beforeSlip(there, a.frame, b);
+  const back = beforeSlip(andBack, b.frame, a);
   const miss = (track: Track, pin: FramedSample) => {
     const end = sampleAt(track, pin.frame);
     return end?.state === 'tracked' ? { x: pin.x - end.x, y: pin.y - end.y } : null;
@@ -114,6 +120,22 @@ export function joinPasses(forth: Track, back: Track, a: FramedSample, b: Framed
     confidence: 0.3,
   }));
   return [...out, ...coasted].sort((s, t) => s.frame - t.frame);
+}
+
+/**
+ * A pass that misses the far pin widely has slipped to something else on its way: it is believed only until it first
+ * hid or weakened.
+ */
+function beforeSlip(pass: Track, start: number, far: FramedSample): Track {
+  const end = sampleAt(pass, far.frame);
+  if (!end || Math.hypot(end.x - far.x, end.y - far.y) <= SLIPPED) return pass;
+  const step = Math.sign(far.frame - start);
+  for (let f = start + step; f !== far.frame; f += step) {
+    const s = sampleAt(pass, f);
+    if (s?.state === 'tracked' && s.confidence >= FIRM) continue;
+    return withoutSamples(pass, Math.min(f, far.frame), Math.max(f, far.frame));
+  }
+  return pass;
 }
 
 /**

@@ -75,7 +75,7 @@ const PREFERENCE = 0.04;
 /** However unlike its surroundings a patch is, a match below this part of the usual score tells little. */
 const LEAST_LOOKALIKE = 0.6;
 const MOST_LOOKALIKE = 0.97;
-/** A feature with a lookalike this good is not believed to be found again far from its prediction. */
+/** A feature with a lookalike this good is not believed to be found far from its prediction. */
 const COMMON = 0.75;
 /** Confidence of a surprising match that a lookalike could have given. */
 const DUBIOUS = 0.25;
@@ -181,7 +181,7 @@ export class SpotTracker {
     if (!best) return null;
     const usualScore = this.seen === 0 ? best.score : this.usualScore;
     const far = surprise(best, where) > 1 && this.seen > 0;
-    const dubious = far && (best.score < this.tellingScore || (where.lost && this.hasLookalikes));
+    const dubious = far && (best.score < this.tellingScore || this.hasLookalikes);
     const confidence = confidenceOf({ ...best, usualScore }) * (dubious ? DUBIOUS : 1);
     const found = { ...best, usualScore, confidence };
     const steady = found.score >= FALLEN * usualScore && confidence >= HELD;
