@@ -152,7 +152,7 @@ test('spots are suggested, placed as one step, and their grip is told', async ({
   expect(down).toBeLessThan(524);
 });
 
-test('an edge is said to slide; the tracker’s eye shows and changes what is matched', async ({ page }) => {
+test('grip is told in words; the tracker’s eye shows and changes what is matched', async ({ page }) => {
   const bench = await openAfresh(page, 'station');
   await bench.press(640, 620); // on the platform's railing
   await expect(panel(page).getByText(/Holds|Nothing to hold/)).toBeVisible();
@@ -231,8 +231,10 @@ test('the time axis zooms, a span is chosen on a ribbon, and its samples are del
   await page.keyboard.up('Shift');
   await bench.key('3');
   const button = panel(page).getByRole('button', { name: /^\d+ to \d+$/ });
+  await expect(bench.course('Track')).toContainText('13 of 150 frames');
   await button.click();
-  await expect(bench.course('Repair')).toContainText(/frames? /);
+  await expect(bench.course('Track')).toContainText(/\b\d of 150 frames/);
+  await expect(bench.course('Track')).not.toContainText('13 of 150 frames');
   await page.getByRole('button', { name: 'Curves of A' }).click();
   await expect(page.getByRole('img', { name: 'A, across' })).toBeVisible();
   await bench.key('\\');

@@ -8,7 +8,6 @@ import {
   LurnError,
   patchPlace,
   sampleAt,
-  shiftSamples,
   tame,
   trackEnd,
   withoutSamples,
@@ -219,14 +218,6 @@ export function applyTaming(): void {
   const { preview } = bench();
   if (preview) edit((state) => setTracks(state, { [preview.spot]: preview.track }));
   setBench({ preview: null });
-}
-
-/** Moves the whole path, keeping its course. */
-export function shiftPath(id: string, dx: number, dy: number): void {
-  edit((state) => {
-    const track = state.tracks[id] ?? EMPTY_TRACK;
-    return setTracks(state, { [id]: shiftSamples(track, track.start, trackEnd(track), dx, dy) });
-  });
 }
 
 /** Takes imported tracks over: new spots, or new samples of the spots that have their names. One step of undo. */

@@ -55,12 +55,12 @@ class LookWorker {
     reach: readonly [number, number],
   ): Promise<Grip> {
     const picture = await this.picture(frame, eye);
-    return readGrip(picture, at, patch, reach, this.noiseOf(frame, eye, picture));
+    return readGrip(picture, at, patch, reach, this.noiseOf(eye, picture));
   }
 
   async suggest(frame: number, eye: Eye, request: SuggestRequest): Promise<Suggestion[]> {
     const picture = await this.picture(frame, eye);
-    return suggestSpots(picture, request, this.noiseOf(frame, eye, picture));
+    return suggestSpots(picture, request, this.noiseOf(eye, picture));
   }
 
   async map(frame: number, eye: Eye, patch: readonly [number, number]): Promise<GripMap> {
@@ -68,7 +68,7 @@ class LookWorker {
     const plane = picture.levels[0];
     picture.need(0, 0, 0, plane.width, plane.height);
     const step = Math.max(4, Math.round(plane.width / 160));
-    return gripMap(plane, patch, this.noiseOf(frame, eye, picture), step);
+    return gripMap(plane, patch, this.noiseOf(eye, picture), step);
   }
 
   /** Small pictures round places, `size` pixels square at `scale` times their size, as opaque RGBA. */
@@ -109,7 +109,7 @@ class LookWorker {
   }
 
   /** Noise is told from the whole picture once a shot and eye: it hardly changes from frame to frame. */
-  private noiseOf(_frame: number, eye: Eye, picture: Pyramid): number {
+  private noiseOf(eye: Eye, picture: Pyramid): number {
     const key = JSON.stringify(eye);
     let noise = this.noise.get(key);
     if (noise === undefined) {

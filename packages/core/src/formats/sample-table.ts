@@ -7,6 +7,7 @@ import {
   type SampleState,
   type Track,
 } from '../track/track.js';
+import { splitCsvLine } from './csv.js';
 
 /** A table of text cells read from a file, before it is known what its columns mean. */
 export interface SampleTable {
@@ -109,25 +110,10 @@ function fromJson(text: string): SampleTable {
   return { columns, rows, separator: 'JSON', decimalComma: false };
 }
 
-/** Cells of a line, double quotes as in RFC 4180. */
 function split(line: string, separator: string, number: number): string[] {
-  const cells: string[] = [];
-  let cell = '';
-  let quoted = false;
-  for (let i = 0; i < line.length; i++) {
-    const c = line[i];
-    if (quoted) {
-      if (c !== '"') cell += c;
-      else if (line[i + 1] === '"') cell += line[++i];
-      else quoted = false;
-    } else if (c === '"' && cell === '') quoted = true;
-    else if (c === separator) {
-      cells.push(cell);
-      cell = '';
-    } else cell += c;
-  }
-  if (quoted) throw fault(`line ${number}: a quotation mark is not closed`);
-  return [...cells, cell];
+  const cells = splitCsvLine(line, separator);
+  if (!cells) throw fault(`line ${number}: a quotation mark is not closed`);
+  return cells;
 }
 
 /** Names by which columns are recognised, in the order of trying. */

@@ -7,6 +7,7 @@ import {
   type SampleState,
   type Track,
 } from '../track/track.js';
+import { splitCsvLine } from './csv.js';
 
 export interface NamedTrack {
   readonly name: string;
@@ -87,25 +88,10 @@ function quoted(text: string): string {
   return /[",\n\r]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
 
-/** Splits a row at commas, with double quotes as in RFC 4180. */
 function splitRow(line: string, number: number): string[] {
-  const cells: string[] = [];
-  let cell = '';
-  let inQuotes = false;
-  for (let i = 0; i < line.length; i++) {
-    const c = line[i];
-    if (inQuotes) {
-      if (c !== '"') cell += c;
-      else if (line[i + 1] === '"') cell += line[++i];
-      else inQuotes = false;
-    } else if (c === '"' && cell === '') inQuotes = true;
-    else if (c === ',') {
-      cells.push(cell);
-      cell = '';
-    } else cell += c;
-  }
-  if (inQuotes) throw bad(number, 'a quotation mark is not closed');
-  return [...cells, cell];
+  const cells = splitCsvLine(line);
+  if (!cells) throw bad(number, 'a quotation mark is not closed');
+  return cells;
 }
 
 function bad(line: number, why: string): LurnError {

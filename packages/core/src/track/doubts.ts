@@ -43,7 +43,7 @@ export interface DoubtedSpot {
 export type AcceptedDoubt = Pick<Doubt, 'spot' | 'reason' | 'from' | 'to'>;
 
 /** Matches below this confidence are weak. */
-const WEAK = 0.75;
+export const WEAK = 0.75;
 /** A jump is this many times the usual unsteadiness of the path ... */
 const JUMP_RATIO = 6;
 /** ... and at least so many pixels. */

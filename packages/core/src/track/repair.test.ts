@@ -1,6 +1,6 @@
 import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import { goOn, withOthers } from './prediction.js';
-import { bridge, shiftSamples, tame } from './repair.js';
+import { bridge, tame } from './repair.js';
 import { EMPTY_TRACK, sampleAt, samplesOf, withoutSamples, withSamples, type FramedSample } from './track.js';
 
 const at = (frame: number, x: number, y: number, state: FramedSample['state'] = 'tracked'): FramedSample => ({
@@ -72,14 +72,6 @@ describe('taming the hand', () => {
     const tamed = tame(mixed, 0, 9, 1);
     expect(sampleAt(tamed, 4)).toEqual(sampleAt(mixed, 4));
     expect(sampleAt(tame(mixed, 6, 9, 1), 1)).toEqual(sampleAt(mixed, 1));
-  });
-
-  it('moves a span as a whole', () => {
-    expect(sampleAt(shiftSamples(hand, 3, 5, 10, -2), 4)).toMatchObject({
-      x: sampleAt(hand, 4)!.x + 10,
-      y: 8,
-    });
-    expect(sampleAt(shiftSamples(hand, 3, 5, 10, -2), 2)).toEqual(sampleAt(hand, 2));
   });
 });
 

@@ -113,13 +113,3 @@ export function tame(track: Track, from: number, to: number, amount: number, rea
     pins.map((p, i) => ({ ...p, x: p.x + share * (sx[i] - p.x), y: p.y + share * (sy[i] - p.y) })),
   );
 }
-
-/**
- * Moves every sample of a span by the same amount; used when the point that a path stands for is put elsewhere.
- */
-export function shiftSamples(track: Track, from: number, to: number, dx: number, dy: number): Track {
-  const moved = [...samplesOf(track)]
-    .filter((s) => s.frame >= from && s.frame <= to)
-    .map((s) => ({ ...s, x: s.x + dx, y: s.y + dy }));
-  return withSamples(track, moved);
-}

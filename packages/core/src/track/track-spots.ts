@@ -9,7 +9,7 @@ import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import type { Placed, PlaceOf } from './prediction.js';
 import { SpotTracker, type SpotSettings } from './spot-tracker.js';
 import { SEARCH_LEVELS } from './template.js';
-import { hasSample, sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
+import { sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
 
 /** Where the tracker gets pictures from. Frames are asked for one after the other, in either direction. */
 export interface FrameSource {
@@ -312,9 +312,4 @@ export function nearestPin(
     if (!best || Math.abs(sample.frame - frame) < Math.abs(best.frame - frame)) best = sample;
   }
   return best;
-}
-
-/** The spots of a list that have a sample on a frame, and so can be followed from it. */
-export function followable<T extends { readonly track: Track }>(spots: readonly T[], frame: number): T[] {
-  return spots.filter((spot) => hasSample(spot.track, frame));
 }

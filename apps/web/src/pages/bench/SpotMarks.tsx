@@ -1,4 +1,4 @@
-import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track } from '@lurn/core';
+import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../lib/colours';
 
@@ -67,7 +67,7 @@ export function SpotMark({ spot, track, frame, toPane, patchPlace, grip, selecte
     .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
     .join('');
   const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
-  const doubtful = sample.confidence < 0.75 || sample.state === 'coasted' || sample.state === 'bridged';
+  const doubtful = sample.confidence < WEAK || sample.state === 'coasted' || sample.state === 'bridged';
   return (
     <g opacity={spot.used ? 1 : 0.55}>
       {selected && handles && (
