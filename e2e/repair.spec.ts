@@ -233,8 +233,7 @@ test('the time axis zooms, a span is chosen on a ribbon, and its samples are del
   const button = panel(page).getByRole('button', { name: /^\d+ to \d+$/ });
   await expect(bench.course('Track')).toContainText('13 of 150 frames');
   await button.click();
-  await expect(bench.course('Track')).toContainText(/\b\d of 150 frames/);
-  await expect(bench.course('Track')).not.toContainText('13 of 150 frames');
+  await expect(bench.course('Track')).toContainText(/Track(1[0-2]|[1-9]) of 150 frames/);
   await page.getByRole('button', { name: 'Curves of A' }).click();
   await expect(page.getByRole('img', { name: 'A, across' })).toBeVisible();
   await bench.key('\\');

@@ -21,6 +21,27 @@ export function normal(random: () => number): number {
 /** A made-up surface whose brightness is known at every point, so that a picture of it has no sampling error. */
 export type Surface = (x: number, y: number) => number;
 
+const CELL = 25;
+
+/** The things of a repeating field that may reach a place of it: those of its cell and the cells around. */
+export function nearby<T extends { readonly x: number; readonly y: number }>(
+  things: readonly T[],
+  field: number,
+): (u: number, v: number) => readonly T[] {
+  const n = Math.ceil(field / CELL);
+  const grid: T[][] = Array.from({ length: n * n }, () => []);
+  for (const thing of things) {
+    for (let j = -1; j <= 1; j++) {
+      for (let i = -1; i <= 1; i++) {
+        const gx = (Math.floor(thing.x / CELL) + i + n) % n;
+        const gy = (Math.floor(thing.y / CELL) + j + n) % n;
+        grid[gy * n + gx].push(thing);
+      }
+    }
+  }
+  return (u, v) => grid[Math.min(n - 1, Math.floor(v / CELL)) * n + Math.min(n - 1, Math.floor(u / CELL))];
+}
+
 /** Soft blobs and corners of many sizes, dark and light, on a square field that repeats. */
 export function speckledSurface(seed: number, field = 400): Surface {
   const random = randomNumbers(seed);
@@ -30,24 +51,13 @@ export function speckledSurface(seed: number, field = 400): Surface {
     s: 2 + 5 * random(),
     v: 60 * (random() - 0.5) * 2,
   }));
-  const cell = 25;
-  const n = Math.ceil(field / cell);
-  const grid: (typeof blobs)[] = Array.from({ length: n * n }, () => []);
-  for (const b of blobs) {
-    for (let j = -1; j <= 1; j++) {
-      for (let i = -1; i <= 1; i++) {
-        const gx = (Math.floor(b.x / cell) + i + n) % n;
-        const gy = (Math.floor(b.y / cell) + j + n) % n;
-        grid[gy * n + gx].push(b);
-      }
-    }
-  }
+  const near = nearby(blobs, field);
   const wrap = (d: number) => d - field * Math.round(d / field);
   return (x, y) => {
     const u = ((x % field) + field) % field;
     const v = ((y % field) + field) % field;
     let sum = 120;
-    for (const b of grid[Math.min(n - 1, Math.floor(v / cell)) * n + Math.min(n - 1, Math.floor(u / cell))]) {
+    for (const b of near(u, v)) {
       const dx = wrap(u - b.x);
       const dy = wrap(v - b.y);
       sum += b.v * Math.exp(-(dx * dx + dy * dy) / (2 * b.s * b.s));

@@ -1,4 +1,4 @@
-import { randomNumbers, speckledSurface, type Surface } from './footage.js';
+import { nearby, randomNumbers, speckledSurface, type Surface } from './footage.js';
 
 /** Brightness that goes from 0 to 1 across an edge about a pixel wide. */
 const edge = (d: number) => 1 / (1 + Math.exp(-3.4 * d));
@@ -14,24 +14,13 @@ export function signedSurface(seed: number, field = 400): Surface {
     turn: (random() - 0.5) * 1.2,
     value: 35 + 185 * random(),
   }));
-  const cell = 25;
-  const n = Math.ceil(field / cell);
-  const grid: (typeof boards)[] = Array.from({ length: n * n }, () => []);
-  for (const b of boards) {
-    for (let j = -1; j <= 1; j++) {
-      for (let i = -1; i <= 1; i++) {
-        const gx = (Math.floor(b.x / cell) + i + n) % n;
-        const gy = (Math.floor(b.y / cell) + j + n) % n;
-        grid[gy * n + gx].push(b);
-      }
-    }
-  }
+  const near = nearby(boards, field);
   const wrap = (d: number) => d - field * Math.round(d / field);
   return (x, y) => {
     const u = ((x % field) + field) % field;
     const v = ((y % field) + field) % field;
     let value = 110;
-    for (const b of grid[Math.min(n - 1, Math.floor(v / cell)) * n + Math.min(n - 1, Math.floor(u / cell))]) {
+    for (const b of near(u, v)) {
       const [dx, dy] = [wrap(u - b.x), wrap(v - b.y)];
       const [c, s] = [Math.cos(b.turn), Math.sin(b.turn)];
       const [p, q] = [c * dx + s * dy, c * dy - s * dx];
