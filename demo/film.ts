@@ -10,6 +10,8 @@ export interface Sheet {
   readonly name: string;
   readonly layer: Layer;
   readonly pose: (seconds: number) => SimilarityParts;
+  /** The part of the motion that was meant, where the rest is shake; told in the truth. */
+  readonly meant?: (seconds: number) => SimilarityParts;
 }
 
 export interface Scene {
@@ -134,11 +136,17 @@ let done = new Float32Array(0);
 /** Exact truth of a scene, in the conventions' coordinates. */
 export function truthOf(scene: Scene): object {
   const times = Array.from({ length: scene.frames }, (_, i) => i / scene.fps);
+  const meant = scene.sheets.filter((s) => s.meant);
   return {
     clip: { width: scene.width, height: scene.height, frames: scene.frames, fps: scene.fps },
     about:
-      'motion: scene coordinates -> frame coordinates at mid-exposure, row-major 3x3; features in pixels',
+      'motion: scene coordinates -> frame coordinates at mid-exposure, row-major 3x3; meant: the same without the shake; features in pixels',
     motion: Object.fromEntries(scene.sheets.map((s) => [s.name, times.map((t) => poseMatrix(scene, s, t))])),
+    ...(meant.length > 0 && {
+      meant: Object.fromEntries(
+        meant.map((s) => [s.name, times.map((t) => poseMatrix(scene, { ...s, pose: s.meant! }, t))]),
+      ),
+    }),
     features: scene.features.map((f) => {
       const sheet = scene.sheets.find((s) => s.name === f.sheet)!;
       return {

@@ -1,19 +1,14 @@
 import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
-import {
-  composeSimilarity,
-  decomposeSimilarity,
-  fitSimilarity,
-  keepComponents,
-  NO_MOTION,
-  unwrapAngles,
-  type Components,
-  type Correspondence,
-  type SimilarityParts,
-} from '../geometry/similarity.js';
-import { sampleAt, type Track } from '../track/track.js';
+import { composeSimilarity, decomposeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
+import type { Track } from '../track/track.js';
+import { observe, thinned, type Observations } from './observations.js';
+import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
 
 /** How much of a frame's motion was measured: everything, the position alone, or nothing (then it is held). */
 export type Support = 'full' | 'position' | 'none';
+
+/** What a spot is asked about: where the thing is, how it turns and grows, or both. */
+export type Role = 'both' | 'position' | 'turn';
 
 /** The motion of what is held, frame by frame: M[i] takes reference-frame coordinates to frame i's. */
 export interface Motion {
@@ -27,242 +22,402 @@ export interface Motion {
   readonly rest: readonly (Point | null)[];
   /** Root mean square distance in pixels between samples and model; NaN where nothing was measured. */
   readonly residual: Float64Array;
+  /** Distance of each spot's samples from the model, in pixels by frame; NaN where it has none or is not linked. */
+  readonly residuals: readonly Float32Array[];
+  /** What the robust solve lets each spot count for, 0 to 1 on average; 1 where all agree. */
+  readonly trust: Float64Array;
 }
 
 export interface SolveInput {
   readonly frames: number;
   readonly ref: number;
   readonly tracks: readonly Track[];
+  /** Of each track; `both` when left out. */
+  readonly roles?: readonly Role[];
   /** Width of a pixel over its height; 1 when left out. */
   readonly pixelAspect?: number;
 }
 
-interface Observation {
-  readonly spot: number;
-  readonly x: number;
-  readonly y: number;
-  readonly weight: number;
-}
-
-const ROUNDS = 8;
+/** Samples that rest positions are solved from at the most; with more, frames are left out evenly. */
+const MOST_SAMPLES = 250_000;
+/** Rounds over which the robust cost becomes stricter, and how much at a time. */
+const ROUNDS = 9;
+const STRICTER = 1.8;
+/** A residual this many times the median counts for a quarter ... */
+const CUT = 4;
+/** ... and one within so many pixels never counts for less: nothing is an outlier among exact samples. */
+const LEAST_CUT = 0.4;
 
 /**
- * Solves the motion from any number of spots that may come and go. Rest positions and per-frame similarities
- * are found in turn (alternating least squares; each frame by {@link fitSimilarity}, each rest position as the
- * weighted mean of its samples taken back), starting on the best-covered frame and spreading to spots that
- * overlap it in time. One spot alone gives position; rotation and scale of frames with one sample are
- * interpolated from their neighbours, and frames without any are held.
+ * Solves the motion from any number of spots that may come and go, jointly and robustly.
+ *
+ * First rest positions spread from the frame with the most spots; then rest positions and all frames' similarities
+ * are solved together ({@link refineRests}) under the Geman-McClure cost, which becomes stricter round by round
+ * (graduated non-convexity, Black and Rangarajan 1996), so that a spot that slips or moves on its own loses its say.
+ * Last each frame's similarity is fitted to its samples. One spot alone gives position; rotation and scale of frames
+ * with one sample are interpolated from their neighbours, and frames without any are held.
+ *
+ * With roles, rotation and scale come from the spots that may tell them and position from those that may tell that;
+ * a role that no spot has falls to all of them.
  *
  * @returns null when there is no sample at all. Cost: linear in samples.
  */
-export function solveMotion({ frames, ref, tracks, pixelAspect = 1 }: SolveInput): Motion | null {
-  const seen = observe(tracks, frames);
+export function solveMotion({ frames, ref, tracks, roles, pixelAspect = 1 }: SolveInput): Motion | null {
+  const seen = observe(tracks, frames, pixelAspect);
   const anchor = anchorFrame(seen, ref);
   if (anchor === null) return null;
-  const rest: (Point | null)[] = tracks.map(() => null);
-  for (const o of seen[anchor]) rest[o.spot] = { x: o.x, y: o.y };
-  spread(seen, rest, pixelAspect);
-  let fits = fitFrames(seen, rest, pixelAspect);
-  if (tracks.length > 2) {
-    for (let round = 0; round < ROUNDS; round++) {
-      refineRest(seen, fits.matrices, fits.support, rest);
-      fits = fitFrames(seen, rest, pixelAspect);
-    }
-  }
-  return told(seen, rest, fits, ref, pixelAspect);
+  const turning = thoseWith('turn', tracks, roles);
+  const placing = thoseWith('position', tracks, roles);
+  const split = turning.some((t, s) => t !== placing[s]);
+  const turners = split ? onlyOf(seen, turning) : seen;
+  const start = split ? anchorFrame(turners, anchor)! : anchor;
+  const { rests, weight, fits } = solveJointly(turners, start);
+  fillTurns(fits);
+  if (split) placeByPosition(onlyOf(seen, placing), fits, rests, placing);
+  else fitLone(seen, rests, weight, fits);
+  return told(seen, tracks.length, rests, fits, split ? placing : null, ref);
 }
 
-function observe(tracks: readonly Track[], frames: number): Observation[][] {
-  const seen: Observation[][] = Array.from({ length: frames }, () => []);
-  tracks.forEach((track, spot) => {
-    for (let frame = Math.max(0, track.start); frame < frames; frame++) {
-      const s = sampleAt(track, frame);
-      if (s) seen[frame].push({ spot, x: s.x, y: s.y, weight: Math.max(0.05, s.confidence) });
-      else if (frame >= track.start + track.state.length) break;
-    }
-  });
-  return seen;
+function thoseWith(role: Role, tracks: readonly Track[], roles: readonly Role[] | undefined): boolean[] {
+  const may = tracks.map((_, s) => !roles || roles[s] === 'both' || roles[s] === role);
+  const any = may.some((m, s) => m && tracks[s].state.some((v) => v > 0));
+  return any ? may : tracks.map(() => true);
+}
+
+/** The observations of some spots; the others' count for nothing and are left out. */
+function onlyOf(seen: Observations, chosen: readonly boolean[]): Observations {
+  const first = new Int32Array(seen.frames + 1);
+  const kept: number[] = [];
+  for (let f = 0; f < seen.frames; f++) {
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) if (chosen[seen.spot[k]]) kept.push(k);
+    first[f + 1] = kept.length;
+  }
+  return {
+    ...seen,
+    first,
+    spot: Int32Array.from(kept, (k) => seen.spot[k]),
+    x: Float64Array.from(kept, (k) => seen.x[k]),
+    y: Float64Array.from(kept, (k) => seen.y[k]),
+    weight: Float64Array.from(kept, (k) => seen.weight[k]),
+  };
 }
 
 /** The frame with the most spots, the nearest to the reference among equals. */
-function anchorFrame(seen: readonly Observation[][], ref: number): number | null {
+function anchorFrame(seen: Observations, ref: number): number | null {
   let best: number | null = null;
-  seen.forEach((list, frame) => {
-    if (list.length === 0) return;
-    const held = best === null ? 0 : seen[best].length;
-    const nearer = best !== null && list.length === held && Math.abs(frame - ref) < Math.abs(best - ref);
-    if (list.length > held || nearer) best = frame;
-  });
+  let most = 0;
+  for (let f = 0; f < seen.frames; f++) {
+    const n = seen.first[f + 1] - seen.first[f];
+    if (n === 0 || n < most) continue;
+    if (n > most || Math.abs(f - ref) < Math.abs(best! - ref)) best = f;
+    most = n;
+  }
   return best;
 }
 
-/** Gives rest positions to spots that overlap in time with those that have one, until no more can be reached. */
-function spread(seen: readonly Observation[][], rest: (Point | null)[], pixelAspect: number): void {
-  const missing = () => rest.filter((r) => r === null).length;
-  for (let before = Infinity; missing() > 0 && missing() < before;) {
-    before = missing();
-    const { matrices, support } = fitFrames(seen, rest, pixelAspect);
-    const sums = rest.map(() => ({ x: 0, y: 0, w: 0 }));
-    seen.forEach((list, frame) => {
-      if (support[frame] === 'none') return;
-      const back = invert(matrices[frame]);
-      // A frame whose rotation was only borrowed places a new spot less well.
-      const trust = support[frame] === 'full' ? 1 : 0.01;
-      for (const o of list) {
-        if (rest[o.spot]) continue;
-        const p = apply(back, o.x, o.y);
-        const sum = sums[o.spot];
-        sum.x += trust * o.weight * p.x;
-        sum.y += trust * o.weight * p.y;
-        sum.w += trust * o.weight;
-      }
-    });
-    sums.forEach((sum, spot) => {
-      if (!rest[spot] && sum.w > 0) rest[spot] = { x: sum.x / sum.w, y: sum.y / sum.w };
-    });
-  }
-}
-
-interface Fits {
-  readonly matrices: Matrix3[];
-  readonly support: Support[];
-}
-
-function fitFrames(
-  seen: readonly Observation[][],
-  rest: readonly (Point | null)[],
-  pixelAspect: number,
-): Fits {
-  const known = restOnly(rest);
-  const pivot = centroid(known);
-  const parts: (SimilarityParts | null)[] = [];
-  const support: Support[] = [];
-  const lone: ({ rest: Point; seen: Observation } | null)[] = [];
-  for (const list of seen) {
-    const linked = list.filter((o) => rest[o.spot]);
-    const pairs = linked.map((o) => correspondence(rest[o.spot]!, o));
-    const matrix = pairs.length > 1 ? fitSimilarity(pairs, pixelAspect) : null;
-    parts.push(matrix && decomposeSimilarity(matrix, pivot, pixelAspect));
-    support.push(matrix ? 'full' : linked.length > 0 ? 'position' : 'none');
-    lone.push(!matrix && linked.length > 0 ? { rest: rest[linked[0].spot]!, seen: linked[0] } : null);
-  }
-  const turned = fillParts(parts, ['rotation', 'logScale']);
-  lone.forEach((one, frame) => {
-    if (!one) return;
-    const turn = composeSimilarity({ ...NO_MOTION, ...pick(turned[frame]) }, pivot, pixelAspect);
-    const there = apply(turn, one.rest.x, one.rest.y);
-    parts[frame] = { ...pick(turned[frame]), x: one.seen.x - there.x, y: one.seen.y - there.y };
-  });
-  const filled = fillParts(parts, ['x', 'y', 'rotation', 'logScale']);
-  return { matrices: filled.map((p) => composeSimilarity(p, pivot, pixelAspect)), support };
-}
-
-function pick({ rotation, logScale }: SimilarityParts): Pick<SimilarityParts, 'rotation' | 'logScale'> {
-  return { rotation, logScale };
-}
-
-function correspondence(rest: Point, o: Observation): Correspondence {
-  return { fromX: rest.x, fromY: rest.y, toX: o.x, toY: o.y, weight: o.weight };
-}
-
-function restOnly(rest: readonly (Point | null)[]): Point[] {
-  return rest.filter((r): r is Point => r !== null);
-}
-
-function centroid(points: readonly Point[]): Point {
-  const n = points.length || 1;
-  return { x: points.reduce((s, p) => s + p.x, 0) / n, y: points.reduce((s, p) => s + p.y, 0) / n };
-}
-
-/** Fills frames without parts: linearly between known neighbours, held beyond the first and last. */
-function fillParts(
-  parts: readonly (SimilarityParts | null)[],
-  keys: readonly (keyof SimilarityParts)[],
-): SimilarityParts[] {
-  const known = parts.flatMap((p, i) => (p ? [i] : []));
-  if (known.length === 0) return parts.map(() => NO_MOTION);
-  const angles = unwrapAngles(known.map((i) => parts[i]!.rotation));
-  const value = (k: number, key: keyof SimilarityParts) =>
-    key === 'rotation' ? angles[k] : parts[known[k]]![key];
-  let k = 0;
-  return parts.map((p, i) => {
-    while (k + 1 < known.length && known[k + 1] <= i) k++;
-    const next = Math.min(k + 1, known.length - 1);
-    const span = known[next] - known[k];
-    const t = span > 0 ? Math.min(1, Math.max(0, (i - known[k]) / span)) : 0;
-    const out: Record<keyof SimilarityParts, number> = { ...NO_MOTION, ...p };
-    for (const key of keys) out[key] = value(k, key) + t * (value(next, key) - value(k, key));
-    return out;
-  });
-}
-
-function refineRest(
-  seen: readonly Observation[][],
-  matrices: readonly Matrix3[],
-  support: readonly Support[],
-  rest: (Point | null)[],
-): void {
-  const sums = rest.map(() => ({ x: 0, y: 0, w: 0 }));
-  seen.forEach((list, frame) => {
-    if (support[frame] !== 'full') return;
-    const back = invert(matrices[frame]);
-    for (const o of list) {
-      const p = apply(back, o.x, o.y);
-      sums[o.spot].x += o.weight * p.x;
-      sums[o.spot].y += o.weight * p.y;
-      sums[o.spot].w += o.weight;
+/** Rest positions, and the similarity and robust weights of every frame. */
+function solveJointly(seen: Observations, anchor: number): { rests: Rests; weight: Float64Array; fits: Fits } {
+  const few = thinned(seen, MOST_SAMPLES);
+  const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
+  const fits = emptyFits(seen.frames);
+  if (seen.spots > 2) {
+    const weight = few.weight.slice();
+    const errors = new Float64Array(weight.length);
+    let cut = Infinity;
+    for (let round = 0; round < ROUNDS; round++) {
+      refineRests(few, rests, weight);
+      fitAll(few, rests, weight, fits);
+      const { middle, most } = measure(few, rests, fits, errors);
+      const least = Math.max(LEAST_CUT, CUT * middle);
+      cut = Math.max(least, Math.min(cut / STRICTER, most));
+      reweigh(few, errors, cut, weight);
+      if (cut === least && most < cut / 4) break;
     }
+  }
+  const weight = seen.weight.slice();
+  fitAll(seen, rests, weight, fits);
+  if (seen.spots > 2) {
+    const errors = new Float64Array(weight.length);
+    let cut = Infinity;
+    for (let round = 0; round < 4; round++) {
+      const { middle, most } = measure(seen, rests, fits, errors);
+      const least = Math.max(LEAST_CUT, CUT * middle);
+      if (most < least / 4) break;
+      cut = round === 0 ? Math.max(least, most / STRICTER) : Math.max(least, cut / STRICTER ** 2);
+      if (round === 3) cut = least;
+      reweigh(seen, errors, cut, weight);
+      fitAll(seen, rests, weight, fits);
+    }
+  }
+  return { rests, weight, fits };
+}
+
+function fitAll(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+  for (let f = 0; f < seen.frames; f++) fitFrame(seen, rests, weight, fits, f);
+}
+
+/** Distances of samples from the model, their median (of frames that can tell) and their largest. */
+function measure(
+  seen: Observations,
+  rests: Rests,
+  fits: Fits,
+  errors: Float64Array,
+): { middle: number; most: number } {
+  const told: number[] = [];
+  let most = 0;
+  let skip = 0;
+  const every = Math.max(1, Math.floor(errors.length / 20_000));
+  for (let f = 0; f < seen.frames; f++) {
+    const telling = seen.first[f + 1] - seen.first[f] > 2;
+    const ax = fits.ax[f];
+    const ay = fits.ay[f];
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+      const px = rests.x[seen.spot[k]];
+      const py = rests.y[seen.spot[k]];
+      const ex = ax * px - ay * py + fits.tx[f] - seen.x[k];
+      const ey = ax * py + ay * px + fits.ty[f] - seen.y[k];
+      const e = px === px && fits.linked[f] === 2 ? Math.sqrt(ex * ex + ey * ey) : 0;
+      errors[k] = e;
+      if (e > most) most = e;
+      if (telling && skip++ % every === 0) told.push(e);
+    }
+  }
+  const sorted = Float64Array.from(told).sort();
+  return { middle: sorted[sorted.length >> 1] ?? 0, most };
+}
+
+/** Geman and McClure's weights: (c^2 / (c^2 + e^2))^2. */
+function reweigh(seen: Observations, errors: Float64Array, cut: number, weight: Float64Array): void {
+  const c = cut * cut;
+  for (let k = 0; k < weight.length; k++) {
+    const g = c / (c + errors[k] * errors[k]);
+    weight[k] = seen.weight[k] * g * g;
+  }
+}
+
+/** Fills rotation and scale of frames that do not tell them: between known neighbours, held beyond the ends. */
+function fillTurns(fits: Fits): void {
+  const n = fits.linked.length;
+  let before = -1;
+  for (let f = 0; f <= n; f++) {
+    if (f < n && fits.linked[f] !== 2) continue;
+    const [a, b] = [before, f];
+    for (let i = before + 1; i < f; i++) {
+      if (a < 0 && b >= n) continue;
+      const from = a < 0 ? b : a;
+      const to = b >= n ? a : b;
+      const t = from === to ? 0 : (i - from) / (to - from);
+      const turn = Math.atan2(
+        fits.ax[from] * fits.ay[to] - fits.ay[from] * fits.ax[to],
+        fits.ax[from] * fits.ax[to] + fits.ay[from] * fits.ay[to],
+      );
+      const angle = Math.atan2(fits.ay[from], fits.ax[from]) + t * turn;
+      const scale =
+        Math.hypot(fits.ax[from], fits.ay[from]) ** (1 - t) * Math.hypot(fits.ax[to], fits.ay[to]) ** t;
+      fits.ax[i] = scale * Math.cos(angle);
+      fits.ay[i] = scale * Math.sin(angle);
+    }
+    before = f;
+  }
+}
+
+/** Frames with one linked spot: it is met, under the rotation and scale that were filled in. */
+function fitLone(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+  for (let f = 0; f < seen.frames; f++) if (fits.linked[f] === 1) fitFrame(seen, rests, weight, fits, f);
+}
+
+/** Rounds in which the shifts and the rest positions of spots for position settle on each other. */
+const POSITION_ROUNDS = 24;
+
+/** With rotation and scale given: shifts and rest positions of the spots that tell position (alternating means). */
+function placeByPosition(seen: Observations, fits: Fits, rests: Rests, chosen: readonly boolean[]): void {
+  const turned = fits.linked.slice();
+  const known = (s: number) => !Number.isNaN(rests.x[s]);
+  const sums = { x: new Float64Array(seen.spots), y: new Float64Array(seen.spots) };
+  const counts = new Float64Array(seen.spots);
+  chosen.forEach((c, s) => {
+    if (c) rests.x[s] = rests.y[s] = NaN;
   });
-  sums.forEach((sum, spot) => {
-    if (rest[spot] && sum.w > 0) rest[spot] = { x: sum.x / sum.w, y: sum.y / sum.w };
-  });
+  const start = anchorFrame(seen, 0)!;
+  const place = (f: number) => {
+    let w = 0;
+    let x = 0;
+    let y = 0;
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+      const s = seen.spot[k];
+      if (!known(s)) continue;
+      w += seen.weight[k];
+      x += seen.weight[k] * (seen.x[k] - (fits.ax[f] * rests.x[s] - fits.ay[f] * rests.y[s]));
+      y += seen.weight[k] * (seen.y[k] - (fits.ax[f] * rests.y[s] + fits.ay[f] * rests.x[s]));
+    }
+    fits.linked[f] = w > 0 ? (turned[f] === 2 ? 2 : 1) : 0;
+    if (w > 0) {
+      fits.tx[f] = x / w;
+      fits.ty[f] = y / w;
+    }
+  };
+  const back = (k: number, f: number) => {
+    const n = fits.ax[f] ** 2 + fits.ay[f] ** 2;
+    const [qx, qy] = [seen.x[k] - fits.tx[f], seen.y[k] - fits.ty[f]];
+    return {
+      x: (fits.ax[f] * qx + fits.ay[f] * qy) / n,
+      y: (fits.ax[f] * qy - fits.ay[f] * qx) / n,
+    };
+  };
+  fits.tx[start] = fits.ty[start] = 0;
+  for (let k = seen.first[start]; k < seen.first[start + 1]; k++) {
+    const p = back(k, start);
+    rests.x[seen.spot[k]] = p.x;
+    rests.y[seen.spot[k]] = p.y;
+  }
+  for (let round = 0; round < POSITION_ROUNDS; round++) {
+    for (let f = 0; f < seen.frames; f++) place(f);
+    sums.x.fill(0);
+    sums.y.fill(0);
+    counts.fill(0);
+    for (let f = 0; f < seen.frames; f++) {
+      if (fits.linked[f] === 0) continue;
+      for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+        const p = back(k, f);
+        const s = seen.spot[k];
+        counts[s] += seen.weight[k];
+        sums.x[s] += seen.weight[k] * p.x;
+        sums.y[s] += seen.weight[k] * p.y;
+      }
+    }
+    for (let s = 0; s < seen.spots; s++) {
+      if (!chosen[s] || counts[s] === 0) continue;
+      rests.x[s] = sums.x[s] / counts[s];
+      rests.y[s] = sums.y[s] / counts[s];
+    }
+  }
+  for (let f = 0; f < seen.frames; f++) place(f);
 }
 
 /** Moves everything into reference-frame coordinates, so that M[ref] is the identity, and tells it in parts. */
 function told(
-  seen: readonly Observation[][],
-  rest: readonly (Point | null)[],
-  { matrices, support }: Fits,
+  seen: Observations,
+  spots: number,
+  rests: Rests,
+  fits: Fits,
+  placing: readonly boolean[] | null,
   ref: number,
-  pixelAspect: number,
 ): Motion {
-  const toRef = matrices[ref];
-  const fromRef = invert(toRef);
-  const atRef = rest.map((r) => r && apply(toRef, r.x, r.y));
-  const pivot = centroid(restOnly(atRef));
-  const motion = matrices.map((m) => multiply(m, fromRef));
-  const residual = new Float64Array(seen.length).fill(NaN);
-  seen.forEach((list, frame) => {
-    const linked = list.filter((o) => atRef[o.spot]);
-    if (linked.length === 0) return;
-    let sum = 0;
-    for (const o of linked) {
-      const p = apply(motion[frame], atRef[o.spot]!.x, atRef[o.spot]!.y);
-      sum += (p.x - o.x) ** 2 + (p.y - o.y) ** 2;
-    }
-    residual[frame] = Math.sqrt(sum / linked.length);
+  const { frames, pixelAspect } = seen;
+  const toPixels = (x: number, y: number): Point => ({
+    x: x / pixelAspect + seen.originX,
+    y: y + seen.originY,
   });
-  const parts = motion.map((m) => decomposeSimilarity(m, pivot, pixelAspect));
-  const angles = unwrapAngles(parts.map((p) => p.rotation));
-  // Unwrapping starts at frame 0; the reference frame is the one that has not turned.
-  const turns = angles[ref] - parts[ref].rotation;
+  const anchored = Array.from({ length: spots }, (_, s) =>
+    Number.isNaN(rests.x[s]) ? null : toPixels(rests.x[s], rests.y[s]),
+  );
+  const parts = partsOf(seen, fits, centroid(anchored, placing));
+  const matrices = parts.list.map((p) => composeSimilarity(p, parts.pivot, pixelAspect));
+  const fromRef = invert(matrices[ref]);
+  const rest = anchored.map((r) => r && apply(matrices[ref], r.x, r.y));
+  const pivot = centroid(rest, placing);
+  const motion = matrices.map((m) => multiply(m, fromRef));
+  // Unwrapping began on frame 0; the reference frame is the one that has not turned.
+  const turned = parts.list[ref].rotation;
+  const support = Array.from(fits.linked, (l): Support => (l === 2 ? 'full' : l === 1 ? 'position' : 'none'));
   return {
     ref,
     pivot,
     pixelAspect,
-    parts: parts.map((p, i) => ({ ...p, rotation: angles[i] - turns })),
+    parts: motion.map((m, f) => ({
+      ...decomposeSimilarity(m, pivot, pixelAspect),
+      rotation: parts.list[f].rotation - turned,
+    })),
     support,
-    rest: atRef,
-    residual,
+    rest,
+    ...residualsOf(seen, motion, rest),
   };
 }
 
-/** M[i] with the chosen components only. */
-export function motionMatrix(motion: Motion, frame: number, use: Components): Matrix3 {
-  return composeSimilarity(keepComponents(motion.parts[frame], use), motion.pivot, motion.pixelAspect);
+function partsOf(seen: Observations, fits: Fits, pivot: Point): { list: SimilarityParts[]; pivot: Point } {
+  const { frames, pixelAspect } = seen;
+  const [px, py] = [(pivot.x - seen.originX) * pixelAspect, pivot.y - seen.originY];
+  let before = 0;
+  const list = Array.from({ length: frames }, (_, f): SimilarityParts => {
+    const [ax, ay] = [fits.ax[f], fits.ay[f]];
+    const angle = Math.atan2(ay, ax);
+    before += Math.atan2(Math.sin(angle - before), Math.cos(angle - before));
+    return {
+      x: (ax * px - ay * py + fits.tx[f] - px) / pixelAspect,
+      y: ax * py + ay * px + fits.ty[f] - py,
+      rotation: before,
+      logScale: Math.log(Math.hypot(ax, ay)),
+    };
+  });
+  holdPosition(list, fits.linked);
+  return { list, pivot };
 }
 
-/** Still: S[i] = inverse(M[i]) over the chosen components. */
-export function stillCorrection(motion: Motion, frame: number, use: Components): Matrix3 {
-  return invert(motionMatrix(motion, frame, use));
+/** Frames without any sample: position between known neighbours, held beyond the ends. */
+function holdPosition(list: SimilarityParts[], linked: Uint8Array): void {
+  let a = -1;
+  for (let f = 0; f <= list.length; f++) {
+    if (f < list.length && linked[f] === 0) continue;
+    for (let i = a + 1; i < f; i++) {
+      const from = list[a < 0 ? f : a];
+      const to = list[f >= list.length ? a : f];
+      const t = a < 0 || f >= list.length ? 0 : (i - a) / (f - a);
+      list[i] = { ...list[i], x: from.x + t * (to.x - from.x), y: from.y + t * (to.y - from.y) };
+    }
+    a = f;
+  }
+}
+
+function centroid(points: readonly (Point | null)[], chosen: readonly boolean[] | null): Point {
+  const known = points.filter((p, s): p is Point => p !== null && (!chosen || chosen[s]));
+  const n = known.length || 1;
+  return { x: known.reduce((s, p) => s + p.x, 0) / n, y: known.reduce((s, p) => s + p.y, 0) / n };
+}
+
+function residualsOf(
+  seen: Observations,
+  motion: readonly Matrix3[],
+  rest: readonly (Point | null)[],
+): Pick<Motion, 'residual' | 'residuals' | 'trust'> {
+  const residual = new Float64Array(seen.frames).fill(NaN);
+  const residuals = rest.map(() => new Float32Array(seen.frames).fill(NaN));
+  const restX = Float64Array.from(rest, (r) => r?.x ?? NaN);
+  const restY = Float64Array.from(rest, (r) => r?.y ?? NaN);
+  for (let f = 0; f < seen.frames; f++) {
+    const m = motion[f];
+    let sum = 0;
+    let n = 0;
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+      const s = seen.spot[k];
+      const [px, py] = [restX[s], restY[s]];
+      if (px !== px) continue;
+      const ex = m[0] * px + m[1] * py + m[2] - (seen.x[k] / seen.pixelAspect + seen.originX);
+      const ey = m[3] * px + m[4] * py + m[5] - (seen.y[k] + seen.originY);
+      const e = ex * ex + ey * ey;
+      residuals[s][f] = Math.sqrt(e);
+      sum += e;
+      n++;
+    }
+    if (n > 0) residual[f] = Math.sqrt(sum / n);
+  }
+  return { residual, residuals, trust: trustOf(residuals) };
+}
+
+/** What the robust weight of each spot comes to on average, at the cut that the solve ended with. */
+function trustOf(residuals: readonly Float32Array[]): Float64Array {
+  const every = Math.max(1, Math.floor((residuals.length * (residuals[0]?.length ?? 0)) / 50_000));
+  const sample: number[] = [];
+  for (const r of residuals) for (let f = 0; f < r.length; f += every) if (r[f] === r[f]) sample.push(r[f]);
+  const sorted = Float64Array.from(sample).sort();
+  const cut = Math.max(LEAST_CUT, CUT * (sorted[sorted.length >> 1] ?? 0)) ** 2;
+  return Float64Array.from(residuals, (r) => {
+    let sum = 0;
+    let n = 0;
+    for (const e of r) {
+      if (e !== e) continue;
+      sum += (cut / (cut + e * e)) ** 2;
+      n++;
+    }
+    return n > 0 ? sum / n : 1;
+  });
 }

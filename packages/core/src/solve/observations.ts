@@ -1,0 +1,123 @@
+import type { Track } from '../track/track.js';
+
+/** All samples that a motion is solved from, frame after frame, in columns. Lengths are in square pixels. */
+export interface Observations {
+  readonly frames: number;
+  readonly spots: number;
+  /** Those of frame f are at `first[f]` to `first[f + 1] - 1`. */
+  readonly first: Int32Array;
+  readonly spot: Int32Array;
+  readonly x: Float64Array;
+  readonly y: Float64Array;
+  /** Trust from the samples alone: confidence, less where a spot comes or goes. */
+  readonly weight: Float64Array;
+  /** Taken off every place, so that sums of squares stay small. */
+  readonly originX: number;
+  readonly originY: number;
+  readonly pixelAspect: number;
+}
+
+/** A sample counts for at least this much, so that a weak one is still better than none. */
+const LEAST_WEIGHT = 0.05;
+/** A spot gains its full say within this many frames of coming, and loses it so before it goes. */
+const RAMP = 8;
+
+/** Gathers the samples of tracks, those within the clip. Cost: linear in samples. */
+export function observe(tracks: readonly Track[], frames: number, pixelAspect: number): Observations {
+  const first = new Int32Array(frames + 1);
+  let sumX = 0;
+  let sumY = 0;
+  forEachSample(tracks, frames, (_, frame, track, i) => {
+    first[frame + 1]++;
+    sumX += track.x[i];
+    sumY += track.y[i];
+  });
+  for (let f = 0; f < frames; f++) first[f + 1] += first[f];
+  const count = first[frames];
+  const originX = count ? sumX / count : 0;
+  const originY = count ? sumY / count : 0;
+  const next = first.slice();
+  const spot = new Int32Array(count);
+  const x = new Float64Array(count);
+  const y = new Float64Array(count);
+  const weight = new Float64Array(count);
+  let ramp: Float64Array | null = null;
+  let of: Track | null = null;
+  forEachSample(tracks, frames, (s, frame, track, i) => {
+    if (of !== track) {
+      of = track;
+      ramp = ramps(track, frames);
+    }
+    const at = next[frame]++;
+    spot[at] = s;
+    x[at] = (track.x[i] - originX) * pixelAspect;
+    y[at] = track.y[i] - originY;
+    weight[at] = Math.max(LEAST_WEIGHT, track.confidence[i]) * ramp![i];
+  });
+  return { frames, spots: tracks.length, first, spot, x, y, weight, originX, originY, pixelAspect };
+}
+
+function forEachSample(
+  tracks: readonly Track[],
+  frames: number,
+  each: (spot: number, frame: number, track: Track, index: number) => void,
+): void {
+  tracks.forEach((track, s) => {
+    const end = Math.min(track.state.length, frames - track.start);
+    for (let i = Math.max(0, -track.start); i < end; i++) {
+      if (track.state[i]) each(s, track.start + i, track, i);
+    }
+  });
+}
+
+/** What each sample of a track counts for: rising where a run of samples begins, falling where it ends. */
+function ramps(track: Track, frames: number): Float64Array {
+  const n = track.state.length;
+  const out = new Float64Array(n).fill(1);
+  const share = (k: number) => Math.min(1, (k + 1) / (RAMP + 1));
+  for (let i = 0, k = track.start === 0 ? RAMP : 0; i < n; i++) {
+    k = track.state[i] ? k : -1;
+    if (k >= 0) out[i] = Math.min(out[i], share(k));
+    k++;
+  }
+  for (let i = n - 1, k = track.start + n >= frames ? RAMP : 0; i >= 0; i--) {
+    k = track.state[i] ? k : -1;
+    if (k >= 0) out[i] = Math.min(out[i], share(k));
+    k++;
+  }
+  return out;
+}
+
+/** Every so many frames, and all of those that scarce spots need: enough to place the spots from. */
+export function thinned(all: Observations, most: number): Observations {
+  const count = all.first[all.frames];
+  const stride = Math.ceil(count / most);
+  if (stride <= 1) return all;
+  const seen = new Int32Array(all.spots);
+  for (let k = 0; k < count; k++) seen[all.spot[k]]++;
+  const enough = 8 * stride;
+  const keep = new Uint8Array(all.frames);
+  const first = new Int32Array(all.frames + 1);
+  for (let f = 0; f < all.frames; f++) {
+    keep[f] = f % stride === 0 ? 1 : 0;
+    for (let k = all.first[f]; !keep[f] && k < all.first[f + 1]; k++) {
+      if (seen[all.spot[k]] < enough) keep[f] = 1;
+    }
+    first[f + 1] = first[f] + (keep[f] ? all.first[f + 1] - all.first[f] : 0);
+  }
+  const pick = <T extends Int32Array | Float64Array>(from: T, to: T): T => {
+    for (let f = 0; f < all.frames; f++) {
+      if (keep[f]) to.set(from.subarray(all.first[f], all.first[f + 1]), first[f]);
+    }
+    return to;
+  };
+  const n = first[all.frames];
+  return {
+    ...all,
+    first,
+    spot: pick(all.spot, new Int32Array(n)),
+    x: pick(all.x, new Float64Array(n)),
+    y: pick(all.y, new Float64Array(n)),
+    weight: pick(all.weight, new Float64Array(n)),
+  };
+}
