@@ -1,12 +1,17 @@
 import { parseArgs } from 'node:util';
-import type { Components } from '@lurn/core';
+import type { Amounts, EdgeMode, Goal } from '@lurn/core';
+import { CHOICES, LIMITS } from '@lurn/model';
 
 export const USAGE = `lurn track CLIP --spots SPOTS.json [--from N] [--to N] [--out TRACKS.csv] [--json]
     Tracks spots and writes their samples. Without --from and --to: forwards and backwards from each spot's frame.
 
-lurn steady CLIP (--spots SPOTS.json | --tracks TRACKS.csv) --goal still [--ref N] [--use x,y,rotation,scale]
-            [--from N] [--to N] [--fit-zoom] [--motion MOTION.json] [--out STEADY.mp4] [--crf N] [--json]
+lurn steady CLIP (--spots SPOTS.json | --tracks TRACKS.csv) --goal still|calm|lock [--ref N]
+            [--use x,y,rotation,scale] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
+            [--edges colour|stretched|mirrored|borrowed] [--motion MOTION.json] [--out STEADY.mp4] [--crf N] [--json]
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
+    still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
+    calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
+    that needs no more zoom than that.
 
 Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program.
 `;
@@ -32,7 +37,13 @@ export interface SteadyArguments {
   readonly ref: number;
   readonly from: number | null;
   readonly to: number | null;
-  readonly use: Components;
+  readonly goal: Goal;
+  readonly use: Amounts;
+  /** Seconds. */
+  readonly smooth: number;
+  /** null: Calm by the Gaussian. */
+  readonly maxZoom: number | null;
+  readonly edges: EdgeMode;
   readonly fitZoom: boolean;
   readonly motion: string | null;
   readonly out: string | null;
@@ -51,6 +62,8 @@ const OPTIONS = {
   ref: { type: 'string' },
   use: { type: 'string' },
   smooth: { type: 'string' },
+  'max-zoom': { type: 'string' },
+  edges: { type: 'string' },
   'fit-zoom': { type: 'boolean' },
   motion: { type: 'string' },
   crf: { type: 'string' },
@@ -91,15 +104,14 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
     return { kind, ...common, spots: values.spots };
   }
   if (values.auto) throw new UsageError('--auto is not built yet: give --spots or --tracks.');
-  if (values.goal === 'calm' || values.goal === 'lock') {
-    throw new UsageError(`--goal ${values.goal} is not built yet: only still.`);
+  if (!values.goal) throw new UsageError('steady needs --goal.');
+  const goal = oneOf('goal', values.goal, CHOICES.goal);
+  for (const name of ['smooth', 'max-zoom'] as const) {
+    if (values[name] !== undefined && goal !== 'calm') throw new UsageError(`--${name} belongs to --goal calm.`);
   }
-  if (values.smooth !== undefined)
-    throw new UsageError('--smooth belongs to --goal calm, which is not built yet.');
-  if (values.goal !== 'still') {
-    throw new UsageError(
-      values.goal ? `--goal ${values.goal} is not one of still, calm, lock.` : 'steady needs --goal.',
-    );
+  const edges = oneOf('edges', values.edges ?? 'colour', CHOICES.edges);
+  if (edges === 'transparent') {
+    throw new UsageError('--edges transparent is not for MP4: use colour, stretched, mirrored or borrowed.');
   }
   if (!values.spots === !values.tracks) throw new UsageError('steady needs either --spots or --tracks.');
   return {
@@ -108,7 +120,11 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
     spots: values.spots ?? null,
     tracks: values.tracks ?? null,
     ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
+    goal,
     use: components(values.use),
+    smooth: values.smooth === undefined ? 1 : decimal('smooth', values.smooth, LIMITS.smoothing),
+    maxZoom: values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
+    edges,
     fitZoom: values['fit-zoom'] ?? false,
     motion: values.motion ?? null,
     crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, 40),
@@ -122,7 +138,20 @@ function frameNumber(name: string, text: string, most = Number.MAX_SAFE_INTEGER)
   return value;
 }
 
-function components(text: string | undefined): Components {
+function decimal(name: string, text: string, [least, most]: readonly [number, number]): number {
+  const value = Number(text);
+  if (text.trim() === '' || !(value >= least && value <= most))
+    throw new UsageError(`--${name} must be a number from ${least} to ${most}, not "${text}".`);
+  return value;
+}
+
+function oneOf<T extends string>(name: string, text: string, choices: readonly T[]): T {
+  const found = choices.find((c) => c === text);
+  if (!found) throw new UsageError(`--${name} ${text} is not one of ${choices.join(', ')}.`);
+  return found;
+}
+
+function components(text: string | undefined): Amounts {
   const names =
     text === undefined ? ['x', 'y', 'rotation', 'scale'] : text.split(',').map((name) => name.trim());
   for (const name of names) {
@@ -130,6 +159,6 @@ function components(text: string | undefined): Components {
       throw new UsageError(`--use takes x, y, rotation and scale, not "${name}".`);
     }
   }
-  const has = (name: string) => names.includes(name);
-  return { x: has('x'), y: has('y'), rotation: has('rotation'), scale: has('scale') };
+  const amount = (name: string) => (names.includes(name) ? 1 : 0);
+  return { x: amount('x'), y: amount('y'), rotation: amount('rotation'), scale: amount('scale') };
 }

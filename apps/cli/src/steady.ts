@@ -1,13 +1,17 @@
 import {
-  framingMatrix,
+  borrowFor,
+  deliveredMatrix,
+  framingOf,
   LurnError,
   motionMatrix,
-  pictureMatrix,
+  mostZoom,
   steady,
   writeMotion,
+  type GoalSettings,
   type MotionFrame,
 } from '@lurn/core';
 import { render } from '@lurn/engine';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import type { SteadyArguments } from './arguments.js';
 import { openClip, openSpots, openTracks } from './inputs.js';
 import { progressLine, type Surroundings } from './run.js';
@@ -33,11 +37,15 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     size: info,
     frames: info.frames,
     pixelAspect: info.pixelAspect,
+    fps: info.fps,
     tracks: tracks.map((t) => t.track),
+    names: tracks.map((t) => t.name),
+    groups: tracks.map(() => ''),
+    roles: tracks.map(() => 'both'),
     ref: args.ref,
     ...range,
-    use: args.use,
-    framing: { mode: args.fitZoom ? 'fit' : 'hand', zoom: 1, shiftX: 0, shiftY: 0 },
+    goal: goalOf(args),
+    framing: { ...NEW_FRAMING, mode: args.fitZoom ? 'fit' : 'none' },
   });
   if (!plan) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
   if (args.fitZoom && !Number.isFinite(plan.fit.zoom)) {
@@ -46,26 +54,35 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `No zoom hides the edges: on frame ${plan.fit.frame} the picture has left the frame.`,
     );
   }
+  const zoom = mostZoom(plan, range.from, range.to);
   if (args.motion) {
-    const framing = framingMatrix(plan.framing, info);
     const frames = plan.corrections.map((correction, frame): MotionFrame => ({
       frame,
-      motion: motionMatrix(plan.motion, frame, args.use),
+      motion: motionMatrix(plan.motion, frame),
       correction,
-      framing,
+      framing: framingOf(plan, frame),
       residual: plan.motion.residual[frame],
     }));
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
-    await writeOut(args.motion, writeMotion(head, args.ref, plan.framing.zoom, frames));
+    await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames));
   }
   if (args.out) {
+    const donors = new Map(
+      (args.edges === 'borrowed' ? plan.edgeFrames : []).map((frame) => [
+        frame,
+        borrowFor(plan, frame, range.from, range.to).donors,
+      ]),
+    );
     await render({
       source: args.clip,
       info,
       times,
       file: args.out,
       ...range,
-      picture: (frame) => pictureMatrix(plan, frame, info),
+      delivery: plan.delivery,
+      picture: (frame) => deliveredMatrix(plan, frame),
+      edges: { ...NEW_EDGES, mode: args.edges },
+      donors: (frame) => donors.get(frame) ?? [],
       crf: args.crf,
       signal: io.signal,
       onProgress: progressLine(io, 'Rendering'),
@@ -74,11 +91,25 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   return {
     out: args.out,
     motion: args.motion,
-    zoom: plan.framing.zoom,
+    zoom,
     fit_zoom: Number.isFinite(plan.fit.zoom) ? plan.fit.zoom : null,
     fit_zoom_frame: plan.fit.frame,
     edge_frames: plan.edgeFrames.length,
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
+    odd_spots: plan.odd.map((o) => o.sentence),
+  };
+}
+
+function goalOf({ goal, use, smooth, maxZoom }: SteadyArguments): GoalSettings {
+  const smoothing = { x: smooth, y: smooth, rotation: smooth, scale: smooth };
+  return {
+    ...NEW_GOAL,
+    goal,
+    amounts: use,
+    calm:
+      maxZoom === null
+        ? { ...NEW_GOAL.calm, smoothing }
+        : { method: 'optimal', smoothing, maxZoom },
   };
 }

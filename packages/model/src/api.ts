@@ -59,6 +59,8 @@ export interface RenderSummary {
   readonly from: number;
   readonly to: number;
   readonly zoom: number;
+  /** Without anything beyond the edges: a QuickTime file with alpha instead of MP4. */
+  readonly transparent: boolean;
   readonly crf: number;
   readonly bytes: number | null;
   readonly error: ApiError | null;

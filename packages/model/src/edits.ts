@@ -1,4 +1,4 @@
-import type { AcceptedDoubt, Join, Track } from '@lurn/core';
+import type { AcceptedDoubt, Amounts, GoalKey, GoalSettings, Join, Track } from '@lurn/core';
 import { DATA_COLOURS, LIMITS, type ShotDocument, type ShotState, type Spot } from './document.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
@@ -58,6 +58,48 @@ export function setJoin(state: ShotState, id: string, join: Join): ShotState {
 export function removeJoin(state: ShotState, id: string, frame: number): ShotState {
   const spot = state.document.spots.find((s) => s.id === id);
   return spot ? changeSpot(state, id, { joins: spot.joins.filter((j) => j.frame !== frame) }) : state;
+}
+
+export function changeGoal(state: ShotState, change: Partial<GoalSettings>): ShotState {
+  return changeDocument(state, { goal: { ...state.document.goal, ...change } });
+}
+
+/** Puts a keyframe in place of one on the same frame. */
+export function setGoalKey(state: ShotState, key: GoalKey): ShotState {
+  const others = state.document.goal.keys.filter((k) => k.frame !== key.frame);
+  return changeGoal(state, { keys: [...others, key].sort((a, b) => a.frame - b.frame) });
+}
+
+/** Without its last keyframe the shot goes on with that one's goal and amounts throughout. */
+export function removeGoalKey(state: ShotState, frame: number): ShotState {
+  const { goal } = state.document;
+  const gone = goal.keys.find((k) => k.frame === frame);
+  const keys = goal.keys.filter((k) => k.frame !== frame);
+  if (!gone) return state;
+  return changeGoal(state, keys.length > 0 ? { keys } : { keys, goal: gone.goal, amounts: gone.amounts });
+}
+
+/** Moves a keyframe; one that stands there already gives way. */
+export function moveGoalKey(state: ShotState, from: number, to: number): ShotState {
+  const key = state.document.goal.keys.find((k) => k.frame === from);
+  if (!key || from === to) return state;
+  const others = state.document.goal.keys.filter((k) => k.frame !== from && k.frame !== to);
+  return changeGoal(state, { keys: [...others, { ...key, frame: to }].sort((a, b) => a.frame - b.frame) });
+}
+
+/**
+ * Sets goal or amounts as they are felt on a frame: throughout while nothing is keyed; else on the frame's keyframe,
+ * which is made if need be.
+ */
+export function setAt(
+  state: ShotState,
+  frame: number,
+  now: { readonly goal: GoalSettings['goal']; readonly amounts: Amounts },
+): ShotState {
+  const { keys } = state.document.goal;
+  if (keys.length === 0) return changeGoal(state, now);
+  const here = keys.find((k) => k.frame === frame);
+  return setGoalKey(state, { frame, easing: here?.easing ?? 'smooth', ...now });
 }
 
 /** In and out point, kept in order and inside the clip. */

@@ -1,8 +1,11 @@
-import type { AcceptedDoubt, Eye, Join } from '@lurn/core';
+import type { AcceptedDoubt, Amounts, Eye, GoalKey, Join } from '@lurn/core';
 import {
   CHOICES,
   DATA_COLOURS,
   LIMITS,
+  NEW_EDGES,
+  NEW_FRAMING,
+  NEW_GOAL,
   NEW_SPOT,
   type ClipBounds,
   type ShotDocument,
@@ -31,24 +34,51 @@ type Reader<T> = (value: unknown, path: string) => T;
 export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   const frame = whole(0, clip.frames - 1);
   const document = record<ShotDocument>({
-    version: oneOf([2]),
+    version: oneOf([3]),
     spots: list(spot, LIMITS.spots),
     accepted: list(acceptedDoubt, LIMITS.accepted),
     range: record({ from: frame, to: frame }),
     ref: frame,
-    goal: oneOf(['still']),
-    use: record({ x: flag, y: flag, rotation: flag, scale: flag }),
+    goal: record({
+      goal: oneOf(CHOICES.goal),
+      amounts,
+      pose: oneOf(CHOICES.pose),
+      calm: record({
+        method: oneOf(CHOICES.method),
+        smoothing,
+        maxZoom: number(...LIMITS.maxZoom),
+      }),
+      lock: record({
+        place: oneOf(CHOICES.place),
+        x: number(-4 * clip.width, 4 * clip.width),
+        y: number(-4 * clip.height, 4 * clip.height),
+        tolerance: number(...LIMITS.tolerance),
+        easeIn: number(...LIMITS.ease),
+        easeOut: number(...LIMITS.ease),
+      }),
+      keys: list(
+        record<GoalKey>({ frame, goal: oneOf(CHOICES.goal), amounts, easing: oneOf(CHOICES.easing) }),
+        LIMITS.keys,
+      ),
+    }),
     framing: record({
-      mode: oneOf(['fit', 'hand']),
+      mode: oneOf(CHOICES.zoom),
       zoom: number(...LIMITS.zoom),
+      rate: number(...LIMITS.rate),
       shiftX: number(-clip.width, clip.width),
       shiftY: number(-clip.height, clip.height),
+      delivery: optional(record({ width: evenSize, height: evenSize })),
     }),
+    edges: record({ mode: oneOf(CHOICES.edges), colour: colourText }),
     crf: whole(...LIMITS.crf),
   })(migrate(value), 'document');
   if (document.range.from > document.range.to) {
     throw new DocumentError('document.range', 'has its in point after its out point');
   }
+  document.goal.keys.forEach((key, i) => {
+    if (i > 0 && key.frame <= document.goal.keys[i - 1].frame)
+      throw new DocumentError(`document.goal.keys[${i}].frame`, 'is not after the keyframe before it');
+  });
   const ids = new Set(document.spots.map((s) => s.id));
   if (ids.size !== document.spots.length)
     throw new DocumentError('document.spots', 'has two spots with one id');
@@ -57,20 +87,49 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
 
 /** Version by version to the present one. */
 function migrate(value: unknown): unknown {
-  return isRecord(value) && value.version === 1 ? fromVersion1(value) : value;
+  if (!isRecord(value)) return value;
+  if (value.version === 1) return migrate(fromVersion1(value));
+  return value.version === 2 ? fromVersion2(value) : value;
 }
 
 /** Version 1 had neither groups nor the tracker's eye nor doubts; its confidence was a plain correlation. */
-function fromVersion1(value: Readonly<Record<string, unknown>>): unknown {
-  const spots: unknown = value.spots;
+function fromVersion1(value: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
+  return { ...value, version: 2, accepted: [], spots: eachRecord(value.spots, (s) => ({ ...OLD_SPOT, ...s })) };
+}
+
+/** What version 2 added to a spot. */
+const { role: _role, ...OLD_SPOT } = NEW_SPOT;
+
+/** Version 2 knew Still alone, with each component on or off, a zoom that fits or is set, and black edges. */
+function fromVersion2(value: Readonly<Record<string, unknown>>): unknown {
+  const { use, goal: _goal, framing, ...rest } = value;
+  const on = isRecord(use) ? use : {};
+  const amount = (part: keyof Amounts) => (on[part] === false ? 0 : 1);
+  const { mode, zoom, shiftX, shiftY } = isRecord(framing) ? framing : {};
   return {
-    ...value,
-    version: 2,
-    accepted: [],
-    spots: Array.isArray(spots)
-      ? spots.map((s: unknown) => (isRecord(s) ? { ...NEW_SPOT, ...s } : s))
-      : spots,
+    ...rest,
+    version: 3,
+    spots: eachRecord(value.spots, (s) => ({ ...s, role: NEW_SPOT.role })),
+    goal: {
+      ...NEW_GOAL,
+      amounts: { x: amount('x'), y: amount('y'), rotation: amount('rotation'), scale: amount('scale') },
+    },
+    framing: {
+      ...NEW_FRAMING,
+      mode: mode === 'hand' ? 'none' : mode,
+      zoom: mode === 'hand' ? zoom : 1,
+      shiftX,
+      shiftY,
+    },
+    edges: NEW_EDGES,
   };
+}
+
+function eachRecord(
+  list: unknown,
+  change: (item: Readonly<Record<string, unknown>>) => Readonly<Record<string, unknown>>,
+): unknown {
+  return Array.isArray(list) ? list.map((v: unknown) => (isRecord(v) ? change(v) : v)) : list;
 }
 
 function isRecord(value: unknown): value is Readonly<Record<string, unknown>> {
@@ -83,6 +142,11 @@ const eye = record<Eye>({
   detail: number(...LIMITS.detail),
   localContrast: number(...LIMITS.localContrast),
 });
+
+const amount = number(0, 1);
+const amounts = record<Amounts>({ x: amount, y: amount, rotation: amount, scale: amount });
+const seconds = number(...LIMITS.smoothing);
+const smoothing = record<Amounts>({ x: seconds, y: seconds, rotation: seconds, scale: seconds });
 
 const join = record<Join>({
   frame: whole(0, Number.MAX_SAFE_INTEGER),
@@ -111,6 +175,7 @@ const spot = record<Spot>({
   refresh: oneOf(CHOICES.refresh),
   lowMatch: oneOf(CHOICES.lowMatch),
   joins: list(join, LIMITS.joins),
+  role: oneOf(CHOICES.role),
   used: flag,
 });
 
@@ -157,6 +222,19 @@ function whole(low: number, high: number): Reader<number> {
       throw new DocumentError(path, `must be a whole number, not ${value}`);
     return value as number;
   };
+}
+
+/** H.264 with 4:2:0 has even sizes only. */
+function evenSize(value: unknown, path: string): number {
+  const size = whole(...LIMITS.delivery)(value, path);
+  if (size % 2) throw new DocumentError(path, `must be even, not ${size}`);
+  return size;
+}
+
+function colourText(value: unknown, path: string): string {
+  if (typeof value !== 'string' || !/^#[0-9a-f]{6}$/i.test(value))
+    throw new DocumentError(path, 'must be a colour such as #1a2b3c');
+  return value;
 }
 
 function text(most: number): Reader<string> {

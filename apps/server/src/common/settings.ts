@@ -23,7 +23,8 @@ export class Settings {
     return join(this.data, 'uploads');
   }
 
-  renderFile(id: string): string {
-    return join(this.data, 'renders', `${id}.mp4`);
+  /** QuickTime where the picture is to have alpha. */
+  renderFile(id: string, transparent: boolean): string {
+    return join(this.data, 'renders', `${id}.${transparent ? 'mov' : 'mp4'}`);
   }
 }

@@ -1,6 +1,6 @@
 import { blob, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { ApiError, ClipInfo, ClipStatus, RenderStatus, ShotDocument } from '@lurn/model';
-import type { Matrix3, TrackColumns } from '@lurn/core';
+import type { ApiError, ClipInfo, ClipStatus, Edges, RenderStatus, ShotDocument } from '@lurn/model';
+import type { Donor, Matrix3, Size, TrackColumns } from '@lurn/core';
 
 export const clips = sqliteTable('clips', {
   id: text('id').primaryKey(),
@@ -46,6 +46,11 @@ export interface RenderOrder {
   readonly zoom: number;
   /** F S of the frames from `from` to `to`. */
   readonly pictures: readonly Matrix3[];
+  /** These three are missing in orders from before they could be chosen. */
+  readonly delivery?: Size;
+  readonly edges?: Edges;
+  /** From which frames the edges of the frames from `from` to `to` are borrowed. */
+  readonly donors?: readonly (readonly Donor[])[];
 }
 
 export const renders = sqliteTable('renders', {

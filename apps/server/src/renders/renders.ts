@@ -2,9 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { LurnError, pictureMatrix, steady } from '@lurn/core';
+import { borrowFor, deliveredMatrix, LurnError, mostZoom, steady } from '@lurn/core';
 import { render } from '@lurn/engine';
-import { soundIsCopied, type RenderSummary } from '@lurn/model';
+import { NEW_EDGES, soundIsCopied, steadyRequest, type RenderSummary } from '@lurn/model';
 import { asc, desc, eq, inArray } from 'drizzle-orm';
 import { Clips } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
@@ -77,9 +77,10 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
     const row = await this.get(id);
     if (row.status !== 'done') throw new LurnError('not-ready', 'This render is not finished.');
     const clip = await this.clips.get(row.clipId);
-    const path = this.settings.renderFile(id);
+    const clear = isTransparent(row.order);
+    const path = this.settings.renderFile(id, clear);
     await this.clips.present(path, `render of ${clip.name}`);
-    return { path, name: `${clip.name} steady.mp4` };
+    return { path, name: `${clip.name} steady.${clear ? 'mov' : 'mp4'}` };
   }
 
   /** Queues a render of the shot as it is saved now. @throws LurnError `nothing-to-render`, `conflict` */
@@ -93,27 +94,26 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
         'The shot was changed since this page saved it. Look at it again, then render.',
       );
     }
-    const { range, ref, use, framing, spots } = state.document;
-    const plan = steady({
-      size: info,
-      frames: info.frames,
-      pixelAspect: info.pixelAspect,
-      tracks: spots.filter((s) => s.used && state.tracks[s.id]).map((s) => state.tracks[s.id]),
-      ref,
-      ...range,
-      use,
-      framing,
-    });
+    const { range, edges } = state.document;
+    const plan = steady(steadyRequest(state, info));
     if (!plan) {
       throw new LurnError(
         'nothing-to-render',
         'Nothing has been tracked yet, so there is no motion to take out. Track a spot first.',
       );
     }
-    const pictures = Array.from({ length: range.to - range.from + 1 }, (_, i) =>
-      pictureMatrix(plan, range.from + i, info),
-    );
-    const order: RenderOrder = { ...range, crf, zoom: plan.framing.zoom, pictures };
+    const frames = Array.from({ length: range.to - range.from + 1 }, (_, i) => range.from + i);
+    const order: RenderOrder = {
+      ...range,
+      crf,
+      zoom: mostZoom(plan, range.from, range.to),
+      pictures: frames.map((f) => deliveredMatrix(plan, f)),
+      delivery: plan.delivery,
+      edges,
+      ...(edges.mode === 'borrowed' && {
+        donors: frames.map((f) => borrowFor(plan, f, range.from, range.to).donors),
+      }),
+    };
     const id = randomUUID();
     await this.database.orm
       .insert(renders)
@@ -136,8 +136,8 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
 
   /** Removes a render and its file. */
   async remove(id: string): Promise<void> {
-    const { clipId } = await this.stop(id);
-    await rm(this.settings.renderFile(id), { force: true });
+    const { clipId, transparent } = await this.stop(id);
+    await rm(this.settings.renderFile(id, transparent), { force: true });
     await this.database.orm.delete(renders).where(eq(renders.id, id));
     this.events.emit({ kind: 'clip', id: clipId });
   }
@@ -168,7 +168,7 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
     try {
       const { info, times, path, row: clip } = await this.clips.ready(row.clipId);
       await this.clips.present(path, clip.name);
-      const file = this.settings.renderFile(id);
+      const file = this.settings.renderFile(id, isTransparent(order));
       let shown = 0;
       await render({
         source: path,
@@ -177,7 +177,10 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
         file,
         from: order.from,
         to: order.to,
+        delivery: order.delivery ?? info,
         picture: (frame) => order.pictures[frame - order.from],
+        edges: order.edges ?? NEW_EDGES,
+        donors: (frame) => order.donors?.[frame - order.from] ?? [],
         crf: order.crf,
         signal: running.abort.signal,
         onProgress: (done) => {
@@ -238,6 +241,7 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
       from: row.order.from,
       to: row.order.to,
       zoom: row.order.zoom,
+      transparent: isTransparent(row.order),
       crf: row.order.crf,
       bytes: row.bytes,
       error: row.error,
@@ -245,4 +249,8 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
       createdAt: row.createdAt,
     };
   }
+}
+
+function isTransparent(order: RenderOrder): boolean {
+  return order.edges?.mode === 'transparent';
 }

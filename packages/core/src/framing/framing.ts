@@ -16,19 +16,32 @@ export interface Framing {
 
 export const PLAIN_FRAMING: Framing = { zoom: 1, shiftX: 0, shiftY: 0 };
 
-/** F: steadied coordinates to output pixels. The output shows the frame's width over `output.width` pixels. */
+/**
+ * Delivered pixels for each source pixel at zoom 1: the frame is covered, so that a delivery of another shape cuts
+ * off what does not fit.
+ */
+export function deliveryScale(source: Size, delivery: Size): number {
+  return Math.max(delivery.width / source.width, delivery.height / source.height);
+}
+
+/** The part of the source's frame that a delivery shows, about the middle, in source pixels. */
+export function deliveryWindow(source: Size, delivery: Size): Size {
+  const scale = deliveryScale(source, delivery);
+  return { width: delivery.width / scale, height: delivery.height / scale };
+}
+
+/** F: steadied coordinates to output pixels; the middle stays the middle. */
 export function framingMatrix(
   { zoom, shiftX, shiftY }: Framing,
   source: Size,
   output: Size = source,
 ): Matrix3 {
-  const cx = source.width / 2;
-  const cy = source.height / 2;
   return chain(
-    scaling(output.width / source.width, output.height / source.height),
-    translation(cx + shiftX, cy + shiftY),
+    translation(output.width / 2, output.height / 2),
+    scaling(deliveryScale(source, output)),
+    translation(shiftX, shiftY),
     scaling(zoom),
-    translation(-cx, -cy),
+    translation(-source.width / 2, -source.height / 2),
   );
 }
 
@@ -40,12 +53,14 @@ export function framingMatrix(
  * D > 0 - is then linear in u, and the largest feasible u is a minimum of quotients. The picture of a convex
  * frame is convex, so its four corners suffice.
  *
+ * @param window  what is shown at zoom 1, about the middle; the source's whole frame when left out
  * @returns Infinity when no zoom helps: the centre of the frame already lies outside the source.
  */
 export function neededZoom(
   correction: Matrix3,
   shift: Pick<Framing, 'shiftX' | 'shiftY'>,
   source: Size,
+  window: Size = source,
 ): number {
   const m = invert(correction);
   const { width: w, height: h } = source;
@@ -61,8 +76,8 @@ export function neededZoom(
   const d0 = m[6] * cx + m[7] * cy + m[8];
   for (const sx of [-1, 1]) {
     for (const sy of [-1, 1]) {
-      const kx = (sx * w) / 2 - shift.shiftX;
-      const ky = (sy * h) / 2 - shift.shiftY;
+      const kx = (sx * window.width) / 2 - shift.shiftX;
+      const ky = (sy * window.height) / 2 - shift.shiftY;
       const x1 = m[0] * kx + m[1] * ky;
       const y1 = m[3] * kx + m[4] * ky;
       const d1 = m[6] * kx + m[7] * ky;
@@ -93,4 +108,29 @@ export function fitZoom(needed: Float64Array, from: number, to: number): FitZoom
 /** True when a frame that needs `needed` shows an edge at `zoom`; a billionth is forgiven for rounding. */
 export function showsEdge(needed: number, zoom: number): boolean {
   return needed > zoom * (1 + 1e-9);
+}
+
+/**
+ * The smallest zoom, frame by frame, that shows no edge and never changes faster than `rate`: the upper envelope of
+ * the needed zooms under a slope limit (a dilation by a cone, in two passes). Never below 1. Frames that no zoom
+ * helps are passed over.
+ *
+ * @param rate  natural log of zoom a frame
+ * @returns a zoom for every frame; outside `from` to `to` that of the nearest end
+ */
+export function breathingZoom(needed: Float64Array, from: number, to: number, rate: number): Float64Array {
+  const logs = needed.map((z, i) => (i < from || i > to || !Number.isFinite(z) ? 0 : Math.max(0, Math.log(z))));
+  for (let i = from + 1; i <= to; i++) logs[i] = Math.max(logs[i], logs[i - 1] - rate);
+  for (let i = to - 1; i >= from; i--) logs[i] = Math.max(logs[i], logs[i + 1] - rate);
+  return logs.map((_, i) => Math.exp(logs[Math.min(to, Math.max(from, i))]));
+}
+
+/** Frames of the range that need the most zoom, worst first: the peaks of the curve, each once. */
+export function worstFrames(needed: Float64Array, from: number, to: number, most = 12): number[] {
+  const peaks: number[] = [];
+  const at = (i: number) => (i < from || i > to ? -Infinity : needed[i]);
+  for (let i = from; i <= to; i++) {
+    if (at(i) > 1 + 1e-9 && at(i) > at(i - 1) && at(i) >= at(i + 1)) peaks.push(i);
+  }
+  return peaks.sort((a, b) => needed[b] - needed[a]).slice(0, most);
 }

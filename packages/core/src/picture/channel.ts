@@ -1,3 +1,4 @@
+import { lumaWeights, type ColourCode } from './colour.js';
 import { createPlane, type Plane } from './plane.js';
 import type { Subsampling } from '../warp/chroma.js';
 
@@ -14,20 +15,6 @@ export interface ColourPlanes {
   readonly subsampling: Subsampling;
 }
 
-/** How luma and colour differences are coded. */
-export interface ColourCode {
-  readonly range: 'tv' | 'pc';
-  /** As ffprobe names it; null where the file does not say. */
-  readonly space: string | null;
-}
-
-/** Kr and Kb (ITU-R BT.601, BT.709 and BT.2020). */
-export function lumaWeights(space: string | null): readonly [number, number] {
-  if (space === 'bt2020nc' || space === 'bt2020c') return [0.2627, 0.0593];
-  if (space === 'smpte170m' || space === 'bt470bg' || space === 'fcc') return [0.299, 0.114];
-  return [0.2126, 0.0722];
-}
-
 /**
  * One channel of a picture at full size, 0 to 255. Chroma is taken from the nearest sample: the tracker is told
  * in the interface that colour is coarser than luma in most files. Saturation is the length of the colour
@@ -39,7 +26,7 @@ export function channelPlane(planes: ColourPlanes, channel: Channel, code: Colou
   const { y, u, v, subsampling } = planes;
   if (channel === 'luma') return y;
   const out = createPlane(y.width, y.height);
-  const [kr, kb] = lumaWeights(code.space);
+  const [kr, kb] = lumaWeights(code.space, y.height);
   const full = code.range === 'pc';
   const [black, gain] = full ? [0, 1] : [16, 255 / 219];
   const chroma = full ? 1 : 255 / 224;

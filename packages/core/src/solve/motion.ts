@@ -39,7 +39,7 @@ export interface SolveInput {
 }
 
 /** Samples that rest positions are solved from at the most; with more, frames are left out evenly. */
-const MOST_SAMPLES = 250_000;
+const MOST_SAMPLES = 100_000;
 /** Rounds over which the robust cost becomes stricter, and how much at a time. */
 const ROUNDS = 9;
 const STRICTER = 1.8;
@@ -120,36 +120,74 @@ function solveJointly(seen: Observations, anchor: number): { rests: Rests; weigh
   const few = thinned(seen, MOST_SAMPLES);
   const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
   const fits = emptyFits(seen.frames);
-  if (seen.spots > 2) {
-    const weight = few.weight.slice();
-    const errors = new Float64Array(weight.length);
-    let cut = Infinity;
-    for (let round = 0; round < ROUNDS; round++) {
-      refineRests(few, rests, weight);
-      fitAll(few, rests, weight, fits);
-      const { middle, most } = measure(few, rests, fits, errors);
-      const least = Math.max(LEAST_CUT, CUT * middle);
-      cut = Math.max(least, Math.min(cut / STRICTER, most));
-      reweigh(few, errors, cut, weight);
-      if (cut === least && most < cut / 4) break;
-    }
-  }
   const weight = seen.weight.slice();
-  fitAll(seen, rests, weight, fits);
+  // Two spots are always met exactly: there is nothing to refine, and no outlier.
   if (seen.spots > 2) {
-    const errors = new Float64Array(weight.length);
-    let cut = Infinity;
-    for (let round = 0; round < 4; round++) {
-      const { middle, most } = measure(seen, rests, fits, errors);
-      const least = Math.max(LEAST_CUT, CUT * middle);
-      if (most < least / 4) break;
-      cut = round === 0 ? Math.max(least, most / STRICTER) : Math.max(least, cut / STRICTER ** 2);
-      if (round === 3) cut = least;
-      reweigh(seen, errors, cut, weight);
-      fitAll(seen, rests, weight, fits);
-    }
+    const trusted = few.weight.slice();
+    robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));
+    placeDoubted(few, rests, trusted, fits);
+    robustly(seen, rests, weight, fits, () => undefined);
+  } else {
+    fitAll(seen, rests, weight, fits);
   }
   return { rests, weight, fits };
+}
+
+/**
+ * Fits every frame again and again under a cost that becomes stricter, `before` each time, until it is as strict as the
+ * usual residual asks for and has settled.
+ */
+function robustly(
+  seen: Observations,
+  rests: Rests,
+  weight: Float64Array,
+  fits: Fits,
+  before: (weight: Float64Array) => void,
+): void {
+  const errors = new Float64Array(weight.length);
+  let cut = Infinity;
+  for (let round = 0; round < ROUNDS; round++) {
+    before(weight);
+    fitAll(seen, rests, weight, fits);
+    const { middle, most } = measure(seen, rests, fits, errors);
+    const least = Math.max(LEAST_CUT, CUT * middle);
+    const settled = cut <= least * 1.05;
+    if (settled || most < least / 4) return;
+    cut = Math.max(least, Math.min(cut, most) / STRICTER);
+    reweigh(seen, errors, cut, weight);
+  }
+  fitAll(seen, rests, weight, fits);
+}
+
+/** A spot that keeps less than this share of its weight agrees with the others only now and then. */
+const DOUBTED = 0.7;
+
+/** Such a spot rests where most of its samples put it, so that what is told of it is what it did, not a compromise. */
+function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+  const kept = new Float64Array(seen.spots);
+  const given = new Float64Array(seen.spots);
+  for (let k = 0; k < weight.length; k++) {
+    kept[seen.spot[k]] += weight[k];
+    given[seen.spot[k]] += seen.weight[k];
+  }
+  for (let s = 0; s < seen.spots; s++) {
+    if (Number.isNaN(rests.x[s]) || kept[s] >= DOUBTED * given[s]) continue;
+    const x: number[] = [];
+    const y: number[] = [];
+    for (let f = 0; f < seen.frames; f++) {
+      if (fits.linked[f] !== 2) continue;
+      const norm = fits.ax[f] ** 2 + fits.ay[f] ** 2;
+      for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+        if (seen.spot[k] !== s) continue;
+        const [qx, qy] = [seen.x[k] - fits.tx[f], seen.y[k] - fits.ty[f]];
+        x.push((fits.ax[f] * qx + fits.ay[f] * qy) / norm);
+        y.push((fits.ax[f] * qy - fits.ay[f] * qx) / norm);
+      }
+    }
+    if (x.length === 0) continue;
+    rests.x[s] = x.sort((a, b) => a - b)[x.length >> 1];
+    rests.y[s] = y.sort((a, b) => a - b)[y.length >> 1];
+  }
 }
 
 function fitAll(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
@@ -303,7 +341,7 @@ function told(
   placing: readonly boolean[] | null,
   ref: number,
 ): Motion {
-  const { frames, pixelAspect } = seen;
+  const { pixelAspect } = seen;
   const toPixels = (x: number, y: number): Point => ({
     x: x / pixelAspect + seen.originX,
     y: y + seen.originY,

@@ -21,6 +21,9 @@ export function emptyFits(frames: number): Fits {
   return { ax: column().fill(1), ay: column(), tx: column(), ty: column(), linked: new Uint8Array(frames) };
 }
 
+/** A scale below this, against the frame with the most spots, is no measurement but a collapse. */
+const LEAST_SCALE = 0.02;
+
 /**
  * The similarity of one frame with the least weighted squared error (Umeyama 1991; in complex numbers a linear
  * problem). Where a single spot is linked, `a` stays as it is and only the shift follows.
@@ -68,8 +71,8 @@ export function fitFrame(seen: Observations, rests: Rests, weight: Float64Array,
       spread += v * (px * px + py * py);
     }
   }
-  // A picture shrunk to nothing, or spots in one place, tell neither rotation nor scale.
-  if (spread > 1e-9 * w && Math.hypot(re, im) > 1e-6 * spread) {
+  // Spots in one place, or all but shrunk to one, tell neither rotation nor scale.
+  if (spread > 1e-9 * w && Math.hypot(re, im) > LEAST_SCALE * spread) {
     fits.ax[f] = re / spread;
     fits.ay[f] = im / spread;
     fits.linked[f] = 2;
@@ -130,6 +133,8 @@ function walk(seen: Observations, rests: Rests, fits: Fits, anchor: number, step
 }
 
 const MOST_ITERATIONS = 80;
+/** Pixels by which rest positions may still move when they are taken to be settled. */
+const CLOSE_ENOUGH = 1e-8;
 
 /**
  * Moves rest positions to where the joint problem - all frames' similarities and all rest positions at once - has
@@ -171,7 +176,7 @@ export function refineRests(seen: Observations, rests: Rests, weight: Float64Arr
   let z = precondition(residual);
   let rz = dot(residual, z);
   const p = z.slice();
-  const scale = 1e-20 * spots;
+  const scale = CLOSE_ENOUGH ** 2 * spots;
   for (let round = 0; round < MOST_ITERATIONS && rz > 0 && dot(z, z) > scale; round++) {
     const q = project(gradient(seen, frameSums, p));
     const pq = dot(p, q);

@@ -1,73 +1,239 @@
 import {
+  breathingZoom,
+  deliveryScale,
+  deliveryWindow,
   fitZoom,
   framingMatrix,
   neededZoom,
   showsEdge,
+  worstFrames,
   type FitZoom,
   type Framing,
   type Size,
 } from '../framing/framing.js';
-import { IDENTITY, multiply, type Matrix3 } from '../geometry/matrix.js';
-import type { Components } from '../geometry/similarity.js';
-import { measureStill, type StillMeasure } from '../measure/still.js';
+import { areaScale, chain, IDENTITY, multiply, scaling, translation, type Matrix3 } from '../geometry/matrix.js';
+import { composeSimilarity } from '../geometry/similarity.js';
+import { donorStride, planBorrow, type BorrowPlan } from '../warp/borrow.js';
+import { measureLeft, type LeftMeasure } from '../measure/left.js';
 import type { Track } from '../track/track.js';
-import { solveMotion, stillCorrection, type Motion } from './motion.js';
+import { explainResiduals, type OddSpot } from './explain.js';
+import { pathFor, type GoalSettings, type Path, type Stage } from './goals.js';
+import { solveMotion, type Motion, type Role } from './motion.js';
 
-export interface SteadyRequest {
-  readonly size: Size;
+export interface FramingRequest extends Framing {
+  /**
+   * `fit`: the smallest zoom at which no edge shows; `breathing`: the smallest that changes no faster than `rate`;
+   * `none`: neither. The zoom by hand multiplies it, the shift holds for all.
+   */
+  readonly mode: 'fit' | 'breathing' | 'none';
+  /** How fast the breathing zoom may change: a share of its size a second. */
+  readonly rate: number;
+  /** Size of the delivered picture in pixels; null: the source's. */
+  readonly delivery: Size | null;
+}
+
+export interface SolveRequest {
   readonly frames: number;
   readonly pixelAspect: number;
   readonly tracks: readonly Track[];
+  readonly names: readonly string[];
+  readonly groups: readonly string[];
+  readonly roles: readonly Role[];
   readonly ref: number;
+}
+
+export interface PlanRequest {
+  readonly size: Size;
+  /** Frames a second, the average where the rate varies: turns seconds into frames. */
+  readonly fps: number;
   /** First and last frame that count, both included. */
   readonly from: number;
   readonly to: number;
-  readonly use: Components;
-  /** `fit`: the smallest zoom at which no edge shows; `hand`: the zoom given. The shift holds for both. */
-  readonly framing: Framing & { readonly mode: 'fit' | 'hand' };
+  readonly goal: GoalSettings;
+  readonly framing: FramingRequest;
 }
 
+export interface SteadyRequest extends SolveRequest, PlanRequest {}
+
 /** From tracks to the picture: the one plan that preview, render and command line share. */
-export interface Steady {
+export interface Steady extends Path {
   readonly motion: Motion;
-  /** S of every frame. */
-  readonly corrections: readonly Matrix3[];
   /** The zoom that every frame would need to show no edge. */
   readonly needed: Float64Array;
   /** Over the range; its zoom is never below 1. */
   readonly fit: FitZoom;
-  /** As it is applied; its zoom is 1 where no zoom fits. */
-  readonly framing: Framing;
+  /** Frames that need the most zoom, worst first. */
+  readonly worst: readonly number[];
+  /** The zoom of every frame as it is applied; its fitted part is 1 where no zoom fits. */
+  readonly zooms: Float64Array;
+  readonly shiftX: number;
+  readonly shiftY: number;
+  readonly size: Size;
+  readonly delivery: Size;
+  /** The part of the frame that is delivered, about the middle, in source pixels. */
+  readonly window: Size;
   /** Frames of the range on which an edge shows. */
   readonly edgeFrames: readonly number[];
-  readonly measure: StillMeasure;
+  /** Source pixels for each delivered pixel where that is fewest, and the zoom up to which it stays at 1. */
+  readonly punchIn: number;
+  readonly losslessZoom: number;
+  readonly measure: LeftMeasure;
+  /** Spots that do not move with the rest, the oddest first. */
+  readonly odd: readonly OddSpot[];
 }
 
-/** Still, over the chosen components. @returns null when there is nothing to solve from. Cost: linear in frames. */
+/** Solves and plans. @returns null when there is nothing to solve from. Cost: linear in frames and samples. */
 export function steady(request: SteadyRequest): Steady | null {
-  const { size, frames, tracks, ref, from, to, use, framing } = request;
-  const motion = solveMotion({ frames, ref, tracks, pixelAspect: request.pixelAspect });
-  if (!motion) return null;
-  const corrections = Array.from({ length: frames }, (_, i) => stillCorrection(motion, i, use));
-  const needed = Float64Array.from(corrections, (s) => neededZoom(s, framing, size));
+  const motion = solveMotion(request);
+  return motion && planSteady(motion, request);
+}
+
+/** The plan for a motion that has been solved. */
+export function planSteady(motion: Motion, request: SteadyRequest): Steady {
+  const { size, from, to, framing, tracks } = request;
+  const stage = stageOf(request);
+  const path = pathFor(motion, request.goal, stage);
+  const needed = neededBy(path.corrections, stage);
   const least = fitZoom(needed, from, to);
   const fit = { ...least, zoom: Math.max(1, least.zoom) };
-  const zoom = framing.mode === 'hand' ? framing.zoom : Number.isFinite(fit.zoom) ? fit.zoom : 1;
+  const zooms = zoomsOf(needed, fit, request);
   const edgeFrames: number[] = [];
-  for (let i = from; i <= to; i++) if (showsEdge(needed[i], zoom)) edgeFrames.push(i);
+  for (let i = from; i <= to; i++) if (showsEdge(needed[i], zooms[i])) edgeFrames.push(i);
+  const delivery = framing.delivery ?? size;
+  const perPixel = deliveryScale(size, delivery);
+  let enlarged = 0;
+  let punchIn = Infinity;
+  for (let i = from; i <= to; i++) {
+    const scale = areaScale(path.corrections[i]);
+    enlarged = Math.max(enlarged, scale);
+    punchIn = Math.min(punchIn, 1 / (perPixel * zooms[i] * scale));
+  }
   return {
     motion,
-    corrections,
+    ...path,
     needed,
     fit,
-    framing: { zoom, shiftX: framing.shiftX, shiftY: framing.shiftY },
+    worst: worstFrames(needed, from, to),
+    zooms,
+    shiftX: framing.shiftX,
+    shiftY: framing.shiftY,
+    size: { width: size.width, height: size.height },
+    delivery: { width: delivery.width, height: delivery.height },
+    window: stage.window,
     edgeFrames,
-    measure: measureStill(tracks, (i) => corrections[i], from, to),
+    punchIn,
+    losslessZoom: 1 / (perPixel * enlarged),
+    measure: measureLeft(motion, tracks, path, from, to),
+    odd: explainResiduals(motion, request),
   };
 }
 
-/** F S of a frame: source pixels to output pixels; the source as it is where there is no plan. */
-export function pictureMatrix(plan: Steady | null, frame: number, size: Size): Matrix3 {
+function stageOf({ size, fps, from, to, framing }: PlanRequest): Stage {
+  return { size, fps, from, to, shift: framing, window: deliveryWindow(size, framing.delivery ?? size) };
+}
+
+function neededBy(corrections: readonly Matrix3[], { shift, size, window }: Stage): Float64Array {
+  return Float64Array.from(corrections, (s) => neededZoom(s, shift, size, window));
+}
+
+function zoomsOf(needed: Float64Array, fit: FitZoom, { framing, fps, from, to }: PlanRequest): Float64Array {
+  switch (framing.mode) {
+    case 'fit':
+      return needed.map(() => framing.zoom * (Number.isFinite(fit.zoom) ? fit.zoom : 1));
+    case 'breathing':
+      return breathingZoom(needed, from, to, framing.rate / fps).map((z) => z * framing.zoom);
+    case 'none':
+      return needed.map(() => framing.zoom);
+  }
+}
+
+/** S then F of a frame in the source's own frame: source pixels to where they are seen; as it is without a plan. */
+export function pictureMatrix(plan: Steady | null, frame: number): Matrix3 {
   if (!plan) return IDENTITY;
-  return multiply(framingMatrix(plan.framing, size), plan.corrections[frame]);
+  const { shiftX, shiftY, zooms, size } = plan;
+  return multiply(framingMatrix({ zoom: zooms[frame], shiftX, shiftY }, size), plan.corrections[frame]);
+}
+
+/** The same to delivered pixels. */
+export function deliveredMatrix(plan: Steady, frame: number): Matrix3 {
+  return multiply(framingOf(plan, frame), plan.corrections[frame]);
+}
+
+/** F of a frame: steadied coordinates to delivered pixels. */
+export function framingOf({ shiftX, shiftY, zooms, size, delivery }: Steady, frame: number): Matrix3 {
+  return framingMatrix({ zoom: zooms[frame], shiftX, shiftY }, size, delivery);
+}
+
+/** Delivered pixels to the source's own frame. */
+export function deliveredToFrame({ size, delivery }: Steady): Matrix3 {
+  const scale = 1 / deliveryScale(size, delivery);
+  return chain(
+    translation(size.width / 2, size.height / 2),
+    scaling(scale),
+    translation(-delivery.width / 2, -delivery.height / 2),
+  );
+}
+
+/** M of a frame. */
+export function motionMatrix({ parts, pivot, pixelAspect }: Motion, frame: number): Matrix3 {
+  return composeSimilarity(parts[frame], pivot, pixelAspect);
+}
+
+/** The largest zoom that is applied over the range. */
+export function mostZoom({ zooms }: Steady, from: number, to: number): number {
+  return zooms.subarray(from, to + 1).reduce((a, b) => Math.max(a, b), 0);
+}
+
+/** From which frames of the range a frame's edges are filled; output pixels are delivered ones. */
+export function borrowFor(plan: Steady, frame: number, from: number, to: number): BorrowPlan {
+  const stride = donorStride(plan.size, to - from + 1);
+  const candidates: number[] = [];
+  for (let f = from; f <= to; f += stride) if (plan.motion.support[f] !== 'none') candidates.push(f);
+  return planBorrow(
+    frame,
+    deliveredMatrix(plan, frame),
+    (f) => motionMatrix(plan.motion, f),
+    candidates,
+    plan.size,
+    plan.delivery,
+  );
+}
+
+export interface TradePoint {
+  readonly value: number;
+  /** The fit zoom that it costs; Infinity where none fits. */
+  readonly zoom: number;
+}
+
+/** Smoothing seconds and amounts that the price in zoom is told for. */
+const SMOOTHINGS = [0, 0.1, 0.17, 0.25, 0.35, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8];
+const SHARES = [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1];
+
+/**
+ * What less would cost: the fit zoom against the smoothing (Calm by the Gaussian), or against the share of the
+ * present amounts (the other goals).
+ */
+export function tradeOff(motion: Motion, request: PlanRequest): { kind: 'smoothing' | 'share'; points: TradePoint[] } {
+  const { goal, from, to } = request;
+  const stage = stageOf(request);
+  const price = (changed: GoalSettings) =>
+    Math.max(1, fitZoom(neededBy(pathFor(motion, changed, stage).corrections, stage), from, to).zoom);
+  if (goal.goal === 'calm' && goal.calm.method === 'gaussian' && goal.keys.length === 0) {
+    const points = SMOOTHINGS.map((s) => {
+      const smoothing = { x: s, y: s, rotation: s, scale: s };
+      return { value: s, zoom: price({ ...goal, calm: { ...goal.calm, smoothing } }) };
+    });
+    return { kind: 'smoothing', points };
+  }
+  // The optimal path is told by its own limit; for its trade the Gaussian stands in, which takes no time.
+  const plain: GoalSettings = { ...goal, calm: { ...goal.calm, method: 'gaussian' } };
+  const less = <T extends { readonly amounts: GoalSettings['amounts'] }>(of: T, k: number): T => {
+    const { x, y, rotation, scale } = of.amounts;
+    return { ...of, amounts: { x: k * x, y: k * y, rotation: k * rotation, scale: k * scale } };
+  };
+  const points = SHARES.map((k) => ({
+    value: k,
+    zoom: price({ ...less(plain, k), keys: goal.keys.map((key) => less(key, k)) }),
+  }));
+  return { kind: 'share', points };
 }

@@ -2,6 +2,7 @@ import { areaScale, isAffine, multiply, scaling, type Matrix3 } from '../geometr
 import { cubic, CUBIC_PHASES, CUBIC_TABLE } from '../picture/kernel.js';
 import type { Plane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
+import { fold, type Beyond } from './edges.js';
 
 /** Shrinking by less than this needs no wider kernel. Shared with the preview's shader. */
 export const SHRINK_FROM = 1.02;
@@ -21,10 +22,12 @@ export function halvingsFor(outputToSource: Matrix3): number {
 /**
  * Draws a plane through a matrix: output sample centre -> source place, by cubic convolution (Keys 1981). Where
  * the matrix shrinks, the kernel widens with it, after whole halvings, so that nothing aliases. Within the
- * picture the value is the picture's alone; outside it fades to `fill` over one source sample.
+ * picture the value is the picture's alone; outside it fades to a colour over one source sample, or the picture
+ * goes on, stretched or mirrored.
  *
  * @param outputToSource  corner-based output coordinates to corner-based source coordinates, in samples of
  *                        these planes
+ * @param beyond          what lies outside the picture: a value of this plane, or how the picture goes on
  * @param rows            the output rows to draw, [from, to); all when left out
  * Cost: 16 multiply-adds an output sample, up to 64 where it shrinks. No allocation unless it halves.
  */
@@ -32,7 +35,7 @@ export function warpPlane(
   source: Plane,
   output: Plane,
   outputToSource: Matrix3,
-  fill: number,
+  beyond: Beyond,
   rows: readonly [number, number] = [0, output.height],
 ): void {
   let plane = source;
@@ -42,15 +45,15 @@ export function warpPlane(
     m = multiply(scaling(0.5), m);
   }
   const shrink = areaScale(m);
-  if (shrink > SHRINK_FROM) drawWide(plane, output, m, fill, rows, shrink);
-  else drawPlain(plane, output, m, fill, rows);
+  if (shrink > SHRINK_FROM) drawWide(plane, output, m, beyond, rows, shrink);
+  else drawPlain(plane, output, m, beyond, rows);
 }
 
 function drawPlain(
   source: Plane,
   output: Plane,
   m: Matrix3,
-  fill: number,
+  beyond: Beyond,
   [from, to]: readonly [number, number],
 ): void {
   const { width: w, height: h, stride, data } = source;
@@ -87,24 +90,28 @@ function drawPlain(
         sum += WEIGHTS[wy + 3] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
         out[q] = sum < 0 ? 0 : sum > 255 ? 255 : (sum + 0.5) | 0;
       } else {
-        out[q] = drawNearEdge(source, x, y, ix, iy, wx, wy, fill);
+        out[q] = drawNearEdge(source, x + 0.5, y + 0.5, beyond);
       }
     }
   }
 }
 
-function drawNearEdge(
-  { width: w, height: h, stride, data }: Plane,
-  x: number,
-  y: number,
-  ix: number,
-  iy: number,
-  wx: number,
-  wy: number,
-  fill: number,
-): number {
-  const cover = coverage(x + 0.5, y + 0.5, w, h);
-  if (!(cover > 0)) return fill;
+function drawNearEdge(source: Plane, x: number, y: number, beyond: Beyond): number {
+  const { width: w, height: h } = source;
+  if (typeof beyond === 'string') return finish(sampleCubic(source, fold(x, w, beyond), fold(y, h, beyond)), 1, 0);
+  const cover = coverage(x, y, w, h);
+  return cover > 0 ? finish(sampleCubic(source, x, y), cover, beyond) : beyond;
+}
+
+/** The plane at a place (corner-based) by cubic convolution; beyond its rim the outermost samples count on. */
+export function sampleCubic(source: Plane, px: number, py: number): number {
+  const { width: w, height: h, stride, data } = source;
+  const x = px - 0.5;
+  const y = py - 0.5;
+  const ix = Math.floor(x);
+  const iy = Math.floor(y);
+  const wx = (((x - ix) * PHASES + 0.5) | 0) << 2;
+  const wy = (((y - iy) * PHASES + 0.5) | 0) << 2;
   let sum = 0;
   for (let j = 0; j < 4; j++) {
     const row = clamp(iy - 1 + j, h) * stride;
@@ -112,19 +119,21 @@ function drawNearEdge(
     for (let i = 0; i < 4; i++) line += WEIGHTS[wx + i] * data[row + clamp(ix - 1 + i, w)];
     sum += WEIGHTS[wy + j] * line;
   }
-  return finish(sum, cover, fill);
+  return sum;
 }
 
 function drawWide(
   source: Plane,
   output: Plane,
   m: Matrix3,
-  fill: number,
+  beyond: Beyond,
   [from, to]: readonly [number, number],
   shrink: number,
 ): void {
   const { width: w, height: h, stride, data } = source;
   const taps = Math.ceil(4 * shrink);
+  const goesOn = typeof beyond === 'string';
+  const fill = goesOn ? 0 : beyond;
   const wx = new Float64Array(taps);
   const wy = new Float64Array(taps);
   for (let j = from; j < to; j++) {
@@ -132,9 +141,13 @@ function drawWide(
     for (let i = 0; i < output.width; i++) {
       const u = i + 0.5;
       const d = m[6] * u + m[7] * v + m[8];
-      const x = (m[0] * u + m[1] * v + m[2]) / d;
-      const y = (m[3] * u + m[4] * v + m[5]) / d;
+      let x = (m[0] * u + m[1] * v + m[2]) / d;
+      let y = (m[3] * u + m[4] * v + m[5]) / d;
       const q = j * output.stride + i;
+      if (goesOn) {
+        x = fold(x, w, beyond);
+        y = fold(y, h, beyond);
+      }
       const cover = coverage(x, y, w, h);
       if (!(cover > 0)) {
         out(output, q, fill);
@@ -165,7 +178,7 @@ function out(plane: Plane, at: number, value: number): void {
 }
 
 /** 1 inside the picture, falling to 0 one sample outside it. */
-function coverage(x: number, y: number, w: number, h: number): number {
+export function coverage(x: number, y: number, w: number, h: number): number {
   const inside = Math.min(x, w - x, y, h - y);
   return inside >= 0 ? 1 : Math.max(0, 1 + inside);
 }

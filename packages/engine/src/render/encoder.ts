@@ -1,5 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
-import { stoppedError } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
 import { soundIsCopied, type ClipInfo } from '@lurn/model';
 import { isRgb, workingFormat } from '../decode.js';
 import {
@@ -21,10 +21,15 @@ export interface EncodeSettings {
   /** Constant rate factor of x264, 0 (lossless) to 51. */
   readonly crf: number;
   readonly preset: string;
+  /** The frames carry an alpha plane: ProRes 4444 in a QuickTime file instead of H.264 in MP4. */
+  readonly alpha: boolean;
 }
 
+/** The master format of the trade that carries alpha, and that every editing program reads. */
+const PRORES_4444 = ['-c:v', 'prores_ks', '-profile:v', '4444', '-pix_fmt', 'yuva444p10le', '-alpha_bits', '16'];
+
 /**
- * Writes planes into an H.264 file at the source's rate, with the sound of the same stretch of the source. The
+ * Writes planes into an H.264 file (or, with alpha, ProRes 4444) at the source's rate, with the sound of the same stretch of the source. The
  * file grows beside its place under another name and is moved there when it is complete.
  */
 export class Encoder {
@@ -53,7 +58,14 @@ export class Encoder {
     signal?: AbortSignal,
   ): Promise<Encoder> {
     const part = `${file}.part`;
-    const format = workingFormat(info);
+    const { alpha } = settings;
+    if (alpha && !info.rate) {
+      throw new LurnError(
+        'no-alpha',
+        'Transparent edges cannot be written for a clip whose frame rate varies. Choose other edges at station 5.',
+      );
+    }
+    const format = alpha ? 'yuva420p' : workingFormat(info);
     const size = `${settings.width}x${settings.height}`;
     const picture = info.rate
       ? ['-f', 'rawvideo', '-pix_fmt', format, '-s', size, '-framerate', info.rate, '-i', 'pipe:0']
@@ -68,23 +80,18 @@ export class Encoder {
       '-map',
       '0:v:0',
       ...(info.audio ? ['-map', '1:a:0'] : []),
-      '-c:v',
-      'libx264',
-      '-preset',
-      settings.preset,
-      '-crf',
-      String(settings.crf),
-      '-pix_fmt',
-      format,
+      ...(alpha
+        ? PRORES_4444
+        : ['-c:v', 'libx264', '-preset', settings.preset, '-crf', String(settings.crf), '-pix_fmt', format]),
       ...colourTags(info),
       '-vf',
       `setsar=${sarOf(info)}`,
       ...(info.rate ? [] : await varyingRate()),
-      ...(info.audio ? (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']) : []),
+      ...soundOutput(info, alpha),
       '-movflags',
       '+faststart',
       '-f',
-      'mp4',
+      alpha ? 'mov' : 'mp4',
       part,
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
@@ -182,6 +189,12 @@ function soundInput(
   const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
   const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
   return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asInput(source)];
+}
+
+function soundOutput(info: ClipInfo, alpha: boolean): string[] {
+  if (!info.audio) return [];
+  if (alpha) return ['-c:a', 'pcm_s16le'];
+  return soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k'];
 }
 
 function colourTags(info: ClipInfo): string[] {

@@ -1,6 +1,17 @@
-import { codedToUpright, invert, multiply, LurnError, stoppedError, type Matrix3 } from '@lurn/core';
-import type { ClipInfo } from '@lurn/model';
-import { Decoder, planarSize } from '../decode.js';
+import {
+  codedToUpright,
+  colourInPlanes,
+  invert,
+  LurnError,
+  multiply,
+  parseColour,
+  stoppedError,
+  type Donor,
+  type Matrix3,
+  type Size,
+} from '@lurn/core';
+import type { ClipInfo, Edges } from '@lurn/model';
+import { Decoder, isRgb, planarSize } from '../decode.js';
 import { Encoder } from './encoder.js';
 import { WarpPool } from './warp-pool.js';
 
@@ -13,8 +24,13 @@ export interface RenderRequest {
   /** First and last frame, both included. */
   readonly from: number;
   readonly to: number;
-  /** F S of a frame: upright source pixels to upright output pixels of the same size. */
+  /** Size of the delivered picture, upright. */
+  readonly delivery: Size;
+  /** F S of a frame: upright source pixels to upright delivered pixels. */
   readonly picture: (frame: number) => Matrix3;
+  readonly edges: Edges;
+  /** From which frames a frame's edges are borrowed: delivered pixels to their source pixels. */
+  readonly donors: (frame: number) => readonly Donor[];
   /** Constant rate factor of x264. */
   readonly crf: number;
   readonly preset?: string;
@@ -26,15 +42,25 @@ export interface RenderRequest {
  * Renders the steadied picture: ffmpeg decodes to planes, worker threads warp them, ffmpeg encodes. The colour
  * planes are never converted. A fixed number of frames is in memory at a time, whatever the length.
  *
- * @throws LurnError `stopped`, `disk-full`, `encode-failed`, `frame-unreadable`; no half file is left.
+ * With borrowed edges the frames that are borrowed from are read first and kept as well.
+ *
+ * @throws LurnError `stopped`, `disk-full`, `encode-failed`, `frame-unreadable`, `no-alpha`; no half file is left.
  */
 export async function render(request: RenderRequest): Promise<void> {
   const { source, info, times, file, from, to, picture, signal, onProgress } = request;
-  const { codedSize, outputSize, uprightToCoded, outputToUpright } = geometry(info);
+  const { codedSize, outputSize, uprightToCoded, outputToUpright } = geometry(info, request.delivery);
+  const alpha = request.edges.mode === 'transparent';
+  const colour = colourInPlanes(parseColour(request.edges.colour), codeOf(info), info.height);
   const pool = new WarpPool();
   let decoder: Decoder | null = null;
   let encoder: Encoder | null = null;
   try {
+    const lent = await readDonors(request);
+    const lend = (frame: number) =>
+      request.donors(frame).map((d) => ({
+        planes: lent.get(d.frame)!,
+        outputToSource: multiply(uprightToCoded, multiply(d.toSource, outputToUpright)),
+      }));
     decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
     encoder = await Encoder.open(
       file,
@@ -42,12 +68,18 @@ export async function render(request: RenderRequest): Promise<void> {
       info,
       times,
       { from, to },
-      { width: outputSize[0], height: outputSize[1], crf: request.crf, preset: request.preset ?? 'medium' },
+      {
+        width: outputSize[0],
+        height: outputSize[1],
+        crf: request.crf,
+        preset: request.preset ?? 'medium',
+        alpha,
+      },
       signal,
     );
     const slots = Array.from({ length: pool.size + 2 }, () => ({
       source: new SharedArrayBuffer(decoder!.frameSize),
-      output: new SharedArrayBuffer(planarSize(...outputSize)),
+      output: new SharedArrayBuffer(planarSize(...outputSize) + (alpha ? outputSize[0] * outputSize[1] : 0)),
       free: Promise.resolve(),
     }));
     let written: Promise<void> = Promise.resolve();
@@ -65,13 +97,15 @@ export async function render(request: RenderRequest): Promise<void> {
       }
       const matrix = multiply(uprightToCoded, multiply(invert(picture(frame)), outputToUpright));
       const warped = pool.warp({
-        source: slot.source,
+        planes: slot.source,
         output: slot.output,
         sourceSize: codedSize,
         outputSize,
         outputToSource: matrix,
         siting: info.colour.siting,
-        black: info.colour.range === 'pc' ? 0 : 16,
+        edges: request.edges.mode,
+        colour,
+        donors: lend(frame),
       });
       const before = written;
       const done = frame - from + 1;
@@ -93,25 +127,55 @@ export async function render(request: RenderRequest): Promise<void> {
   }
 }
 
+/** How the planes that are warped code their colour. */
+function codeOf(info: ClipInfo): ClipInfo['colour'] {
+  return isRgb(info) ? { ...info.colour, range: 'tv', space: 'bt709' } : info.colour;
+}
+
+/** The frames that are borrowed from, each once, in shared memory. */
+async function readDonors(request: RenderRequest): Promise<Map<number, SharedArrayBuffer>> {
+  const { source, info, from, to, signal } = request;
+  const wanted = new Set<number>();
+  for (let f = from; f <= to; f++) for (const d of request.donors(f)) wanted.add(d.frame);
+  const out = new Map<number, SharedArrayBuffer>();
+  if (wanted.size === 0) return out;
+  const [first, last] = [Math.min(...wanted), Math.max(...wanted)];
+  const decoder = await Decoder.open(source, info, { from: first, to: last }, 'planes', signal);
+  try {
+    const passing = new Uint8Array(decoder.frameSize);
+    for (let f = first; f <= last; f++) {
+      const memory = wanted.has(f) ? new SharedArrayBuffer(decoder.frameSize) : null;
+      if (!(await decoder.read(memory ? new Uint8Array(memory) : passing))) {
+        if (signal?.aborted) throw stoppedError('Rendering');
+        throw new LurnError('frame-unreadable', `Frame ${f}, to borrow edges from, could not be decoded.`);
+      }
+      if (memory) out.set(f, memory);
+    }
+  } finally {
+    decoder.close();
+  }
+  return out;
+}
+
 /** Sizes and turns between upright pictures, in which everything is told, and coded ones, which are warped. */
-function geometry(info: ClipInfo): {
+function geometry(
+  info: ClipInfo,
+  delivery: Size,
+): {
   codedSize: [number, number];
   outputSize: [number, number];
   uprightToCoded: Matrix3;
   outputToUpright: Matrix3;
 } {
   const { width, height, turns } = info;
-  const codedSize: [number, number] = turns % 2 ? [height, width] : [width, height];
+  const coded = (w: number, h: number): [number, number] => (turns % 2 ? [h, w] : [w, h]);
   // H.264 with 4:2:0 has even sizes only: an odd last row or column is cut off.
-  const outputSize: [number, number] = [codedSize[0] & ~1, codedSize[1] & ~1];
+  const outputSize = coded(delivery.width & ~1, delivery.height & ~1);
+  const [ow, oh] = coded(...outputSize);
   return {
-    codedSize,
+    codedSize: coded(width, height),
     outputSize,
     uprightToCoded: invert(codedToUpright(turns, width, height)),
-    outputToUpright: codedToUpright(
-      turns,
-      turns % 2 ? outputSize[1] : outputSize[0],
-      turns % 2 ? outputSize[0] : outputSize[1],
-    ),
+    outputToUpright: codedToUpright(turns, ow, oh),
   };
 }

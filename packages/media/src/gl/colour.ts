@@ -1,17 +1,7 @@
-/** How a clip's planes become red, green and blue. */
-export interface ColourCoding {
-  readonly range: 'tv' | 'pc';
-  /** ffmpeg's name of the matrix; null where the file does not tell. */
-  readonly space: string | null;
-}
+import { lumaWeights, type ColourCode } from '@lurn/core';
 
-/** Luma weights of red and blue (ITU-R BT.601, BT.709, BT.2020). */
-function weights(space: string | null, height: number): readonly [number, number] {
-  if (space === 'bt2020nc' || space === 'bt2020c') return [0.2627, 0.0593];
-  if (space === 'bt709') return [0.2126, 0.0722];
-  if (space === 'smpte170m' || space === 'bt470bg' || space === 'fcc') return [0.299, 0.114];
-  return height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114];
-}
+/** How a clip's planes become red, green and blue. */
+export type ColourCoding = ColourCode;
 
 /**
  * The matrix (column-major, as WebGL wants it) and offset with which rgb = matrix (yuv - offset), all in 0..1.
@@ -20,7 +10,7 @@ export function yuvToRgb(
   coding: ColourCoding,
   height: number,
 ): { matrix: Float32Array; offset: readonly number[] } {
-  const [kr, kb] = weights(coding.space, height);
+  const [kr, kb] = lumaWeights(coding.space, height);
   const kg = 1 - kr - kb;
   const full = coding.range === 'pc';
   const y = full ? 1 : 255 / 219;

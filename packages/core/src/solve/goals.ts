@@ -1,0 +1,297 @@
+import { neededZoom, type Framing, type Size } from '../framing/framing.js';
+import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import { composeSimilarity, NO_MOTION, type SimilarityParts } from '../geometry/similarity.js';
+import { smoothGaussian } from '../smooth/gaussian.js';
+import type { Motion } from './motion.js';
+import { optimalParts } from './optimal-parts.js';
+
+/** What the motion is to become: gone, rid of its shake, or such that the subject stays in its place. */
+export type Goal = 'still' | 'calm' | 'lock';
+
+/** How much of each component is taken out, 0 to 1. */
+export interface Amounts {
+  readonly x: number;
+  readonly y: number;
+  readonly rotation: number;
+  readonly scale: number;
+}
+
+export interface CalmSettings {
+  /** `gaussian`: a weighted mean about each moment; `optimal`: the L1-optimal path within a largest zoom. */
+  readonly method: 'gaussian' | 'optimal';
+  /** Seconds for each component: the width of the Gaussian window at half its height. */
+  readonly smoothing: Amounts;
+  /** The largest zoom that the optimal path may need. */
+  readonly maxZoom: number;
+}
+
+export interface LockSettings {
+  /** Where the subject is held: as on the reference frame, in the middle of the frame, or at (x, y). */
+  readonly place: 'reference' | 'middle' | 'given';
+  /** The given place of the subject's middle, in steadied coordinates. */
+  readonly x: number;
+  readonly y: number;
+  /** Pixels within which the subject may float. */
+  readonly tolerance: number;
+  /** Seconds in which the hold sets in at the beginning of the range, and lets go at its end. */
+  readonly easeIn: number;
+  readonly easeOut: number;
+}
+
+/** How one keyframe passes over into the next. */
+export type Easing = 'hold' | 'linear' | 'smooth';
+
+/** From this frame on another goal or other amounts. */
+export interface GoalKey {
+  readonly frame: number;
+  readonly goal: Goal;
+  readonly amounts: Amounts;
+  readonly easing: Easing;
+}
+
+export interface GoalSettings {
+  readonly goal: Goal;
+  readonly amounts: Amounts;
+  /** Still: the pose of the reference frame, or the average over the range. */
+  readonly pose: 'frame' | 'average';
+  readonly calm: CalmSettings;
+  readonly lock: LockSettings;
+  /** In order of frames; none: `goal` and `amounts` hold throughout. */
+  readonly keys: readonly GoalKey[];
+}
+
+/** What the goals are worked out for. */
+export interface Stage {
+  readonly size: Size;
+  /** The part of the frame that is delivered at zoom 1. */
+  readonly window: Size;
+  readonly shift: Pick<Framing, 'shiftX' | 'shiftY'>;
+  /** First and last frame that count, both included. */
+  readonly from: number;
+  readonly to: number;
+  readonly fps: number;
+}
+
+export interface Path {
+  /** The motion that is wanted in place of the measured one. */
+  readonly wanted: readonly SimilarityParts[];
+  /** The motion that is left: from the measured one towards the wanted by the amounts. */
+  readonly left: readonly SimilarityParts[];
+  /** S of every frame: left times the inverse of measured. */
+  readonly corrections: readonly Matrix3[];
+}
+
+/** Width of a Gaussian at half its height over its sigma. */
+const WIDTH_TO_SIGMA = 2 * Math.sqrt(2 * Math.LN2);
+
+/** The keyed state on one frame: the goals on either side, how far between them, and the amounts. */
+export interface KeyedState {
+  readonly goal: Goal;
+  readonly next: Goal;
+  /** 0 at `goal`, 1 at `next`. */
+  readonly share: number;
+  readonly amounts: Amounts;
+}
+
+/** Goal and amounts on a frame, keyframes considered. */
+export function stateAt(settings: GoalSettings, frame: number): KeyedState {
+  const { keys } = settings;
+  if (keys.length === 0) {
+    return { goal: settings.goal, next: settings.goal, share: 0, amounts: settings.amounts };
+  }
+  let k = keys.length - 1;
+  while (k > 0 && keys[k].frame > frame) k--;
+  const [a, b] = [keys[k], keys[k + 1]];
+  if (!b || frame <= a.frame) return { goal: a.goal, next: a.goal, share: 0, amounts: a.amounts };
+  const t = (frame - a.frame) / (b.frame - a.frame);
+  const share = a.easing === 'hold' ? 0 : a.easing === 'linear' ? t : gentle(t);
+  const between = (key: keyof Amounts) => a.amounts[key] + share * (b.amounts[key] - a.amounts[key]);
+  return {
+    goal: a.goal,
+    next: b.goal,
+    share,
+    amounts: { x: between('x'), y: between('y'), rotation: between('rotation'), scale: between('scale') },
+  };
+}
+
+/** From 0 to 1 with neither speed nor acceleration at its ends. */
+export function gentle(t: number): number {
+  const u = Math.min(1, Math.max(0, t));
+  return u * u * u * (u * (6 * u - 15) + 10);
+}
+
+/**
+ * From the measured motion to the correction: the wanted motion by goal, approached by the amounts, component by
+ * component. Outside the range the difference of its nearest end is held, so that nothing jumps there.
+ * Cost: linear in frames.
+ */
+export function pathFor(motion: Motion, settings: GoalSettings, stage: Stage): Path {
+  const { parts, pivot, pixelAspect } = motion;
+  const states = parts.map((_, f) => stateAt(settings, clampTo(f, stage)));
+  const amounts = states.map(({ amounts, goal, next, share }, f) =>
+    easedAmounts(amounts, settings.lock, stage, f, lockShare(goal, next, share)),
+  );
+  const used = new Set(states.flatMap((s) => (s.share > 0 ? [s.goal, s.next] : [s.goal])));
+  const paths = new Map([...used].map((goal) => [goal, wantedFor(goal, motion, settings, stage, amounts)]));
+  const wanted = states.map(({ goal, next, share }, f) => {
+    const here = paths.get(goal)![f];
+    return share > 0 && next !== goal ? mixParts(here, paths.get(next)![f], share) : here;
+  });
+  const left = parts.map((m, f) => approach(m, wanted[f], amounts[f]));
+  const limited = (f: number) => settings.calm.method === 'optimal' && states[f].goal === 'calm' && states[f].share === 0;
+  const corrections = parts.map((m, f) => {
+    const back = invert(composeSimilarity(m, pivot, pixelAspect));
+    const correct = (l: SimilarityParts) => multiply(composeSimilarity(l, pivot, pixelAspect), back);
+    const inRange = f >= stage.from && f <= stage.to;
+    if (inRange && limited(f)) left[f] = withinZoom(m, left[f], correct, settings.calm.maxZoom, stage);
+    return correct(left[f]);
+  });
+  return { wanted, left, corrections };
+}
+
+function clampTo(frame: number, { from, to }: Stage): number {
+  return Math.min(to, Math.max(from, frame));
+}
+
+function lockShare(goal: Goal, next: Goal, share: number): number {
+  return (goal === 'lock' ? 1 - share : 0) + (next === 'lock' ? share : 0);
+}
+
+/** The amounts with the lock's ease in and out. */
+function easedAmounts(amounts: Amounts, lock: LockSettings, stage: Stage, frame: number, share: number): Amounts {
+  if (share === 0 || (lock.easeIn <= 0 && lock.easeOut <= 0)) return amounts;
+  const seconds = (frames: number) => frames / stage.fps;
+  const rise = lock.easeIn > 0 ? gentle(seconds(frame - stage.from) / lock.easeIn) : 1;
+  const fall = lock.easeOut > 0 ? gentle(seconds(stage.to - frame) / lock.easeOut) : 1;
+  const k = 1 - share * (1 - rise * fall);
+  return { x: k * amounts.x, y: k * amounts.y, rotation: k * amounts.rotation, scale: k * amounts.scale };
+}
+
+function approach(m: SimilarityParts, w: SimilarityParts, a: Amounts): SimilarityParts {
+  return {
+    x: m.x + a.x * (w.x - m.x),
+    y: m.y + a.y * (w.y - m.y),
+    rotation: m.rotation + a.rotation * (w.rotation - m.rotation),
+    logScale: m.logScale + a.scale * (w.logScale - m.logScale),
+  };
+}
+
+function mixParts(a: SimilarityParts, b: SimilarityParts, t: number): SimilarityParts {
+  return approach(a, b, { x: t, y: t, rotation: t, scale: t });
+}
+
+function wantedFor(
+  goal: Goal,
+  motion: Motion,
+  settings: GoalSettings,
+  stage: Stage,
+  amounts: readonly Amounts[],
+): SimilarityParts[] {
+  switch (goal) {
+    case 'still': {
+      const pose = settings.pose === 'average' ? averagePose(motion, stage) : NO_MOTION;
+      return motion.parts.map(() => pose);
+    }
+    case 'calm': {
+      const smooth = smoothed(motion, settings.calm.smoothing, stage);
+      if (settings.calm.method === 'gaussian') return beyondRange(motion, smooth, stage);
+      return beyondRange(motion, optimalParts(motion, smooth, amounts, settings.calm.maxZoom, stage), stage);
+    }
+    case 'lock':
+      return lockedPath(motion, settings, stage);
+  }
+}
+
+/** The mean of the parts over those frames of the range that were measured. */
+export function averagePose({ parts, support }: Motion, { from, to }: Stage): SimilarityParts {
+  const sum = { x: 0, y: 0, rotation: 0, logScale: 0 };
+  let n = 0;
+  for (let f = from; f <= to; f++) {
+    if (support[f] === 'none') continue;
+    n++;
+    sum.x += parts[f].x;
+    sum.y += parts[f].y;
+    sum.rotation += parts[f].rotation;
+    sum.logScale += parts[f].logScale;
+  }
+  n ||= 1;
+  return { x: sum.x / n, y: sum.y / n, rotation: sum.rotation / n, logScale: sum.logScale / n };
+}
+
+/** The range's parts, each component smoothed on its own. */
+function smoothed({ parts }: Motion, smoothing: Amounts, { from, to, fps }: Stage): SimilarityParts[] {
+  const range = parts.slice(from, to + 1);
+  const smooth = (key: keyof SimilarityParts, seconds: number) =>
+    smoothGaussian(
+      range.map((p) => p[key]),
+      (seconds * fps) / WIDTH_TO_SIGMA,
+    );
+  const [x, y] = [smooth('x', smoothing.x), smooth('y', smoothing.y)];
+  const [rotation, logScale] = [smooth('rotation', smoothing.rotation), smooth('logScale', smoothing.scale)];
+  return range.map((_, i) => ({ x: x[i], y: y[i], rotation: rotation[i], logScale: logScale[i] }));
+}
+
+/** A path over the range carried on beyond it: the difference from the measured motion is held. */
+function beyondRange({ parts }: Motion, range: readonly SimilarityParts[], stage: Stage): SimilarityParts[] {
+  return parts.map((m, f) => {
+    const end = clampTo(f, stage);
+    const w = range[end - stage.from];
+    if (end === f) return w;
+    const e = parts[end];
+    return {
+      x: m.x + w.x - e.x,
+      y: m.y + w.y - e.y,
+      rotation: m.rotation + w.rotation - e.rotation,
+      logScale: m.logScale + w.logScale - e.logScale,
+    };
+  });
+}
+
+/**
+ * Where the subject is wanted. Within the tolerance it may follow its own smoothed course, softly limited
+ * (hyperbolic tangent): small slow moves pass nearly whole, large ones come to rest at the tolerance, and at no
+ * moment is there a corner. With tolerance 0 the subject is nailed to its place.
+ */
+function lockedPath(motion: Motion, settings: GoalSettings, stage: Stage): SimilarityParts[] {
+  const { lock, calm } = settings;
+  const target = lockTarget(motion, lock, stage.size);
+  if (!(lock.tolerance > 0)) return motion.parts.map(() => target);
+  return beyondRange(motion, smoothed(motion, calm.smoothing, stage), stage).map((s) => {
+    const dx = s.x - target.x;
+    const dy = s.y - target.y;
+    const far = Math.hypot(dx, dy) / lock.tolerance;
+    const k = far > 1e-6 ? Math.tanh(far) / far : 1;
+    return { ...target, x: target.x + k * dx, y: target.y + k * dy };
+  });
+}
+
+function lockTarget({ pivot }: Motion, lock: LockSettings, size: Size): SimilarityParts {
+  switch (lock.place) {
+    case 'reference':
+      return NO_MOTION;
+    case 'middle':
+      return { ...NO_MOTION, x: size.width / 2 - pivot.x, y: size.height / 2 - pivot.y };
+    case 'given':
+      return { ...NO_MOTION, x: lock.x - pivot.x, y: lock.y - pivot.y };
+  }
+}
+
+/** As near to `wanted` as the zoom limit allows, on the way from the picture as shot. */
+function withinZoom(
+  measured: SimilarityParts,
+  wanted: SimilarityParts,
+  correct: (parts: SimilarityParts) => Matrix3,
+  maxZoom: number,
+  { shift, size, window }: Stage,
+): SimilarityParts {
+  const fits = (p: SimilarityParts) => neededZoom(correct(p), shift, size, window) <= maxZoom;
+  if (fits(wanted)) return wanted;
+  let low = 0;
+  let high = 1;
+  for (let round = 0; round < 40; round++) {
+    const middle = (low + high) / 2;
+    if (fits(mixParts(measured, wanted, middle))) low = middle;
+    else high = middle;
+  }
+  return mixParts(measured, wanted, low);
+}
