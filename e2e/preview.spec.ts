@@ -1,13 +1,16 @@
-import { expect, test } from '@playwright/test';
+import { expect, test, type Page } from '@playwright/test';
 import {
+  borrowPlane,
   chromaWarp,
   chain,
   composeSimilarity,
   createPlane,
+  featherOf,
   planeOver,
   scaling,
   translation,
   warpPlane,
+  type EdgeMode,
   type Matrix3,
 } from '@lurn/core';
 import { openHarness } from './harness/open.js';
@@ -49,17 +52,62 @@ const moves: Record<string, Matrix3> = {
   'a shrink to 30 %': chain(translation(-200, -140), scaling(1 / 0.3)),
 };
 
+interface Given {
+  readonly y: Uint8Array;
+  readonly u: Uint8Array;
+  readonly v: Uint8Array;
+  readonly toLuma: Matrix3;
+}
+
+function drawnBy(page: Page, pictures: readonly Given[], mode: EdgeMode): Promise<number[]> {
+  const plain = pictures.map(({ y, u, v, toLuma }) => ({ y: [...y], u: [...u], v: [...v], toLuma }));
+  return page.evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
+    plain,
+    [W, H],
+    mode,
+  ] as [{ y: number[]; u: number[]; v: number[]; toLuma: Matrix3 }[], [number, number], EdgeMode]);
+}
+
+const grey = (n: number) => new Uint8Array(n).fill(128);
+const chromaless = { u: grey((W * H) / 4), v: grey((W * H) / 4) };
+
+for (const mode of ['stretched', 'mirrored'] as const) {
+  test(`preview and render agree on ${mode} edges`, async ({ page }) => {
+    const y = madeUp(W, H, 0);
+    const toLuma = composeSimilarity({ x: -31, y: 22, rotation: 0.06, logScale: 0.12 }, { x: W / 2, y: H / 2 });
+    await openHarness(page, server.url);
+    const drawn = await drawnBy(page, [{ y, ...chromaless, toLuma }], mode);
+    const luma = createPlane(W, H);
+    warpPlane(planeOver(y, W, H), luma, toLuma, mode);
+    const off = [...luma.data].map((value, i) => Math.abs(value - drawn[4 * i]));
+    expect(Math.max(...off)).toBeLessThanOrEqual(2);
+    // Nothing is left of what a colour would show there.
+    expect(luma.data[0]).not.toBe(16);
+  });
+}
+
+test('preview and render agree on edges borrowed from two frames', async ({ page }) => {
+  const moved = [translation(-30, 12), translation(26, 6), translation(-8, -34)];
+  const pictures = moved.map((toLuma, k) => ({ y: madeUp(W, H, k), ...chromaless, toLuma }));
+  await openHarness(page, server.url);
+  const drawn = await drawnBy(page, pictures, 'borrowed');
+  const luma = createPlane(W, H);
+  const sheets = pictures.map(({ y, toLuma }) => ({ plane: planeOver(y, W, H), toSource: toLuma, offset: 0 }));
+  warpPlane(sheets[0].plane, luma, sheets[0].toSource, 16);
+  borrowPlane(sheets, luma, featherOf({ width: W, height: H }), 16);
+  const off = [...luma.data].map((value, i) => Math.abs(value - drawn[4 * i]));
+  expect(Math.max(...off)).toBeLessThanOrEqual(3);
+  // The strip at the left comes from the second frame, the corner that nobody saw keeps the colour.
+  expect(luma.data[60 * W + 4]).not.toBe(16);
+});
+
 for (const [name, outputToSource] of Object.entries(moves)) {
   test(`preview and render agree on ${name}`, async ({ page }) => {
     const y = madeUp(W, H, 0);
     const u = madeUp(W / 2, H / 2, 1);
     const v = madeUp(W / 2, H / 2, 2);
     await openHarness(page, server.url);
-    const drawn = await page.evaluate(([planes, size, m]) => harness.warp(planes, size, size, m), [
-      { y: [...y], u: [...u], v: [...v] },
-      [W, H] as [number, number],
-      outputToSource,
-    ] as [{ y: number[]; u: number[]; v: number[] }, [number, number], Matrix3]);
+    const drawn = await drawnBy(page, [{ y, u, v, toLuma: outputToSource }], 'colour');
     const luma = createPlane(W, H);
     warpPlane(planeOver(y, W, H), luma, outputToSource, 16);
     let worst = 0;

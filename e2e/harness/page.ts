@@ -1,5 +1,5 @@
 import { FrameReader, PictureDrawer, type ClipFile } from '@lurn/media';
-import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type Matrix3 } from '@lurn/core';
+import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type EdgeMode, type Matrix3 } from '@lurn/core';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
 
@@ -92,12 +92,12 @@ const harness = {
     return (performance.now() - start) / 1000;
   },
 
-  /** Luma and chroma as the preview's shader warps a made-up picture of the given planes. */
+  /** Luma and chroma as the preview's shader warps made-up pictures of the given planes: the frame, then donors. */
   warp(
-    planes: { y: number[]; u: number[]; v: number[] },
+    pictures: { y: number[]; u: number[]; v: number[]; toLuma: Matrix3 }[],
     size: [number, number],
     output: [number, number],
-    outputToSource: Matrix3,
+    mode: EdgeMode = 'colour',
   ): number[] {
     const [w, h] = size;
     const plane = (data: number[], pw: number, ph: number) => ({
@@ -111,17 +111,22 @@ const harness = {
       space: 'bt709',
       siting: 'left',
     });
-    drawer.load({
-      frame: 0,
-      y: plane(planes.y, w, h),
-      u: plane(planes.u, w / 2, h / 2),
-      v: plane(planes.v, w / 2, h / 2),
-      subsampling: { x: 2, y: 2 },
-      bytes: 0,
-    });
+    const sheets = pictures.map(({ y, u, v, toLuma }, frame) => ({
+      picture: {
+        frame,
+        y: plane(y, w, h),
+        u: plane(u, w / 2, h / 2),
+        v: plane(v, w / 2, h / 2),
+        subsampling: { x: 2, y: 2 } as const,
+        bytes: 0,
+      },
+      toLuma,
+      offset: [0, 0, 0] as const,
+    }));
     drawer.clear();
     const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
     drawer.drawPane(
+      sheets[0].picture,
       {
         x: 0,
         y: 0,
@@ -129,8 +134,9 @@ const harness = {
         height: output[1],
         toFrame: identity,
         frameSize: output,
-        toLuma: outputToSource,
+        toLuma: sheets[0].toLuma,
         quality: 'cubic',
+        edges: { mode, colour: [16, 128, 128], donors: sheets.slice(1) },
       },
       true,
     );

@@ -37,6 +37,7 @@ export * from './warp/chroma.js';
 export * from './measure/left.js';
 export * from './measure/spectrum.js';
 export * from './measure/shakiness.js';
+export * from './measure/path-meter.js';
 export * from './formats/columns.js';
 export * from './formats/spots-file.js';
 export * from './formats/tracks-file.js';

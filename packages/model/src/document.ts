@@ -130,6 +130,7 @@ export const CHOICES = {
     'weak-match',
     'coasted',
     'near-edge',
+    'edge-shows',
   ] as const satisfies readonly DoubtReason[],
 };
 

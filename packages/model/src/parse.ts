@@ -156,7 +156,7 @@ const join = record<Join>({
 });
 
 const acceptedDoubt = record<AcceptedDoubt>({
-  spot: text(40),
+  spot: label(40),
   reason: oneOf(CHOICES.doubt),
   from: whole(0, Number.MAX_SAFE_INTEGER),
   to: whole(0, Number.MAX_SAFE_INTEGER),

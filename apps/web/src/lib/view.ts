@@ -16,9 +16,18 @@ export interface PaneRect {
 
 const GAP = 4;
 
-export function layOut(layout: Layout, width: number, height: number, wipe: number): PaneRect[] {
+/** @param blinked  which picture is up while blinking */
+export function layOut(
+  layout: Layout,
+  width: number,
+  height: number,
+  wipe: number,
+  blinked = false,
+): PaneRect[] {
   const whole = { x: 0, y: 0, width, height, from: 0, to: 1 };
   if (layout === 'source' || layout === 'steadied') return [{ kind: layout, ...whole }];
+  if (layout === 'blink') return [{ kind: blinked ? 'steadied' : 'source', ...whole }];
+  if (layout === 'difference' || layout === 'onion') return [{ kind: 'steadied', ...whole }];
   if (layout === 'wipe') {
     return [
       { kind: 'source', ...whole, to: wipe },

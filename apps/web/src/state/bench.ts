@@ -1,11 +1,16 @@
 import { create } from 'zustand';
-import type { Doubt, Grip, GripMap, Steady, Suggestion, Track } from '@lurn/core';
+import type { Doubt, Grip, GripMap, Point, Steady, Suggestion, Track, TradePoint } from '@lurn/core';
+import type { Measured } from '../workers/measure.worker';
 import type { ClipInfo, ClipSummary } from '@lurn/model';
 
 export const STATIONS = ['spots', 'track', 'repair', 'steady', 'frame', 'render'] as const;
 export type Station = (typeof STATIONS)[number];
-export type Layout = 'both' | 'source' | 'steadied' | 'wipe';
-export const LAYOUTS: readonly Layout[] = ['both', 'wipe', 'source', 'steadied'];
+export type Layout = 'both' | 'source' | 'steadied' | 'wipe' | 'blink' | 'difference' | 'onion';
+export const LAYOUTS: readonly Layout[] = ['both', 'wipe', 'blink', 'difference', 'onion', 'source', 'steadied'];
+export const GUIDES = ['none', 'thirds', 'centre'] as const;
+export type Guides = (typeof GUIDES)[number];
+/** Components of the motion whose curves can be opened. */
+export type Part = 'x' | 'y' | 'rotation' | 'logScale';
 
 /** Zoom and pan of the twin view. */
 export interface Camera {
@@ -57,13 +62,35 @@ export interface BenchState {
   readonly camera: Camera;
   readonly tracking: Tracking | null;
   readonly steady: Steady | null;
+  /** What less smoothing, or smaller amounts, would save in zoom; null while it is not known. */
+  readonly trade: { readonly kind: 'smoothing' | 'share'; readonly points: readonly TradePoint[] } | null;
+  /** With borrowed edges: frames of which some part was never seen, and how large a share of the picture. */
+  readonly unseen: readonly { readonly frame: number; readonly share: number }[];
+  /** What is left of the shake, measured on the pictures; null until it is asked for, or once it is out of date. */
+  readonly measured: Measured | null;
+  readonly measuring: { readonly done: number; readonly total: number } | null;
+  /** Which of the two pictures blinking shows. */
+  readonly blinked: boolean;
+  /** A cross that stays where it is put, in picture pixels. */
+  readonly crosshair: Point | null;
+  readonly guides: Guides;
+  /** The path of the spots in the steadied picture. */
+  readonly trails: boolean;
+  /** Components of the motion whose curves are open. */
+  readonly motionCurves: boolean;
+  /** The frame that the pointer is over on the strips. */
+  readonly hover: number | null;
+  readonly numbers: boolean;
   readonly saving: Saving;
   readonly savedRevision: number;
   readonly problem: { readonly code: string; readonly message: string } | null;
   /** Where the magnifier looks, while something is dragged. */
   readonly magnifier: { readonly x: number; readonly y: number; readonly spot: string } | null;
   readonly keySheet: boolean;
-  /** Doubts of all spots, worst first, and which of them is being looked at (its place in the list). */
+  /** Doubts of the spots, and of the edges; `doubts` has all of them, worst first. */
+  readonly spotDoubts: readonly Doubt[];
+  readonly edgeDoubts: readonly Doubt[];
+  /** All doubts, worst first, and which of them is being looked at (its place in the list). */
   readonly doubts: readonly Doubt[];
   readonly doubtAt: number | null;
   /** How far spots lie from where the others put them, in pixels RMS, by id. */
@@ -103,11 +130,24 @@ const BLANK = {
   camera: { scale: null, x: 0, y: 0 },
   tracking: null,
   steady: null,
+  trade: null,
+  unseen: [],
+  measured: null,
+  measuring: null,
+  blinked: false,
+  crosshair: null,
+  guides: 'none',
+  trails: true,
+  motionCurves: false,
+  hover: null,
+  numbers: false,
   saving: 'saved',
   savedRevision: 0,
   problem: null,
   magnifier: null,
   keySheet: false,
+  spotDoubts: [],
+  edgeDoubts: [],
   doubts: [],
   doubtAt: null,
   residuals: {},
@@ -132,9 +172,31 @@ export const useBench = create<BenchState>()(
 export const bench = () => useBench.getState();
 export const setBench = (change: Partial<BenchState>) => useBench.setState(change);
 
+/** Puts the doubts of spots or edges in place of their old ones; the one that is looked at stays so if it is there. */
+export function setDoubts(change: Partial<Pick<BenchState, 'spotDoubts' | 'edgeDoubts'>>): void {
+  const { spotDoubts, edgeDoubts, doubts: before, doubtAt } = { ...bench(), ...change };
+  const doubts = [...spotDoubts, ...edgeDoubts].sort((a, b) => b.severity - a.severity || a.from - b.from);
+  const looked = doubtAt === null ? undefined : before[doubtAt];
+  const at = doubts.findIndex(
+    (d) => looked && d.spot === looked.spot && d.reason === looked.reason && d.from <= looked.to && looked.from <= d.to,
+  );
+  setBench({ spotDoubts, edgeDoubts, doubts, doubtAt: at < 0 ? null : at });
+}
+
 /** What is remembered of a shot's Bench in this browser. */
-type Remembered = Pick<BenchState, 'frame' | 'selected' | 'station' | 'layout' | 'wipe' | 'camera'>;
-const REMEMBERED = ['frame', 'selected', 'station', 'layout', 'wipe', 'camera'] as const;
+const REMEMBERED = [
+  'frame',
+  'selected',
+  'station',
+  'layout',
+  'wipe',
+  'camera',
+  'crosshair',
+  'guides',
+  'trails',
+  'motionCurves',
+] as const;
+type Remembered = Pick<BenchState, (typeof REMEMBERED)[number]>;
 const keyOf = (clipId: string) => `lurn.bench.${clipId}`;
 
 export function openBench(clip: ClipSummary, times: Float64Array, revision: number): () => void {

@@ -14,7 +14,7 @@ import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
 import type { LookApi, Thumb } from '../workers/look.worker';
 import { placeSpot } from './acts';
-import { bench, setBench, useBench, type BenchState } from './bench';
+import { bench, setBench, setDoubts, useBench, type BenchState } from './bench';
 import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
 
 const JUDGE_AFTER_MS = 200;
@@ -97,7 +97,7 @@ export class Looker {
   private async judge(): Promise<void> {
     const { document, tracks } = shotState();
     // The list may have been shortened ahead of the judgement, and an undo brings back the very same state.
-    if (this.judged === shotState() && this.given === bench().doubts) return;
+    if (this.judged === shotState() && this.given === bench().spotDoubts) return;
     this.judged = shotState();
     await this.ready;
     const spots = document.spots
@@ -105,9 +105,9 @@ export class Looker {
       .map(({ id, name, group, patch }) => ({ id, name, group, patch, track: tracks[id] }));
     const { width, height } = bench().info;
     const { doubts, residuals } = await this.api.judge(spots, { width, height }, document.accepted);
-    const { doubtAt } = bench();
     this.given = doubts;
-    setBench({ doubts, residuals, doubtAt: doubtAt !== null && doubtAt < doubts.length ? doubtAt : null });
+    setBench({ residuals });
+    setDoubts({ spotDoubts: doubts });
   }
 
   /** Reads the grip of spots where they are now, one after the other; what has not moved is not read again. */

@@ -27,7 +27,7 @@ import {
   type Spot,
 } from '@lurn/model';
 import { pinSpot } from './acts';
-import { bench, goTo, setBench, type Span } from './bench';
+import { bench, goTo, setBench, setDoubts, type Span } from './bench';
 import { edit, shotDocument, shotState } from './shot';
 
 /** What the editor does about doubtful places; each is one step of undo. */
@@ -42,8 +42,8 @@ export function lookAt(index: number): void {
   if (!doubt) return;
   setBench({
     doubtAt: index,
-    selected: [doubt.spot],
-    station: 'repair',
+    // A doubt about the picture's edges has no spot; it is seen to at its own station.
+    ...(doubt.spot ? { selected: [doubt.spot], station: 'repair' as const } : { station: 'frame' as const }),
     playing: false,
     span: { from: doubt.from, to: doubt.to },
   });
@@ -72,8 +72,9 @@ export function itIsFine(): void {
     return;
   }
   edit((state) => acceptDoubts(state, [doubt]));
-  const rest = doubts.filter((d) => d !== doubt);
-  setBench({ doubts: rest, doubtAt: null });
+  const others = (list: readonly Doubt[]) => list.filter((d) => d !== doubt);
+  setDoubts({ spotDoubts: others(bench().spotDoubts), edgeDoubts: others(bench().edgeDoubts) });
+  const rest = bench().doubts;
   if (rest.length > 0) lookAt(Math.min(doubtAt!, rest.length - 1));
   else setBench({ span: null });
 }

@@ -1,42 +1,99 @@
 import * as Comlink from 'comlink';
+import { edgeDoubts, type Doubt, type SolveRequest, type Steady } from '@lurn/core';
+import { same, steadyRequest } from '@lurn/model';
 import type { SteadyApi } from '../workers/steady.worker';
-import { bench, setBench } from './bench';
-import { shotState, useShot } from './shot';
+import { bench, setBench, setDoubts, useBench } from './bench';
+import { shotDocument, shotState, useShot } from './shot';
 
-/** Keeps `bench.steady` in step with the shot: solved in a worker, the newest state only. */
+/** How long nothing has to change before the price of the goal is worked out. */
+const TRADE_AFTER_MS = 250;
+
+/** Keeps `bench.steady`, and what follows from it, in step with the shot: in a worker, the newest state only. */
 export function keepSolved(): () => void {
   const worker = new Worker(new URL('../workers/steady.worker.ts', import.meta.url), { type: 'module' });
   const api = Comlink.wrap<SteadyApi>(worker);
-  let solved: unknown = null;
+  let planned: unknown = null;
+  let solved: SolveRequest | null = null;
   let busy = false;
-  const solve = async () => {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+
+  const plan = async () => {
     if (busy) return;
     busy = true;
-    while (solved !== shotState()) {
+    while (planned !== shotState()) {
       const state = shotState();
-      solved = state;
-      const { info } = bench();
-      const { spots, ref, range, use, framing } = state.document;
-      const tracks = spots.filter((s) => s.used && state.tracks[s.id]).map((s) => state.tracks[s.id]);
-      const { width, height, frames, pixelAspect } = info;
-      const plan = await api.solve({
-        size: { width, height },
-        frames,
-        pixelAspect,
-        tracks,
-        ref,
-        ...range,
-        use,
-        framing,
-      });
-      setBench({ steady: plan });
+      planned = state;
+      const request = steadyRequest(state, bench().info);
+      const { size, fps, from, to, goal, framing, ...solve } = request;
+      const again = !solved || !sameSolve(solved, solve);
+      solved = solve;
+      const steady = await api.plan(again ? solve : null, { size, fps, from, to, goal, framing });
+      const stands = same(bench().steady?.corrections, steady?.corrections);
+      setBench({ steady, ...(stands ? {} : { measured: null }) });
+      setDoubts({ edgeDoubts: doubtsOf(steady, []) });
     }
     busy = false;
+    clearTimeout(timer);
+    timer = setTimeout(() => void priced(), TRADE_AFTER_MS);
   };
-  const unsubscribe = useShot.subscribe(() => void solve());
-  void solve();
+
+  const priced = async () => {
+    const { station, steady } = bench();
+    if (busy || !steady || (station !== 'frame' && station !== 'steady')) return;
+    const trade = await api.trade();
+    if (!busy) setBench({ trade });
+    if (shotDocument().edges.mode !== 'borrowed') return;
+    const unseen = await api.unseen();
+    if (busy || bench().steady !== steady) return;
+    setBench({ unseen });
+    setDoubts({ edgeDoubts: doubtsOf(steady, unseen) });
+  };
+
+  const stops = [
+    useShot.subscribe(() => void plan()),
+    useBench.subscribe((now, before) => {
+      if (now.station !== before.station) void priced();
+    }),
+  ];
+  void plan();
   return () => {
-    unsubscribe();
+    clearTimeout(timer);
+    stops.forEach((stop) => stop());
     worker.terminate();
   };
+}
+
+/** True when two requests give the same motion: the same tracks, asked the same. */
+function sameSolve(a: SolveRequest, b: SolveRequest): boolean {
+  return (Object.keys(b) as (keyof SolveRequest)[]).every((key) => {
+    const [p, q] = [a[key], b[key]];
+    return Array.isArray(p) && Array.isArray(q) ? p.length === q.length && p.every((v, i) => v === q[i]) : p === q;
+  });
+}
+
+/** Edges that the editor has not chosen to fill, and what even borrowing leaves empty. */
+function doubtsOf(steady: Steady | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+  if (!steady) return [];
+  const { edges, accepted } = shotDocument();
+  if (edges.mode === 'colour') {
+    const { edgeFrames, needed, zooms } = steady;
+    const short = (f: number) => (Number.isFinite(needed[f]) ? needed[f] / zooms[f] - 1 : 1);
+    return edgeDoubts(
+      edgeFrames,
+      short,
+      (worst, where) =>
+        Number.isFinite(needed[worst])
+          ? `An edge shows on ${where}: frame ${worst} would need a zoom of ${(needed[worst] * 100).toFixed(1)} %.`
+          : `An edge shows on ${where}: on frame ${worst} no zoom would hide it.`,
+      accepted,
+    );
+  }
+  const shares = new Map(unseen.map((u) => [u.frame, u.share]));
+  return edgeDoubts(
+    unseen.map((u) => u.frame),
+    (f) => shares.get(f)!,
+    (worst, where) =>
+      `No frame shows what lies beyond the edge on ${where}: up to ${(shares.get(worst)! * 100).toFixed(1)} % of the picture.`,
+    accepted,
+  );
 }

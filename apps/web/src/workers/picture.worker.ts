@@ -4,20 +4,31 @@ import {
   PictureDrawer,
   type ClipFile,
   type ColourCoding,
+  type DonorSheet,
+  type Laying,
   type Pane,
+  type PaneEdges,
   type Picture,
 } from '@lurn/media';
 import {
   channelPlane,
+  chromaWarp,
   codedToUpright,
+  colourInPlanes,
   createPlane,
+  donorOffset,
+  featherOf,
   filterEye,
   invert,
   LurnError,
   multiply,
   type ChromaSiting,
+  type Donor,
+  type EdgeMode,
   type Eye,
   type Matrix3,
+  type Rgb,
+  type Size,
 } from '@lurn/core';
 
 /** What is to be seen: which frame, and the panes it is drawn in. */
@@ -26,11 +37,29 @@ export interface View {
   readonly panes: readonly ViewPane[];
   /** Shows the picture as the tracker sees it; null as it is. */
   readonly eye: Eye | null;
+  /** While playing, other frames that a pane needs are drawn only if they are at hand. */
+  readonly hurried: boolean;
 }
 
-export interface ViewPane extends Omit<Pane, 'toLuma'> {
+export interface ViewPane extends Omit<Pane, 'toLuma' | 'edges'> {
   /** Pane pixels to upright source pixels. */
   readonly toSource: Matrix3;
+  readonly edges: ViewEdges | null;
+  /** Another frame laid half over this one: the reference frame, as it is (onion) or as a negative (difference). */
+  readonly over: {
+    readonly frame: number;
+    readonly toSource: Matrix3;
+    readonly laying: Exclude<Laying, 'over'>;
+  } | null;
+}
+
+export interface ViewEdges {
+  readonly mode: EdgeMode;
+  readonly colour: Rgb;
+  /** Delivered pixels of the pane, and what is borrowed: delivered pixels to the donors' source pixels. */
+  readonly toDelivered: Matrix3;
+  readonly delivery: Size;
+  readonly donors: readonly Donor[];
 }
 
 export interface PictureSetup {
@@ -148,11 +177,84 @@ class PictureWorker {
     const { drawer, picture, view } = this;
     if (!drawer || !picture || !view) return;
     drawer.clear();
-    drawer.load(view.eye ? this.seenThrough(picture, view.eye) : picture);
-    for (const pane of view.panes)
-      drawer.drawPane({ ...pane, toLuma: multiply(this.uprightToCoded!, pane.toSource) });
+    const seen = view.eye ? this.seenThrough(picture, view.eye) : picture;
+    const missing = new Set<number>();
+    for (const pane of view.panes) {
+      const toLuma = multiply(this.uprightToCoded!, pane.toSource);
+      // The eye's view is the tracker's: nothing is borrowed or laid over it.
+      const plain = view.eye !== null;
+      const edges = pane.edges && !plain ? this.edgesOf(pane, pane.edges, picture, missing) : undefined;
+      drawer.drawPane(seen, { ...pane, toLuma, edges });
+      if (!pane.over || plain) continue;
+      const over = this.reader!.peek(pane.over.frame);
+      if (!over) missing.add(pane.over.frame);
+      else {
+        const laid = { ...pane, toLuma: multiply(this.uprightToCoded!, pane.over.toSource), edges: undefined };
+        drawer.drawPane(over, laid, false, pane.over.laying);
+      }
+    }
     drawer.read(0, 0, 1, 1); // waits for the graphics card, so that drawing can never fall behind
     this.onShown?.(picture.frame);
+    if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
+  }
+
+  private fetching = false;
+
+  /** Reads the other frames that a view needs, and paints again with them; what has changed meanwhile comes first. */
+  private async fetch(frames: readonly number[]): Promise<void> {
+    if (this.fetching) return;
+    this.fetching = true;
+    const { view } = this;
+    try {
+      for (const frame of frames) {
+        await this.reader!.get(frame);
+        if (this.view !== view) break;
+      }
+    } catch {
+      return; // the frame itself is shown; what is wrong with another is told when that one is
+    } finally {
+      this.fetching = false;
+    }
+    this.paint();
+  }
+
+  private edgesOf(pane: ViewPane, edges: ViewEdges, picture: Picture, missing: Set<number>): PaneEdges {
+    const colour = colourInPlanes(edges.colour, this.coding!, picture.y.height);
+    const donors: DonorSheet[] = [];
+    for (const donor of edges.donors) {
+      const lent = this.reader!.peek(donor.frame);
+      if (!lent) {
+        missing.add(donor.frame);
+        continue;
+      }
+      const toLuma = multiply(this.uprightToCoded!, donor.toSource);
+      const own = multiply(this.uprightToCoded!, multiply(pane.toSource, invert(edges.toDelivered)));
+      donors.push({
+        picture: lent,
+        toLuma: multiply(toLuma, edges.toDelivered),
+        offset: this.match(picture, own, lent, toLuma, edges.delivery),
+      });
+    }
+    return { mode: edges.mode, colour, donors };
+  }
+
+  /** By how much a donor's exposure differs, plane by plane, as the renderer finds it. */
+  private match(own: Picture, ownLuma: Matrix3, donor: Picture, donorLuma: Matrix3, delivery: Size): Rgb {
+    const { siting } = this.coding!;
+    const { subsampling } = own;
+    const chroma = (m: Matrix3) => chromaWarp(m, subsampling, siting);
+    const feather = featherOf(own.y);
+    const small = { width: delivery.width / subsampling.x, height: delivery.height / subsampling.y };
+    const planes = (['y', 'u', 'v'] as const).map((k) => {
+      const luma = k === 'y';
+      return donorOffset(
+        { plane: own[k], toSource: luma ? ownLuma : chroma(ownLuma), offset: 0 },
+        { plane: donor[k], toSource: luma ? donorLuma : chroma(donorLuma), offset: 0 },
+        luma ? delivery : small,
+        luma ? feather : feather / subsampling.y,
+      );
+    });
+    return [planes[0], planes[1], planes[2]];
   }
 }
 

@@ -62,31 +62,56 @@ export class ShakinessMeter {
 
 /** The similarity that most patches of a grid agree on, from one picture to the next. */
 export function motionBetween(from: Pyramid, to: Pyramid): Matrix3 {
-  const { width: w, height: h } = from.levels[0];
-  const pairs: Correspondence[] = [];
-  for (let r = 0; r < ROWS; r++) {
-    for (let c = 0; c < COLUMNS; c++) {
-      const x = ((c + 0.5) / COLUMNS) * w;
-      const y = ((r + 0.5) / ROWS) * h;
-      const match = follow(from, to, x, y);
-      if (match) pairs.push({ fromX: x, fromY: y, toX: match.x, toY: match.y, weight: 1 });
-    }
-  }
-  return robustSimilarity(pairs) ?? IDENTITY;
+  const { width, height } = from.levels[0];
+  return new PictureGrip(from, gridOver(0, 0, width, height)).motionTo(to, IDENTITY)?.matrix ?? IDENTITY;
 }
 
-function follow(from: Pyramid, to: Pyramid, x: number, y: number): Point | null {
-  try {
-    const found = new SpotTracker(SETTINGS, from, x, y).find(to, {
-      x,
-      y,
-      grow: 1,
-      lost: false,
-      spread: Infinity,
-    });
-    return found && found.confidence >= SETTINGS.minConfidence ? found : null;
-  } catch {
-    return null; // nothing to hold on to there
+/** Middles of the cells of a grid over a rectangle. */
+export function gridOver(x: number, y: number, width: number, height: number): Point[] {
+  return Array.from({ length: COLUMNS * ROWS }, (_, k) => ({
+    x: x + (((k % COLUMNS) + 0.5) / COLUMNS) * width,
+    y: y + ((Math.floor(k / COLUMNS) + 0.5) / ROWS) * height,
+  }));
+}
+
+/** Patches of a picture by which others are laid onto it. */
+export class PictureGrip {
+  private readonly patches: { readonly at: Point; readonly tracker: SpotTracker }[] = [];
+
+  constructor(picture: Pyramid, places: readonly Point[]) {
+    for (const at of places) {
+      try {
+        this.patches.push({ at, tracker: new SpotTracker(SETTINGS, picture, at.x, at.y) });
+      } catch {
+        // nothing to hold on to there
+      }
+    }
+  }
+
+  /**
+   * The similarity from this picture to another that most patches agree on.
+   *
+   * @param guess  about where the patches will be
+   * @returns null when too few are found again; `share` is that of the patches that were
+   */
+  motionTo(picture: Pyramid, guess: Matrix3): { readonly matrix: Matrix3; readonly share: number } | null {
+    const pairs: Correspondence[] = [];
+    for (const { at, tracker } of this.patches) {
+      const near = apply(guess, at.x, at.y);
+      const found = this.find(tracker, picture, near);
+      if (found) pairs.push({ fromX: at.x, fromY: at.y, toX: found.x, toY: found.y, weight: 1 });
+    }
+    const matrix = robustSimilarity(pairs);
+    return matrix && { matrix, share: pairs.length / this.patches.length };
+  }
+
+  private find(tracker: SpotTracker, picture: Pyramid, near: Point): Point | null {
+    try {
+      const found = tracker.find(picture, { ...near, grow: 1, lost: false, spread: Infinity });
+      return found && found.confidence >= SETTINGS.minConfidence ? found : null;
+    } catch {
+      return null;
+    }
   }
 }
 

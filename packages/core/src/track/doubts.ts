@@ -12,12 +12,14 @@ export const DOUBT_REASONS = [
   'weak-match',
   'coasted',
   'near-edge',
+  'edge-shows',
 ] as const;
 /** Why a place is not trusted. */
 export type DoubtReason = (typeof DOUBT_REASONS)[number];
 
 /** A stretch of a spot's path that is not to be trusted, with its reason. */
 export interface Doubt {
+  /** Empty for a doubt about the picture as a whole. */
   readonly spot: string;
   readonly reason: DoubtReason;
   /** First and last frame, both included. */
@@ -84,6 +86,40 @@ function covers(a: AcceptedDoubt, d: Doubt): boolean {
   return a.spot === d.spot && a.reason === d.reason && common >= 0.5 * (d.to - d.from + 1);
 }
 
+/**
+ * Frames on which an edge shows, as doubts, stretch by stretch.
+ *
+ * @param frames  in order
+ * @param badness  how bad a frame is: a share of the picture's size
+ * @param tell  what is said of a stretch, given its worst frame
+ */
+export function edgeDoubts(
+  frames: readonly number[],
+  badness: (frame: number) => number,
+  tell: (worst: number, where: string) => string,
+  accepted: readonly AcceptedDoubt[] = [],
+): Doubt[] {
+  const out: Doubt[] = [];
+  for (let i = 0; i < frames.length; ) {
+    let end = i;
+    while (end + 1 < frames.length && frames[end + 1] - frames[end] <= SAME_STRETCH) end++;
+    const stretch = frames.slice(i, end + 1);
+    const worst = stretch.reduce((a, b) => (badness(b) > badness(a) ? b : a));
+    const [from, to] = [stretch[0], stretch[stretch.length - 1]];
+    out.push({
+      spot: '',
+      reason: 'edge-shows',
+      from,
+      to,
+      worst,
+      severity: Math.min(1, 0.45 + 5 * badness(worst)),
+      sentence: tell(worst, spanWords(from, to)),
+    });
+    i = end + 1;
+  }
+  return out.filter((d) => !accepted.some((a) => covers(a, d)));
+}
+
 /** How doubtful each frame of a span is: 0 where it is not. */
 type Measure = (frame: number) => number;
 
@@ -113,7 +149,7 @@ function stretches(
   return out;
 }
 
-const frames = (from: number, to: number) => (from === to ? `frame ${from}` : `frames ${from} to ${to}`);
+const spanWords = (from: number, to: number) => (from === to ? `frame ${from}` : `frames ${from} to ${to}`);
 
 function weakMatches(spot: DoubtedSpot): Doubt[] {
   const { track } = spot;
@@ -121,7 +157,7 @@ function weakMatches(spot: DoubtedSpot): Doubt[] {
   const measure: Measure = (f) => (sampleAt(track, f)?.state === 'tracked' ? WEAK - confidence(f) : 0);
   return stretches(spot, 'weak-match', measure, (worst, from, to) => ({
     severity: Math.min(1, 0.25 + 0.75 * (1 - confidence(worst) / WEAK)),
-    sentence: `The match falls to ${confidence(worst).toFixed(2)} on ${frames(from, to)}.`,
+    sentence: `The match falls to ${confidence(worst).toFixed(2)} on ${spanWords(from, to)}.`,
   }));
 }
 
@@ -129,7 +165,7 @@ function coastedStretches(spot: DoubtedSpot): Doubt[] {
   const measure: Measure = (f) => (sampleAt(spot.track, f)?.state === 'coasted' ? f + 1 : 0);
   return stretches(spot, 'coasted', measure, (_, from, to) => ({
     severity: Math.min(0.9, 0.35 + 0.015 * (to - from + 1)),
-    sentence: `Hidden, and predicted, on ${frames(from, to)}.`,
+    sentence: `Hidden, and predicted, on ${spanWords(from, to)}.`,
   })).map((d) => ({ ...d, worst: Math.round((d.from + d.to) / 2) }));
 }
 
@@ -163,7 +199,7 @@ function disagreements(spot: DoubtedSpot, residual: ReadonlyMap<number, GroupRes
   };
   return stretches(spot, 'disagrees', measure, (worst, from, to) => ({
     severity: Math.min(1, 0.6 + 0.05 * residual.get(worst)!.own),
-    sentence: `It lies ${residual.get(worst)!.own.toFixed(1)} px from where the others put it on ${frames(from, to)}.`,
+    sentence: `It lies ${residual.get(worst)!.own.toFixed(1)} px from where the others put it on ${spanWords(from, to)}.`,
   }));
 }
 
@@ -171,7 +207,7 @@ function passesApart(spot: DoubtedSpot): Doubt[] {
   const apart: Measure = (f) => spot.track.mismatch[f - spot.track.start] ?? 0;
   return stretches(spot, 'passes-disagree', apart, (worst, from, to) => ({
     severity: Math.min(1, 0.4 + 0.1 * apart(worst)),
-    sentence: `Tracked forwards and backwards it differs by ${apart(worst).toFixed(1)} px on ${frames(from, to)}.`,
+    sentence: `Tracked forwards and backwards it differs by ${apart(worst).toFixed(1)} px on ${spanWords(from, to)}.`,
   }));
 }
 
@@ -184,7 +220,7 @@ function nearEdge(spot: DoubtedSpot, { width, height }: Size): Doubt[] {
   };
   return stretches(spot, 'near-edge', measure, (worst, from, to) => ({
     severity: Math.min(0.6, 0.15 + (0.3 * measure(worst)) / Math.max(hw, hh)),
-    sentence: `The patch reaches ${measure(worst).toFixed(0)} px beyond the picture on ${frames(from, to)}.`,
+    sentence: `The patch reaches ${measure(worst).toFixed(0)} px beyond the picture on ${spanWords(from, to)}.`,
   }));
 }
 

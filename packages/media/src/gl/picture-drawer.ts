@@ -1,14 +1,17 @@
 import {
   areaScale,
   chromaToLuma,
+  featherOf,
   HALVE_FROM,
   invert,
   LurnError,
   multiply,
   scaling,
   type ChromaSiting,
+  type EdgeMode,
   type Matrix3,
   type Plane,
+  type Rgb,
 } from '@lurn/core';
 import type { Picture } from '../picture.js';
 import { yuvToRgb, type ColourCoding } from './colour.js';
@@ -26,11 +29,39 @@ export interface Pane {
   /** Pane pixels to luma samples of the coded picture. */
   readonly toLuma: Matrix3;
   readonly quality: 'cubic' | 'linear' | 'nearest';
+  /** What lies outside the picture: black when left out. */
+  readonly edges?: PaneEdges;
 }
 
+export interface PaneEdges {
+  readonly mode: EdgeMode;
+  /** Luma and chroma outside the picture, 0 to 255. */
+  readonly colour: Rgb;
+  /** Other frames' pictures that lie under this one, the nearest first. */
+  readonly donors: readonly DonorSheet[];
+}
+
+export interface DonorSheet {
+  readonly picture: Picture;
+  /** Pane pixels to luma samples of the donor. */
+  readonly toLuma: Matrix3;
+  /** What is added to its luma and chroma, in grey levels, to match the frame. */
+  readonly offset: Rgb;
+}
+
+/** How a picture is laid over what a pane shows already. */
+export type Laying = 'over' | 'half' | 'half negative';
+
+const BEYOND = { colour: 0, stretched: 1, mirrored: 2, transparent: 3, borrowed: 0 } as const;
 const QUALITY = { cubic: 0, linear: 1, nearest: 2 } as const;
+/** Pictures on the graphics card at a time: a frame, what is borrowed for it, and the reference frame. */
+const MOST_PICTURES = 7;
 /** Halved planes that are made at the most: 1/16. */
 const MOST_HALVINGS = 4;
+
+/** Sheets that may be borrowed at a time; the shader's array is as long. */
+const MOST_SHEETS = 4;
+const NOTHING: Rgb = [0, 0, 0];
 
 interface PlaneTextures {
   /** Full size first, then halved. */
@@ -47,9 +78,9 @@ export class PictureDrawer {
   private readonly gl: WebGL2RenderingContext;
   private readonly draw: WebGLProgram;
   private readonly halve: WebGLProgram;
-  private readonly planes: PlaneTextures[];
+  /** Textures of pictures, the one used last at the end. */
+  private readonly loaded = new Map<Picture, PlaneTextures[]>();
   private readonly places = new Map<string, WebGLUniformLocation | null>();
-  private picture: Picture | null = null;
 
   /** @throws LurnError `no-webgl` */
   constructor(
@@ -68,16 +99,24 @@ export class PictureDrawer {
     this.gl = gl;
     this.draw = program(gl, DRAW);
     this.halve = program(gl, HALVE);
-    this.planes = [0, 1, 2].map(() => ({ levels: [], filled: 0 }));
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.bindVertexArray(gl.createVertexArray());
   }
 
-  /** Sends a picture to the graphics card; nothing is done when it is there already. */
-  load(picture: Picture): void {
-    if (this.picture === picture) return;
-    this.picture = picture;
-    [picture.y, picture.u, picture.v].forEach((plane, k) => this.upload(this.planes[k], plane));
+  /** The picture's textures; it is sent to the graphics card when it is not there yet. */
+  private planesOf(picture: Picture): PlaneTextures[] {
+    let planes = this.loaded.get(picture);
+    if (!planes) {
+      // The textures of the picture that was not needed for longest are used again.
+      const [oldest] = this.loaded;
+      const full = this.loaded.size >= MOST_PICTURES;
+      planes = full ? oldest[1] : [0, 1, 2].map(() => ({ levels: [], filled: 0 }));
+      if (full) this.loaded.delete(oldest[0]);
+      [picture.y, picture.u, picture.v].forEach((plane, k) => this.upload(planes![k], plane));
+    }
+    this.loaded.delete(picture);
+    this.loaded.set(picture, planes);
+    return planes;
   }
 
   clear(): void {
@@ -89,21 +128,48 @@ export class PictureDrawer {
   }
 
   /**
-   * Draws the loaded picture into a pane.
+   * Draws a picture into a pane, and under its edges what is borrowed.
    *
    * @param raw  true writes luma and chroma instead of red, green and blue: for measuring
    */
-  drawPane(pane: Pane, raw = false): void {
-    const { gl, picture } = this;
-    if (!picture) return;
-    const toChroma = multiply(invert(chromaToLuma(picture.subsampling, this.coding.siting)), pane.toLuma);
-    const luma = this.level(this.planes[0], pane.toLuma);
-    const [u, v] = [this.level(this.planes[1], toChroma), this.level(this.planes[2], toChroma)];
-    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  drawPane(picture: Picture, pane: Pane, raw = false, laying: Laying = 'over'): void {
+    const { gl } = this;
     const bottom = this.canvas.height - pane.y - pane.height;
-    gl.viewport(pane.x, bottom, pane.width, pane.height);
+    const donors = pane.edges?.donors ?? [];
+    const sheets = [{ picture, toLuma: pane.toLuma, offset: NOTHING }, ...donors.slice(0, MOST_SHEETS)];
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.enable(gl.SCISSOR_TEST);
     gl.scissor(pane.x, bottom, pane.width, pane.height);
+    gl.enable(gl.BLEND);
+    gl.blendFunc(gl.SRC_ALPHA, gl.ONE_MINUS_SRC_ALPHA);
+    this.drawSheet(pane, sheets, 0, 0, raw, laying);
+    for (let k = sheets.length - 1; sheets.length > 1 && k >= 0; k--) {
+      this.drawSheet(pane, sheets, k, k === 0 ? 2 : 1, raw, laying);
+    }
+    gl.disable(gl.BLEND);
+    gl.disable(gl.SCISSOR_TEST);
+  }
+
+  /** @param layered  0: the whole pane; 1, 2: only near and beyond the frame's own edge, fading into what lies below */
+  private drawSheet(
+    pane: Pane,
+    sheets: readonly DonorSheet[],
+    at: number,
+    layered: 0 | 1 | 2,
+    raw: boolean,
+    laying: Laying,
+  ): void {
+    const { gl } = this;
+    const { picture, toLuma, offset: match } = sheets[at];
+    const planes = this.planesOf(picture);
+    const toChroma = multiply(invert(chromaToLuma(picture.subsampling, this.coding.siting)), toLuma);
+    const luma = this.level(planes[0], toLuma);
+    const [u, v] = [this.level(planes[1], toChroma), this.level(planes[2], toChroma)];
+    const bottom = this.canvas.height - pane.y - pane.height;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    gl.viewport(pane.x, bottom, pane.width, pane.height);
+    gl.enable(gl.SCISSOR_TEST);
+    gl.enable(gl.BLEND);
     gl.useProgram(this.draw);
     [luma, u, v].forEach(({ texture }, k) => {
       gl.activeTexture(gl.TEXTURE0 + k);
@@ -111,7 +177,7 @@ export class PictureDrawer {
       gl.uniform1i(this.place(`plane${'YUV'[k]}`), k);
     });
     const { matrix, offset } = yuvToRgb(this.coding, picture.y.height);
-    const black = this.coding.range === 'pc' ? 0 : 16 / 255;
+    const outside = pane.edges?.colour ?? [this.coding.range === 'pc' ? 0 : 16, 128, 128];
     gl.uniformMatrix3fv(this.place('toFrame'), true, pane.toFrame);
     gl.uniformMatrix3fv(this.place('toLuma'), true, luma.matrix);
     gl.uniformMatrix3fv(this.place('toChroma'), true, u.matrix);
@@ -120,13 +186,27 @@ export class PictureDrawer {
     gl.uniform2f(this.place('frameSize'), ...pane.frameSize);
     gl.uniform2f(this.place('shrink'), areaScale(luma.matrix), areaScale(u.matrix));
     gl.uniform1i(this.place('quality'), QUALITY[pane.quality]);
-    gl.uniform3f(this.place('black'), black, 128 / 255, 128 / 255);
+    gl.uniform3f(this.place('black'), outside[0] / 255, outside[1] / 255, outside[2] / 255);
     gl.uniform3f(this.place('ground'), this.ground, this.ground, this.ground);
     gl.uniformMatrix3fv(this.place('toRgb'), false, matrix);
     gl.uniform3f(this.place('offset'), offset[0], offset[1], offset[2]);
     gl.uniform1i(this.place('raw'), raw ? 1 : 0);
+    gl.uniform1i(this.place('beyond'), layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour']);
+    gl.uniform3f(this.place('match'), match[0] / 255, match[1] / 255, match[2] / 255);
+    gl.uniform1f(this.place('opacity'), laying === 'over' ? 1 : 0.5);
+    gl.uniform1i(this.place('negative'), laying === 'half negative' ? 1 : 0);
+    gl.uniform1i(this.place('layered'), layered);
+    gl.uniformMatrix3fv(this.place('sheetLuma'), true, toLuma);
+    gl.uniformMatrix3fv(this.place('ownLuma'), true, sheets[0].toLuma);
+    const below = layered ? sheets.slice(at + 1) : [];
+    gl.uniform1i(this.place('deeper'), below.length);
+    if (below.length > 0) {
+      gl.uniformMatrix3fv(this.place('deeperLuma'), true, below.flatMap((s) => [...s.toLuma]));
+    }
+    const { width, height } = picture.y;
+    gl.uniform2f(this.place('lumaSize'), width, height);
+    gl.uniform1f(this.place('feather'), featherOf({ width, height }));
     gl.drawArrays(gl.TRIANGLES, 0, 3);
-    gl.disable(gl.SCISSOR_TEST);
   }
 
   /** Pixels of a rectangle given from the top left corner: red, green, blue, alpha, top row first. */
@@ -159,6 +239,8 @@ export class PictureDrawer {
     const [width, height] = [(above.width + 1) >> 1, (above.height + 1) >> 1];
     const target = (plane.levels[level] ??= this.texture(width, height));
     const frame = gl.createFramebuffer();
+    gl.disable(gl.SCISSOR_TEST);
+    gl.disable(gl.BLEND);
     gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target.texture, 0);
     gl.viewport(0, 0, width, height);

@@ -40,6 +40,17 @@ uniform vec3 ground;     // what surrounds the frame
 uniform mat3 toRgb;
 uniform vec3 offset;
 uniform int raw;         // 1: the planes themselves, for measuring
+uniform int beyond;      // what lies outside the picture: 0 black, 1 stretched, 2 mirrored, 3 nothing (a chequer)
+uniform vec3 match;      // added to luma and chroma
+uniform float opacity;
+uniform int negative;
+uniform int layered;     // 1: a sheet of borrowed edges, 2: the frame's own sheet on top of them
+uniform mat3 sheetLuma;  // device pixel of the pane -> luma samples at full size: of this sheet,
+uniform mat3 ownLuma;    // of the frame's own,
+uniform mat3 deeperLuma[4]; // and of the sheets below this one
+uniform int deeper;
+uniform vec2 lumaSize;
+uniform float feather;
 out vec4 colour;
 
 float cubic(float t) {
@@ -84,10 +95,21 @@ float wide(sampler2D plane, vec2 p, ivec2 size, float s) {
   return sum / (sumX * sumY);
 }
 
+vec2 fold(vec2 p, vec2 size) {
+  if (beyond == 1) return clamp(p, vec2(0.0), size);
+  vec2 t = p - 2.0 * size * floor(p / (2.0 * size));
+  return mix(t, 2.0 * size - t, step(size, t));
+}
+
+float depth(vec2 p, vec2 size) {
+  vec2 edge = min(p, size - p);
+  return min(edge.x, edge.y);
+}
+
 float take(sampler2D plane, vec2 p, float s, float outside) {
   ivec2 size = textureSize(plane, 0);
-  vec2 edge = min(p, vec2(size) - p);
-  float inside = min(edge.x, edge.y);
+  if (beyond == 1 || beyond == 2) p = fold(p, vec2(size));
+  float inside = depth(p, vec2(size));
   float cover = inside >= 0.0 ? 1.0 : max(0.0, 1.0 + inside);
   if (cover <= 0.0) return outside;
   float v;
@@ -110,11 +132,30 @@ void main() {
     colour = vec4(ground, 1.0);
     return;
   }
+  float alpha = opacity;
+  if (layered != 0) {
+    // The same weights as core's borrowPlane.
+    if (depth(through(ownLuma, p), lumaSize) >= feather) discard;
+    float d = depth(through(sheetLuma, p), lumaSize);
+    float cover = clamp(1.0 + d, 0.0, 1.0);
+    if (cover <= 0.0) discard;
+    float below = 0.0;
+    for (int k = 0; k < deeper; k++)
+      below = max(below, clamp(4.0 * depth(through(deeperLuma[k], p), lumaSize) / feather, 0.0, 1.0));
+    alpha *= cover * (1.0 - below * (1.0 - smoothstep(0.0, feather, d)));
+  }
   vec2 c = through(toChroma, p);
   vec3 yuv = vec3(
     take(planeY, through(toLuma, p), shrink.x, black.x),
     take(planeU, c, shrink.y, black.y),
     take(planeV, c, shrink.y, black.z)
-  );
-  colour = vec4(raw == 1 ? yuv : clamp(toRgb * (yuv - offset), 0.0, 1.0), 1.0);
+  ) + match;
+  vec3 rgb = clamp(toRgb * (yuv - offset), 0.0, 1.0);
+  if (beyond == 3) {
+    vec2 cell = floor(gl_FragCoord.xy / 8.0);
+    float outside = 1.0 - clamp(1.0 + depth(through(sheetLuma, p), lumaSize), 0.0, 1.0);
+    rgb = mix(rgb, vec3(mod(cell.x + cell.y, 2.0) < 0.5 ? 0.36 : 0.46), outside);
+  }
+  if (negative == 1) rgb = 1.0 - rgb;
+  colour = vec4(raw == 1 ? yuv : rgb, alpha);
 }`;

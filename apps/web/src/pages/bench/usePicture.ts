@@ -1,6 +1,18 @@
 import * as Comlink from 'comlink';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import { chain, invert, pictureMatrix, scaling } from '@lurn/core';
+import {
+  borrowFor,
+  chain,
+  deliveredToFrame,
+  invert,
+  parseColour,
+  pictureMatrix,
+  scaling,
+  translation,
+  type BorrowPlan,
+  type Matrix3,
+  type Steady,
+} from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../lib/view';
 import { bench, setBench, useBench } from '../../state/bench';
@@ -97,6 +109,7 @@ export function usePicture(
         'wipe',
         'camera',
         'steady',
+        'blinked',
         'magnifier',
         'playing',
         'tracking',
@@ -123,31 +136,33 @@ export function usePicture(
 
 /** What the worker is to draw, in device pixels. */
 function viewOf({ width, height }: { width: number; height: number }, draft: boolean): View {
-  const { frame, layout, wipe, camera, steady, info, magnifier } = bench();
+  const { frame, layout, wipe, camera, steady, info, magnifier, playing, blinked } = bench();
   const ratio = devicePixelRatio;
-  const panes = layOut(layout, width, height, wipe).map((pane): ViewPane => {
+  const panes = layOut(layout, width, height, wipe, blinked).map((pane): ViewPane => {
     const toPane = pictureToPane(camera, info, pane);
     const cut = pane.from * pane.width;
-    const toFrame = deviceToPicture(toPane, cut, ratio);
+    const toPicture = deviceToPicture(toPane, cut, ratio);
     const close = scaleOf(camera, info, pane) * ratio >= 6;
-    const toSource =
-      pane.kind === 'source' ? toFrame : chain(invert(pictureMatrix(steady, frame, info)), toFrame);
-    return {
+    const steadied = pane.kind === 'steadied' && steady !== null;
+    const place = {
       x: Math.round((pane.x + cut) * ratio),
       y: Math.round(pane.y * ratio),
       width: Math.round((pane.to - pane.from) * pane.width * ratio),
       height: Math.round(pane.height * ratio),
-      toFrame,
-      frameSize: [info.width, info.height],
-      toSource,
-      quality: draft ? 'linear' : close && pane.kind === 'source' ? 'nearest' : 'cubic',
+      quality: draft ? ('linear' as const) : close && !steadied ? ('nearest' as const) : ('cubic' as const),
     };
+    if (!steadied) {
+      const whole = { toFrame: toPicture, frameSize: [info.width, info.height] as const, toSource: toPicture };
+      return { ...place, ...whole, edges: null, over: null };
+    }
+    return { ...place, ...steadiedPane(steady, frame, toPicture) };
   });
   const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];
   const spot = bench().eyeView && shotDocument().spots.find((s) => bench().selected.includes(s.id));
   return {
     frame,
     eye: spot ? spot.eye : null,
+    hurried: playing,
     panes: [
       ...panes,
       ...insets.map((inset): ViewPane => {
@@ -161,8 +176,51 @@ function viewOf({ width, height }: { width: number; height: number }, draft: boo
           frameSize: [info.width, info.height],
           toSource: toFrame,
           quality: 'nearest',
+          edges: null,
+          over: null,
         };
       }),
     ],
   };
+}
+
+/** The steadied picture in a pane: the delivered part of the frame, its edges, and what is laid over it. */
+function steadiedPane(
+  plan: Steady,
+  frame: number,
+  toPicture: Matrix3,
+): Pick<ViewPane, 'toFrame' | 'frameSize' | 'toSource' | 'edges' | 'over'> {
+  const { layout } = bench();
+  const { edges, ref } = shotDocument();
+  const { window, size } = plan;
+  const corner = translation((window.width - size.width) / 2, (window.height - size.height) / 2);
+  const through = (f: number) => chain(invert(pictureMatrix(plan, f)), toPicture);
+  const compared = layout === 'onion' || layout === 'difference';
+  return {
+    toFrame: chain(corner, toPicture),
+    frameSize: [window.width, window.height],
+    toSource: through(frame),
+    edges: {
+      mode: edges.mode,
+      colour: parseColour(edges.colour),
+      toDelivered: chain(invert(deliveredToFrame(plan)), toPicture),
+      delivery: plan.delivery,
+      donors: edges.mode === 'borrowed' ? borrowed(plan, frame).donors : [],
+    },
+    over: compared
+      ? { frame: ref, toSource: through(ref), laying: layout === 'onion' ? 'half' : 'half negative' }
+      : null,
+  };
+}
+
+let known: { readonly plan: Steady; readonly from: number; readonly to: number; readonly frames: Map<number, BorrowPlan> } | null =
+  null;
+
+/** From which frames a frame borrows; worked out once for a plan. */
+function borrowed(plan: Steady, frame: number): BorrowPlan {
+  const { from, to } = shotDocument().range;
+  if (known?.plan !== plan || known.from !== from || known.to !== to) known = { plan, from, to, frames: new Map() };
+  let found = known.frames.get(frame);
+  if (!found) known.frames.set(frame, (found = borrowFor(plan, frame, from, to)));
+  return found;
 }

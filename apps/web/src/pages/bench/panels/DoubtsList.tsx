@@ -14,6 +14,7 @@ const REASONS: Record<DoubtReason, string> = {
   'weak-match': 'weak match',
   coasted: 'coasted',
   'near-edge': 'near the edge',
+  'edge-shows': 'an edge shows',
 };
 
 /** Doubts beyond this many are told by number: the worst come first. */
@@ -27,7 +28,7 @@ export function DoubtsList({ looker }: { readonly looker: Looker }) {
       {doubts.slice(0, SHOWN).map((doubt, i) => {
         const spot = spots.find((s) => s.id === doubt.spot);
         return (
-          spot && (
+          (spot || doubt.spot === '') && (
             <Row
               key={`${doubt.spot} ${doubt.reason} ${doubt.from}`}
               doubt={doubt}
@@ -54,7 +55,8 @@ function Row({
   looker,
 }: {
   readonly doubt: Doubt;
-  readonly spot: Spot;
+  /** Missing for a doubt about the picture as a whole. */
+  readonly spot: Spot | undefined;
   readonly at: number;
   readonly open: boolean;
   readonly looker: Looker;
@@ -72,8 +74,11 @@ function Row({
         onClick={() => lookAt(at)}
       >
         <span className="flex items-center gap-1.5">
-          <span className="size-2 shrink-0" style={{ background: spotColour(spot.colour) }} />
-          <span className="truncate font-semibold">{spot.name}</span>
+          <span
+            className="size-2 shrink-0 border border-current"
+            style={spot && { background: spotColour(spot.colour), border: 0 }}
+          />
+          <span className="truncate font-semibold">{spot?.name ?? 'Picture'}</span>
           <span className="grow truncate">{REASONS[doubt.reason]}</span>
           <span className="num shrink-0">
             {doubt.from === doubt.to ? doubt.from : `${doubt.from}–${doubt.to}`}
@@ -82,7 +87,7 @@ function Row({
         </span>
         {open && <span className="quiet block pt-0.5 leading-snug">{doubt.sentence}</span>}
       </button>
-      {open && <Strip doubt={doubt} spot={spot} looker={looker} />}
+      {open && spot && <Strip doubt={doubt} spot={spot} looker={looker} />}
     </li>
   );
 }

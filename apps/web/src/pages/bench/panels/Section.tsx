@@ -1,3 +1,4 @@
+import { ChevronRight } from 'lucide-react';
 import type { ReactNode } from 'react';
 
 export function Section({ title, children }: { readonly title: string; readonly children: ReactNode }) {
@@ -28,5 +29,18 @@ export function Reading({
       <span className={strong ? '' : 'quiet'}>{label}</span>
       <span className={`num whitespace-nowrap ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
     </div>
+  );
+}
+
+/** A section that stays closed until it is wanted. */
+export function Fold({ title, children }: { readonly title: string; readonly children: ReactNode }) {
+  return (
+    <details className="rule group border-b">
+      <summary className="flex cursor-pointer list-none items-center gap-1.5 px-3 py-2.5 text-[13px] font-semibold">
+        <ChevronRight size={13} className="shrink-0 group-open:rotate-90" aria-hidden="true" />
+        {title}
+      </summary>
+      <div className="space-y-2 px-3 pb-3">{children}</div>
+    </details>
   );
 }

@@ -1,10 +1,15 @@
-import { changeDocument, type ShotDocument } from '@lurn/model';
-import { NumberField } from '../../../components/NumberField';
+import { solvedSpots } from '@lurn/model';
+import { Segments } from '../../../components/Segments';
+import { Slider } from '../../../components/Slider';
 import { pixels, plural } from '../../../lib/format';
-import { setReference } from '../../../state/acts';
-import { goTo, useBench } from '../../../state/bench';
-import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { Hint, Reading, Section } from './Section';
+import { aimNow, leaveOutOddest, setAmount, setGoal } from '../../../state/aims';
+import { goTo, setBench, useBench } from '../../../state/bench';
+import { useShot } from '../../../state/shot';
+import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
+import { LeftPanel } from './LeftPanel';
+import { OverTime } from './OverTime';
+import { Fold, Hint, Reading, Section } from './Section';
+import { SolveTable } from './SolveTable';
 
 const PARTS = [
   ['x', 'Across'],
@@ -13,99 +18,119 @@ const PARTS = [
   ['scale', 'Scale'],
 ] as const;
 
-export function SteadyPanel() {
-  const { steady, frame, info } = useBench();
-  const { use, ref, range, spots } = useShot((s) => s.state.document);
-  const toggle = (part: keyof ShotDocument['use'], on: boolean) =>
-    edit((state) => changeDocument(state, { use: { ...state.document.use, [part]: on } }));
+const GOALS = { still: 'Still', calm: 'Calm', lock: 'Lock' } as const;
+const MEANING = {
+  still: 'What is held stands as on a tripod.',
+  calm: 'The shake goes, the moves that were meant stay.',
+  lock: 'The subject stays in its place, and the world moves round it.',
+} as const;
+
+/** What the motion is to become, how much of it, and what is left. */
+export function SteadyPanel({ measure }: { readonly measure: () => void }) {
+  const { steady, frame } = useBench();
+  const { goal: settings } = useShot((s) => s.state.document);
+  const { goal, amounts } = aimNow(settings, frame);
   const full = steady?.motion.support.some((s) => s === 'full') ?? false;
-  const held = steady
-    ? steady.motion.support.slice(range.from, range.to + 1).filter((s) => s === 'none').length
-    : 0;
-  const unlinked = steady ? spots.filter((s) => s.used).filter((_, i) => steady.motion.rest[i] === null) : [];
   return (
     <>
-      <Section title="Still: what is held stands as on a tripod">
-        {steady ? (
-          <>
-            <Reading label="Shake as shot" value={pixels(steady.measure.before)} />
-            <Reading label="Left of it" value={pixels(steady.measure.after)} strong />
-            <Hint>
-              How far the spots are from their mean places, root mean square, frames{' '}
-              <span className="num">{range.from}</span> to <span className="num">{range.to}</span>.
-              {spots.filter((s) => s.used).length < 3 &&
-                ' One or two spots are always met exactly; a third would tell how well it holds.'}
-            </Hint>
-          </>
-        ) : (
-          <Hint>
-            Nothing has been tracked yet. Mark spots and track them; the steadied picture then stands beside
-            the source.
-          </Hint>
-        )}
+      <Section title="Goal">
+        <Segments label="Goal" value={goal} options={GOALS} titles={MEANING} onChange={setGoal} />
+        <Hint>{MEANING[goal]}</Hint>
+        {goal === 'still' && <StillSettings />}
+        {goal === 'calm' && <CalmSettings />}
+        {goal === 'lock' && <LockSettings />}
       </Section>
-      <Section title="Take out">
+      <LeftReading />
+      <Section title={goal === 'lock' ? 'How firmly it is held' : 'Take out'}>
         {PARTS.map(([part, name]) => {
-          const needsTwo = part === 'rotation' || part === 'scale';
+          const needsTwo = steady !== null && !full && (part === 'rotation' || part === 'scale');
           return (
-            <label key={part} className="flex cursor-pointer items-center justify-between">
-              <span>
-                {name}
-                {needsTwo && steady && !full && <span className="quiet text-xs"> – needs a second spot</span>}
-              </span>
-              <input
-                type="checkbox"
-                className="toggle toggle-sm toggle-primary"
-                checked={use[part]}
-                onChange={(e) => toggle(part, e.target.checked)}
-              />
-            </label>
+            <Slider
+              key={part}
+              label={needsTwo ? `${name} – needs a second spot` : name}
+              unit="%"
+              value={amounts[part] * 100}
+              min={0}
+              max={100}
+              disabled={needsTwo}
+              onChange={(v) => setAmount(part, v / 100)}
+            />
           );
         })}
       </Section>
-      <Section title="Reference frame">
-        <NumberField
-          label="Stays as it was shot"
-          value={ref}
-          min={0}
-          max={info.frames - 1}
-          onDragStart={beginGesture}
-          onDragEnd={endGesture}
-          onChange={(v) => setReference(v)}
-        />
-        <div className="flex gap-1.5">
-          <button
-            type="button"
-            className="btn btn-xs"
-            title="Reference frame here (R)"
-            onClick={() => setReference(frame)}
-          >
-            This frame
-          </button>
-          <button
-            type="button"
-            className="btn btn-xs"
-            title="To the reference frame (W)"
-            onClick={() => goTo(ref)}
-          >
-            Go to it
-          </button>
-        </div>
-      </Section>
-      {steady && (held > 0 || unlinked.length > 0) && (
-        <Section title="Take note">
-          {held > 0 && (
-            <p className="text-xs">
-              {plural(held, 'frame')} of the range without any sample: the nearest correction is held there.
-            </p>
-          )}
-          {unlinked.length > 0 && (
-            <p className="text-xs">
-              {unlinked.map((s) => s.name).join(', ')}: never seen together with the other spots, so not used.
-            </p>
-          )}
-        </Section>
-      )}
+      <OverTime />
+      <Fold title="What is left, by component">
+        <LeftPanel measure={measure} />
+      </Fold>
+      <Fold title="Spots in the solve">
+        <SolveTable />
+      </Fold>
+      <div className="px-3 py-3">
+        <button
+          type="button"
+          className="btn btn-sm w-full"
+          disabled={!steady}
+          onClick={() => setBench({ numbers: true })}
+        >
+          Motion and correction in numbers …
+        </button>
+      </div>
     </>
+  );
+}
+
+/** The one number, and what spoils it. */
+function LeftReading() {
+  const { steady } = useBench();
+  const state = useShot((s) => s.state);
+  const { range } = state.document;
+  if (!steady) {
+    return (
+      <Section title="Left of the shake">
+        <Hint>
+          Nothing has been tracked yet. Mark spots and track them; the steadied picture then stands beside the
+          source.
+        </Hint>
+      </Section>
+    );
+  }
+  const spots = solvedSpots(state);
+  const unheld = steady.motion.support.slice(range.from, range.to + 1).filter((s) => s === 'none').length;
+  const unlinked = spots.filter((_, i) => steady.motion.rest[i] === null);
+  return (
+    <Section title="Left of the shake">
+      <Reading label="As shot" value={pixels(steady.measure.before)} />
+      <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
+      {spots.length < 3 && (
+        <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
+      )}
+      {steady.odd.slice(0, 3).map((o, i) => (
+        <div key={o.spot} className="flex items-start gap-2 text-xs">
+          <button type="button" className="grow text-left text-warning" onClick={() => goTo(o.worst)}>
+            ▲ {o.sentence}
+          </button>
+          {i === 0 && (
+            <button
+              type="button"
+              className="btn btn-xs shrink-0"
+              title="Leave the oddest spot out (Shift U)"
+              onClick={leaveOutOddest}
+            >
+              Leave it out
+            </button>
+          )}
+        </div>
+      ))}
+      {unheld > 0 && (
+        <p className="text-xs">
+          {plural(unheld, 'frame')} of the range without any sample: the motion is carried on there.
+        </p>
+      )}
+      {unlinked.length > 0 && (
+        <p className="text-xs text-warning">
+          ▲ {unlinked.map((s) => s.name).join(', ')}: never seen together with the other spots, so not used.
+        </p>
+      )}
+    </Section>
   );
 }

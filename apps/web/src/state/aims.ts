@@ -1,0 +1,87 @@
+import { toast } from 'sonner';
+import { stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
+import {
+  changeDocument,
+  changeGoal,
+  changeSpot,
+  removeGoalKey,
+  setAt,
+  setGoalKey,
+  solvedSpots,
+  type ShotDocument,
+} from '@lurn/model';
+import { bench, goTo, setBench } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+
+/** What the editor decides about the goal and the frame; each is one step of undo unless a gesture is under way. */
+
+/** Goal and amounts as they are felt on the present frame. */
+export function aimNow(settings: GoalSettings, frame: number): { goal: Goal; amounts: Amounts } {
+  const { goal, next, share, amounts } = stateAt(settings, frame);
+  return { goal: share > 0.5 ? next : goal, amounts };
+}
+
+const now = () => aimNow(shotDocument().goal, bench().frame);
+
+export function setGoal(goal: Goal): void {
+  edit((state) => setAt(state, bench().frame, { ...now(), goal }));
+}
+
+export function setAmount(part: keyof Amounts, value: number): void {
+  const { goal, amounts } = now();
+  edit((state) => setAt(state, bench().frame, { goal, amounts: { ...amounts, [part]: value } }));
+}
+
+export function setCalm(change: Partial<GoalSettings['calm']>): void {
+  edit((state) => changeGoal(state, { calm: { ...state.document.goal.calm, ...change } }));
+}
+
+/** The same smoothing for all components, or for one. */
+export function setSmoothing(seconds: number, part?: keyof Amounts): void {
+  const all = { x: seconds, y: seconds, rotation: seconds, scale: seconds };
+  setCalm({ smoothing: part ? { ...shotDocument().goal.calm.smoothing, [part]: seconds } : all });
+}
+
+export function setLock(change: Partial<GoalSettings['lock']>): void {
+  edit((state) => changeGoal(state, { lock: { ...state.document.goal.lock, ...change } }));
+}
+
+export function setFraming(change: Partial<ShotDocument['framing']>): void {
+  edit((state) => changeDocument(state, { framing: { ...state.document.framing, ...change } }));
+}
+
+export function setEdges(change: Partial<ShotDocument['edges']>): void {
+  edit((state) => changeDocument(state, { edges: { ...state.document.edges, ...change } }));
+}
+
+/** A keyframe of goal and amounts on the present frame, or away with the one that is there. */
+export function toggleGoalKey(): void {
+  const { frame } = bench();
+  const { keys } = shotDocument().goal;
+  const key: GoalKey = { frame, easing: 'smooth', ...now() };
+  edit((state) => (keys.some((k) => k.frame === frame) ? removeGoalKey(state, frame) : setGoalKey(state, key)));
+}
+
+/** Leaves the spot out that fits the motion worst. */
+export function leaveOutOddest(): void {
+  const odd = bench().steady?.odd[0];
+  if (!odd) {
+    toast.info('No spot moves otherwise than the rest.', { id: 'odd' });
+    return;
+  }
+  const spot = solvedSpots(shotState())[odd.spot];
+  edit((state) => changeSpot(state, spot.id, { used: false }));
+  toast.info(`${spot.name} is left out. Undo brings it back.`, { id: 'odd' });
+}
+
+/** Goes to the frame that needs the most zoom, then to the next worst. */
+export function nextWorstFrame(): void {
+  const { steady, frame } = bench();
+  if (!steady || steady.worst.length === 0) {
+    toast.info('No frame needs any zoom.', { id: 'worst' });
+    return;
+  }
+  const at = steady.worst.indexOf(frame);
+  setBench({ station: 'frame', playing: false });
+  goTo(steady.worst[(at + 1) % steady.worst.length]);
+}
