@@ -74,7 +74,10 @@ const chromaless = { u: grey((W * H) / 4), v: grey((W * H) / 4) };
 for (const mode of ['stretched', 'mirrored'] as const) {
   test(`preview and render agree on ${mode} edges`, async ({ page }) => {
     const y = madeUp(W, H, 0);
-    const toLuma = composeSimilarity({ x: -31, y: 22, rotation: 0.06, logScale: 0.12 }, { x: W / 2, y: H / 2 });
+    const toLuma = composeSimilarity(
+      { x: -31, y: 22, rotation: 0.06, logScale: 0.12 },
+      { x: W / 2, y: H / 2 },
+    );
     await openHarness(page, server.url);
     const drawn = await drawnBy(page, [{ y, ...chromaless, toLuma }], mode);
     const luma = createPlane(W, H);
@@ -92,7 +95,11 @@ test('preview and render agree on edges borrowed from two frames', async ({ page
   await openHarness(page, server.url);
   const drawn = await drawnBy(page, pictures, 'borrowed');
   const luma = createPlane(W, H);
-  const sheets = pictures.map(({ y, toLuma }) => ({ plane: planeOver(y, W, H), toSource: toLuma, offset: 0 }));
+  const sheets = pictures.map(({ y, toLuma }) => ({
+    plane: planeOver(y, W, H),
+    toSource: toLuma,
+    offset: 0,
+  }));
   warpPlane(sheets[0].plane, luma, sheets[0].toSource, 16);
   borrowPlane(sheets, luma, featherOf({ width: W, height: H }), 16);
   const off = [...luma.data].map((value, i) => Math.abs(value - drawn[4 * i]));

@@ -1,5 +1,12 @@
 import { FrameReader, PictureDrawer, type ClipFile } from '@lurn/media';
-import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type EdgeMode, type Matrix3 } from '@lurn/core';
+import {
+  defaultSettings,
+  EMPTY_TRACK,
+  trackSpots,
+  withSamples,
+  type EdgeMode,
+  type Matrix3,
+} from '@lurn/core';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
 

@@ -107,7 +107,8 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
   if (!values.goal) throw new UsageError('steady needs --goal.');
   const goal = oneOf('goal', values.goal, CHOICES.goal);
   for (const name of ['smooth', 'max-zoom'] as const) {
-    if (values[name] !== undefined && goal !== 'calm') throw new UsageError(`--${name} belongs to --goal calm.`);
+    if (values[name] !== undefined && goal !== 'calm')
+      throw new UsageError(`--${name} belongs to --goal calm.`);
   }
   const edges = oneOf('edges', values.edges ?? 'colour', CHOICES.edges);
   if (edges === 'transparent') {
@@ -123,7 +124,8 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
     goal,
     use: components(values.use),
     smooth: values.smooth === undefined ? 1 : decimal('smooth', values.smooth, LIMITS.smoothing),
-    maxZoom: values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
+    maxZoom:
+      values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
     edges,
     fitZoom: values['fit-zoom'] ?? false,
     motion: values.motion ?? null,

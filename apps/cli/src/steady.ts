@@ -107,9 +107,6 @@ function goalOf({ goal, use, smooth, maxZoom }: SteadyArguments): GoalSettings {
     ...NEW_GOAL,
     goal,
     amounts: use,
-    calm:
-      maxZoom === null
-        ? { ...NEW_GOAL.calm, smoothing }
-        : { method: 'optimal', smoothing, maxZoom },
+    calm: maxZoom === null ? { ...NEW_GOAL.calm, smoothing } : { method: 'optimal', smoothing, maxZoom },
   };
 }

@@ -102,10 +102,7 @@ describe('documents', () => {
     [{ spots: [{ ...spot('a'), patch: [0, 3] }] }, /patch\[0\] must be a number from 3/],
     [{ colourful: true }, /document\.colourful is not known/],
     [{ goal: { ...NEW_GOAL, goal: 'fly' } }, /document\.goal\.goal must be one of still, calm, lock/],
-    [
-      { goal: { ...NEW_GOAL, keys: [keyAt(5), keyAt(5)] } },
-      /document\.goal\.keys\[1\]\.frame is not after/,
-    ],
+    [{ goal: { ...NEW_GOAL, keys: [keyAt(5), keyAt(5)] } }, /document\.goal\.keys\[1\]\.frame is not after/],
     [{ crf: NaN }, /document\.crf/],
   ])('are refused with the place of the fault: %j', (change, message) => {
     expect(() => parseDocument({ ...two.document, ...change }, CLIP)).toThrow(message);

@@ -94,7 +94,12 @@ function migrate(value: unknown): unknown {
 
 /** Version 1 had neither groups nor the tracker's eye nor doubts; its confidence was a plain correlation. */
 function fromVersion1(value: Readonly<Record<string, unknown>>): Readonly<Record<string, unknown>> {
-  return { ...value, version: 2, accepted: [], spots: eachRecord(value.spots, (s) => ({ ...OLD_SPOT, ...s })) };
+  return {
+    ...value,
+    version: 2,
+    accepted: [],
+    spots: eachRecord(value.spots, (s) => ({ ...OLD_SPOT, ...s })),
+  };
 }
 
 /** What version 2 added to a spot. */

@@ -21,7 +21,19 @@ const TRACK = 200;
 
 /** A number that is felt for, with its field. A drag is one step of undo, and keys step it. */
 export function Slider(props: Props) {
-  const { label, value, unit, min, max, most = max, step = 1, decimals = 0, disabled, fine, onChange } = props;
+  const {
+    label,
+    value,
+    unit,
+    min,
+    max,
+    most = max,
+    step = 1,
+    decimals = 0,
+    disabled,
+    fine,
+    onChange,
+  } = props;
   const share = Math.min(1, Math.max(0, (value - min) / (max - min)));
   const at = Math.round(TRACK * (fine ? Math.sqrt(share) : share));
   const fromSlider = (v: number) => {

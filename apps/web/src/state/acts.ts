@@ -20,6 +20,7 @@ import {
   setTracks,
   type Spot,
 } from '@lurn/model';
+import { nudgeSubject } from './aims';
 import { bench, goTo, setBench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
 
@@ -55,7 +56,8 @@ export function pinSpot(id: string, at: Point, frame = bench().frame): void {
 }
 
 export function nudge(dx: number, dy: number): void {
-  const { frame, selected } = bench();
+  const { frame, selected, station } = bench();
+  if (station === 'steady' && nudgeSubject(10 * dx, 10 * dy)) return;
   for (const id of selected) {
     const sample = sampleAt(shotState().tracks[id] ?? EMPTY_TRACK, frame);
     if (sample) pinSpot(id, { x: sample.x + dx, y: sample.y + dy });

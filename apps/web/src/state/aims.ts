@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
+import { lockPlace, stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
 import {
   changeDocument,
   changeGoal,
@@ -46,6 +46,15 @@ export function setLock(change: Partial<GoalSettings['lock']>): void {
   edit((state) => changeGoal(state, { lock: { ...state.document.goal.lock, ...change } }));
 }
 
+/** Moves the place in which the subject is held. @returns false when nothing is held */
+export function nudgeSubject(dx: number, dy: number): boolean {
+  const { steady } = bench();
+  if (!steady || now().goal !== 'lock') return false;
+  const { x, y } = lockPlace(steady.motion, shotDocument().goal.lock, steady.size);
+  setLock({ place: 'given', x: x + dx, y: y + dy });
+  return true;
+}
+
 export function setFraming(change: Partial<ShotDocument['framing']>): void {
   edit((state) => changeDocument(state, { framing: { ...state.document.framing, ...change } }));
 }
@@ -59,7 +68,9 @@ export function toggleGoalKey(): void {
   const { frame } = bench();
   const { keys } = shotDocument().goal;
   const key: GoalKey = { frame, easing: 'smooth', ...now() };
-  edit((state) => (keys.some((k) => k.frame === frame) ? removeGoalKey(state, frame) : setGoalKey(state, key)));
+  edit((state) =>
+    keys.some((k) => k.frame === frame) ? removeGoalKey(state, frame) : setGoalKey(state, key),
+  );
 }
 
 /** Leaves the spot out that fits the motion worst. */

@@ -6,7 +6,15 @@ import type { ClipInfo, ClipSummary } from '@lurn/model';
 export const STATIONS = ['spots', 'track', 'repair', 'steady', 'frame', 'render'] as const;
 export type Station = (typeof STATIONS)[number];
 export type Layout = 'both' | 'source' | 'steadied' | 'wipe' | 'blink' | 'difference' | 'onion';
-export const LAYOUTS: readonly Layout[] = ['both', 'wipe', 'blink', 'difference', 'onion', 'source', 'steadied'];
+export const LAYOUTS: readonly Layout[] = [
+  'both',
+  'wipe',
+  'blink',
+  'difference',
+  'onion',
+  'source',
+  'steadied',
+];
 export const GUIDES = ['none', 'thirds', 'centre'] as const;
 export type Guides = (typeof GUIDES)[number];
 /** Components of the motion whose curves can be opened. */
@@ -78,8 +86,6 @@ export interface BenchState {
   readonly trails: boolean;
   /** Components of the motion whose curves are open. */
   readonly motionCurves: boolean;
-  /** The frame that the pointer is over on the strips. */
-  readonly hover: number | null;
   readonly numbers: boolean;
   readonly saving: Saving;
   readonly savedRevision: number;
@@ -139,7 +145,6 @@ const BLANK = {
   guides: 'none',
   trails: true,
   motionCurves: false,
-  hover: null,
   numbers: false,
   saving: 'saved',
   savedRevision: 0,
@@ -178,7 +183,12 @@ export function setDoubts(change: Partial<Pick<BenchState, 'spotDoubts' | 'edgeD
   const doubts = [...spotDoubts, ...edgeDoubts].sort((a, b) => b.severity - a.severity || a.from - b.from);
   const looked = doubtAt === null ? undefined : before[doubtAt];
   const at = doubts.findIndex(
-    (d) => looked && d.spot === looked.spot && d.reason === looked.reason && d.from <= looked.to && looked.from <= d.to,
+    (d) =>
+      looked &&
+      d.spot === looked.spot &&
+      d.reason === looked.reason &&
+      d.from <= looked.to &&
+      looked.from <= d.to,
   );
   setBench({ spotDoubts, edgeDoubts, doubts, doubtAt: at < 0 ? null : at });
 }

@@ -67,7 +67,9 @@ export function keepSolved(): () => void {
 function sameSolve(a: SolveRequest, b: SolveRequest): boolean {
   return (Object.keys(b) as (keyof SolveRequest)[]).every((key) => {
     const [p, q] = [a[key], b[key]];
-    return Array.isArray(p) && Array.isArray(q) ? p.length === q.length && p.every((v, i) => v === q[i]) : p === q;
+    return Array.isArray(p) && Array.isArray(q)
+      ? p.length === q.length && p.every((v, i) => v === q[i])
+      : p === q;
   });
 }
 

@@ -49,7 +49,10 @@ class MeasureWorker {
   }
 
   /** @returns null when it was stopped */
-  async measure(request: MeasureRequest, onProgress: (done: number, total: number) => void): Promise<Measured | null> {
+  async measure(
+    request: MeasureRequest,
+    onProgress: (done: number, total: number) => void,
+  ): Promise<Measured | null> {
     this.stopped = false;
     const { from, to, toSource, subject } = request;
     const meters = [new PathMeter(), new PathMeter()];

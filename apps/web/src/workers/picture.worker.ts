@@ -189,7 +189,11 @@ class PictureWorker {
       const over = this.reader!.peek(pane.over.frame);
       if (!over) missing.add(pane.over.frame);
       else {
-        const laid = { ...pane, toLuma: multiply(this.uprightToCoded!, pane.over.toSource), edges: undefined };
+        const laid = {
+          ...pane,
+          toLuma: multiply(this.uprightToCoded!, pane.over.toSource),
+          edges: undefined,
+        };
         drawer.drawPane(over, laid, false, pane.over.laying);
       }
     }

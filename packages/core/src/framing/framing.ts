@@ -119,7 +119,9 @@ export function showsEdge(needed: number, zoom: number): boolean {
  * @returns a zoom for every frame; outside `from` to `to` that of the nearest end
  */
 export function breathingZoom(needed: Float64Array, from: number, to: number, rate: number): Float64Array {
-  const logs = needed.map((z, i) => (i < from || i > to || !Number.isFinite(z) ? 0 : Math.max(0, Math.log(z))));
+  const logs = needed.map((z, i) =>
+    i < from || i > to || !Number.isFinite(z) ? 0 : Math.max(0, Math.log(z)),
+  );
   for (let i = from + 1; i <= to; i++) logs[i] = Math.max(logs[i], logs[i - 1] - rate);
   for (let i = to - 1; i >= from; i--) logs[i] = Math.max(logs[i], logs[i + 1] - rate);
   return logs.map((_, i) => Math.exp(logs[Math.min(to, Math.max(from, i))]));

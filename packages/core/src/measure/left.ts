@@ -84,7 +84,8 @@ export function measureLeft(
   const total = counts.reduce((a, b) => a + b, 0);
   const rms = (k: number) => Math.sqrt(sides[k].squares.reduce((a, b) => a + b, 0) / total);
   const byFrame = (k: number) => sides[k].squares.map((v, i) => (counts[i] ? Math.sqrt(v / counts[i]) : NaN));
-  const strays = (k: number) => Array.from(counts, (_, i) => sides[k].stray(i, wanted[from + i], pixelAspect));
+  const strays = (k: number) =>
+    Array.from(counts, (_, i) => sides[k].stray(i, wanted[from + i], pixelAspect));
   const [partsBefore, partsAfter] = [strays(0), strays(1)];
   return {
     before: rms(0),

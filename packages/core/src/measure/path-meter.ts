@@ -16,8 +16,11 @@ const MOST_GROWTH = 0.05;
 export class PathMeter {
   private readonly path: Matrix3[] = [];
   private key: { readonly grip: PictureGrip; readonly motion: Matrix3 } | null = null;
-  private last: { readonly picture: Pyramid; readonly motion: Matrix3; readonly places: readonly Point[] } | null =
-    null;
+  private last: {
+    readonly picture: Pyramid;
+    readonly motion: Matrix3;
+    readonly places: readonly Point[];
+  } | null = null;
 
   /**
    * Takes the next picture.

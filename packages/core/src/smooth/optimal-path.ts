@@ -91,7 +91,8 @@ class InteriorPoint {
       direction(0, false);
       const primal = Math.min(terms.primalStep(), walls.primalStep());
       const dual = Math.min(terms.dualStep(), walls.dualStep());
-      const ahead = (terms.gapAfter(primal, dual) + walls.gapAfter(primal, dual)) / (terms.pairs + walls.pairs);
+      const ahead =
+        (terms.gapAfter(primal, dual) + walls.gapAfter(primal, dual)) / (terms.pairs + walls.pairs);
       direction(gap * Math.min(1, ahead / gap) ** 3, true);
       const p = Math.min(1, STEP * Math.min(terms.primalStep(), walls.primalStep()));
       const d = Math.min(1, STEP * Math.min(terms.dualStep(), walls.dualStep()));
@@ -122,10 +123,7 @@ class Terms {
   private readonly c2: Float64Array;
   private readonly stride: number;
 
-  constructor(
-    { frames, components, weights }: PathProblem,
-    w: Float64Array,
-  ) {
+  constructor({ frames, components, weights }: PathProblem, w: Float64Array) {
     this.stride = components;
     const starts: number[] = [];
     const orders: number[] = [];
@@ -324,8 +322,7 @@ class Walls {
 
   gapAfter(p: number, d: number): number {
     let sum = 0;
-    for (let k = 0; k < this.pairs; k++)
-      sum += (this.v[k] + p * this.dv[k]) * (this.y[k] + d * this.dy[k]);
+    for (let k = 0; k < this.pairs; k++) sum += (this.v[k] + p * this.dv[k]) * (this.y[k] + d * this.dy[k]);
     return sum;
   }
 
@@ -393,7 +390,6 @@ class Walls {
 /** How far values may follow their steps before one of them reaches zero. */
 function longest(values: Float64Array, steps: Float64Array): number {
   let most = Infinity;
-  for (let k = 0; k < values.length; k++)
-    if (steps[k] < 0) most = Math.min(most, -values[k] / steps[k]);
+  for (let k = 0; k < values.length; k++) if (steps[k] < 0) most = Math.min(most, -values[k] / steps[k]);
   return most;
 }

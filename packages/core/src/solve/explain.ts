@@ -73,11 +73,17 @@ function tell(motion: Motion, track: Track, s: number, rms: number, name: string
   const told = (why: OddSpot['why'], sentence: string): OddSpot => ({ spot: s, rms, worst, why, sentence });
   const slip = slipOf(off);
   if (slip && slip.explains > EXPLAINS)
-    return told('slipped', `${name} slips by ${slip.size.toFixed(1)} px at frame ${slip.frame}: track it again from there.`);
+    return told(
+      'slipped',
+      `${name} slips by ${slip.size.toFixed(1)} px at frame ${slip.frame}: track it again from there.`,
+    );
   const near = nearness(motion, off);
   if (near.explains > EXPLAINS) {
     const why = near.slope > 0 ? 'nearer' : 'farther';
-    return told(why, `${name} still moves ${by} against ${against}: it is ${why}${why === 'nearer' ? '' : ' away'}.`);
+    return told(
+      why,
+      `${name} still moves ${by} against ${against}: it is ${why}${why === 'nearer' ? '' : ' away'}.`,
+    );
   }
   return told('on its own', `${name} still moves ${by} against ${against}: it moves on its own.`);
 }

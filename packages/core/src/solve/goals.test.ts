@@ -93,7 +93,11 @@ describe('Still', () => {
   });
 
   it('leaves of each component what its amount does not take out', () => {
-    const { left } = pathFor(motion, goal({ amounts: { x: 1, y: 0.25, rotation: 0, scale: 0.5 } }), stageOf(30));
+    const { left } = pathFor(
+      motion,
+      goal({ amounts: { x: 1, y: 0.25, rotation: 0, scale: 0.5 } }),
+      stageOf(30),
+    );
     left.forEach((l, i) => {
       const m = motion.parts[i];
       expect(l.x).toBeCloseTo(0, 9);
@@ -171,7 +175,10 @@ describe('Calm', () => {
       [150, 151],
     ]) {
       const place = (f: number) => multiply(corrections[f], composeSimilarity(shaken[f], motion.pivot));
-      const shot = farthest(composeSimilarity(shaken[a], motion.pivot), composeSimilarity(shaken[b], motion.pivot));
+      const shot = farthest(
+        composeSimilarity(shaken[a], motion.pivot),
+        composeSimilarity(shaken[b], motion.pivot),
+      );
       expect(farthest(place(a), place(b))).toBeLessThan(shot * 1.1 + 0.5);
     }
   });
@@ -213,8 +220,12 @@ describe('Lock', () => {
     expect(farthest(corrections[frames - 1], IDENTITY)).toBeLessThan(1e-6);
     expect(left[60].x).toBeCloseTo(0, 9);
     const difference = left.map((l, f) => l.x - shaken[f].x);
-    const jerk = difference.map((d, f) => Math.abs(d - 2 * (difference[f - 1] ?? d) + (difference[f - 2] ?? d)));
-    const own = column(shaken, 'x').map((d, f, all) => Math.abs(d - 2 * (all[f - 1] ?? d) + (all[f - 2] ?? d)));
+    const jerk = difference.map((d, f) =>
+      Math.abs(d - 2 * (difference[f - 1] ?? d) + (difference[f - 2] ?? d)),
+    );
+    const own = column(shaken, 'x').map((d, f, all) =>
+      Math.abs(d - 2 * (all[f - 1] ?? d) + (all[f - 2] ?? d)),
+    );
     expect(Math.max(...jerk.slice(2, 30))).toBeLessThan(2 * Math.max(...own.slice(2)));
   });
 });
@@ -230,7 +241,12 @@ describe('keyframes', () => {
   it('hold, then pass over into the next', () => {
     expect(stateAt(keyed, 0)).toMatchObject({ goal: 'lock', share: 0, amounts: { x: 1 } });
     expect(stateAt(keyed, 19)).toMatchObject({ goal: 'lock', share: 0, amounts: { x: 1 } });
-    expect(stateAt(keyed, 25)).toMatchObject({ goal: 'lock', next: 'calm', share: 0.5, amounts: { x: 0.5, y: 0.75 } });
+    expect(stateAt(keyed, 25)).toMatchObject({
+      goal: 'lock',
+      next: 'calm',
+      share: 0.5,
+      amounts: { x: 0.5, y: 0.75 },
+    });
     expect(stateAt(keyed, 99)).toMatchObject({ goal: 'calm', share: 0, amounts: { x: 0, y: 0.5 } });
   });
 

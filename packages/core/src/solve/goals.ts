@@ -1,5 +1,5 @@
 import { neededZoom, type Framing, type Size } from '../framing/framing.js';
-import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import { invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, NO_MOTION, type SimilarityParts } from '../geometry/similarity.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
 import type { Motion } from './motion.js';
@@ -138,7 +138,8 @@ export function pathFor(motion: Motion, settings: GoalSettings, stage: Stage): P
     return share > 0 && next !== goal ? mixParts(here, paths.get(next)![f], share) : here;
   });
   const left = parts.map((m, f) => approach(m, wanted[f], amounts[f]));
-  const limited = (f: number) => settings.calm.method === 'optimal' && states[f].goal === 'calm' && states[f].share === 0;
+  const limited = (f: number) =>
+    settings.calm.method === 'optimal' && states[f].goal === 'calm' && states[f].share === 0;
   const corrections = parts.map((m, f) => {
     const back = invert(composeSimilarity(m, pivot, pixelAspect));
     const correct = (l: SimilarityParts) => multiply(composeSimilarity(l, pivot, pixelAspect), back);
@@ -158,7 +159,13 @@ function lockShare(goal: Goal, next: Goal, share: number): number {
 }
 
 /** The amounts with the lock's ease in and out. */
-function easedAmounts(amounts: Amounts, lock: LockSettings, stage: Stage, frame: number, share: number): Amounts {
+function easedAmounts(
+  amounts: Amounts,
+  lock: LockSettings,
+  stage: Stage,
+  frame: number,
+  share: number,
+): Amounts {
   if (share === 0 || (lock.easeIn <= 0 && lock.easeOut <= 0)) return amounts;
   const seconds = (frames: number) => frames / stage.fps;
   const rise = lock.easeIn > 0 ? gentle(seconds(frame - stage.from) / lock.easeIn) : 1;
@@ -254,7 +261,8 @@ function beyondRange({ parts }: Motion, range: readonly SimilarityParts[], stage
  */
 function lockedPath(motion: Motion, settings: GoalSettings, stage: Stage): SimilarityParts[] {
   const { lock, calm } = settings;
-  const target = lockTarget(motion, lock, stage.size);
+  const place = lockPlace(motion, lock, stage.size);
+  const target = { ...NO_MOTION, x: place.x - motion.pivot.x, y: place.y - motion.pivot.y };
   if (!(lock.tolerance > 0)) return motion.parts.map(() => target);
   return beyondRange(motion, smoothed(motion, calm.smoothing, stage), stage).map((s) => {
     const dx = s.x - target.x;
@@ -265,14 +273,19 @@ function lockedPath(motion: Motion, settings: GoalSettings, stage: Stage): Simil
   });
 }
 
-function lockTarget({ pivot }: Motion, lock: LockSettings, size: Size): SimilarityParts {
-  switch (lock.place) {
+/** Where the middle of the subject is held, in steadied coordinates. */
+export function lockPlace(
+  { pivot }: Pick<Motion, 'pivot'>,
+  { place, x, y }: LockSettings,
+  size: Size,
+): Point {
+  switch (place) {
     case 'reference':
-      return NO_MOTION;
+      return pivot;
     case 'middle':
-      return { ...NO_MOTION, x: size.width / 2 - pivot.x, y: size.height / 2 - pivot.y };
+      return { x: size.width / 2, y: size.height / 2 };
     case 'given':
-      return { ...NO_MOTION, x: lock.x - pivot.x, y: lock.y - pivot.y };
+      return { x, y };
   }
 }
 

@@ -116,8 +116,14 @@ describe('solving the motion', () => {
     ] as const;
     const tracks = places.map(([x, y]) => noisy(trackOf(truth, x, y), 0.02, random));
     // Slightly off the plane of the others, as real features are: it moves 1 % more than they do.
-    const near = truth.map((m) => composeSimilarity({ ...translationOf(m, 1.01), rotation: 0, logScale: 0 }, CENTRE));
-    const guest = noisy(trackOf(near, 600, 480, (f) => f >= 30 && f < 60), 0.02, random);
+    const near = truth.map((m) =>
+      composeSimilarity({ ...translationOf(m, 1.01), rotation: 0, logScale: 0 }, CENTRE),
+    );
+    const guest = noisy(
+      trackOf(near, 600, 480, (f) => f >= 30 && f < 60),
+      0.02,
+      random,
+    );
     const without = solveMotion({ frames: 90, ref: 0, tracks })!;
     const motion = solveMotion({ frames: 90, ref: 0, tracks: [...tracks, guest] })!;
     const off = Array.from({ length: 90 }, (_, i) => {
@@ -133,7 +139,9 @@ describe('solving the motion', () => {
   it('takes rotation and scale from some spots and position from others', () => {
     const truth = shakes(40, 17);
     // The held thing also slides against the two that tell how the camera turns.
-    const sliding = truth.map((m, i) => [...m.slice(0, 2), m[2] + 2 * i, ...m.slice(3)] as unknown as typeof m);
+    const sliding = truth.map(
+      (m, i) => [...m.slice(0, 2), m[2] + 2 * i, ...m.slice(3)] as unknown as typeof m,
+    );
     const tracks = [trackOf(truth, 200, 150), trackOf(truth, 1000, 560), trackOf(sliding, 640, 300)];
     const motion = solveMotion({ frames: 40, ref: 0, tracks, roles: ['turn', 'turn', 'position'] })!;
     const held = relativeTo(sliding, 0);

@@ -116,7 +116,10 @@ function anchorFrame(seen: Observations, ref: number): number | null {
 }
 
 /** Rest positions, and the similarity and robust weights of every frame. */
-function solveJointly(seen: Observations, anchor: number): { rests: Rests; weight: Float64Array; fits: Fits } {
+function solveJointly(
+  seen: Observations,
+  anchor: number,
+): { rests: Rests; weight: Float64Array; fits: Fits } {
   const few = thinned(seen, MOST_SAMPLES);
   const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
   const fits = emptyFits(seen.frames);

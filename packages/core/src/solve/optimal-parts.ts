@@ -80,7 +80,8 @@ function inclusionLimits(
   const n = keys.length;
   const rows = new Float64Array(measured.length * ROWS * n);
   const bounds = new Float64Array(measured.length * ROWS);
-  const slack = 0.005 + measured.reduce((most, m, f) => Math.max(most, Math.abs(m.logScale - smooth[f].logScale)), 0);
+  const slack =
+    0.005 + measured.reduce((most, m, f) => Math.max(most, Math.abs(m.logScale - smooth[f].logScale)), 0);
   measured.forEach((m, f) => {
     const a = amounts[f];
     const p = path[f];
@@ -91,10 +92,7 @@ function inclusionLimits(
       logScale: m.logScale + a.scale * (p.logScale - m.logScale),
     };
     const grow = Math.exp(m.logScale - l.logScale);
-    const [cos, sin] = [
-      grow * Math.cos(m.rotation - l.rotation),
-      grow * Math.sin(m.rotation - l.rotation),
-    ];
+    const [cos, sin] = [grow * Math.cos(m.rotation - l.rotation), grow * Math.sin(m.rotation - l.rotation)];
     let row = f * ROWS;
     const limit = (slope: Readonly<Record<string, number>>, value: number, bound: number) => {
       // value + slope . (w - w0) <= bound

@@ -28,7 +28,13 @@ const LEAST_SCALE = 0.02;
  * The similarity of one frame with the least weighted squared error (Umeyama 1991; in complex numbers a linear
  * problem). Where a single spot is linked, `a` stays as it is and only the shift follows.
  */
-export function fitFrame(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits, f: number): void {
+export function fitFrame(
+  seen: Observations,
+  rests: Rests,
+  weight: Float64Array,
+  fits: Fits,
+  f: number,
+): void {
   const end = seen.first[f + 1];
   let n = 0;
   let w = 0;

@@ -11,7 +11,15 @@ import {
   type Framing,
   type Size,
 } from '../framing/framing.js';
-import { areaScale, chain, IDENTITY, multiply, scaling, translation, type Matrix3 } from '../geometry/matrix.js';
+import {
+  areaScale,
+  chain,
+  IDENTITY,
+  multiply,
+  scaling,
+  translation,
+  type Matrix3,
+} from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
 import { donorStride, planBorrow, type BorrowPlan } from '../warp/borrow.js';
 import { measureLeft, type LeftMeasure } from '../measure/left.js';
@@ -149,9 +157,12 @@ function zoomsOf(needed: Float64Array, fit: FitZoom, { framing, fps, from, to }:
 
 /** S then F of a frame in the source's own frame: source pixels to where they are seen; as it is without a plan. */
 export function pictureMatrix(plan: Steady | null, frame: number): Matrix3 {
-  if (!plan) return IDENTITY;
-  const { shiftX, shiftY, zooms, size } = plan;
-  return multiply(framingMatrix({ zoom: zooms[frame], shiftX, shiftY }, size), plan.corrections[frame]);
+  return plan ? multiply(framingIn(plan, frame), plan.corrections[frame]) : IDENTITY;
+}
+
+/** F of a frame in the source's own frame: steadied coordinates to where they are seen. */
+export function framingIn({ shiftX, shiftY, zooms, size }: Steady, frame: number): Matrix3 {
+  return framingMatrix({ zoom: zooms[frame], shiftX, shiftY }, size);
 }
 
 /** The same to delivered pixels. */
@@ -213,7 +224,10 @@ const SHARES = [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1];
  * What less would cost: the fit zoom against the smoothing (Calm by the Gaussian), or against the share of the
  * present amounts (the other goals).
  */
-export function tradeOff(motion: Motion, request: PlanRequest): { kind: 'smoothing' | 'share'; points: TradePoint[] } {
+export function tradeOff(
+  motion: Motion,
+  request: PlanRequest,
+): { kind: 'smoothing' | 'share'; points: TradePoint[] } {
   const { goal, from, to } = request;
   const stage = stageOf(request);
   const price = (changed: GoalSettings) =>

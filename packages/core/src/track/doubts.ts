@@ -100,7 +100,7 @@ export function edgeDoubts(
   accepted: readonly AcceptedDoubt[] = [],
 ): Doubt[] {
   const out: Doubt[] = [];
-  for (let i = 0; i < frames.length; ) {
+  for (let i = 0; i < frames.length;) {
     let end = i;
     while (end + 1 < frames.length && frames[end + 1] - frames[end] <= SAME_STRETCH) end++;
     const stretch = frames.slice(i, end + 1);

@@ -98,7 +98,8 @@ function drawPlain(
 
 function drawNearEdge(source: Plane, x: number, y: number, beyond: Beyond): number {
   const { width: w, height: h } = source;
-  if (typeof beyond === 'string') return finish(sampleCubic(source, fold(x, w, beyond), fold(y, h, beyond)), 1, 0);
+  if (typeof beyond === 'string')
+    return finish(sampleCubic(source, fold(x, w, beyond), fold(y, h, beyond)), 1, 0);
   const cover = coverage(x, y, w, h);
   return cover > 0 ? finish(sampleCubic(source, x, y), cover, beyond) : beyond;
 }

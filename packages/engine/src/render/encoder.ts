@@ -26,7 +26,16 @@ export interface EncodeSettings {
 }
 
 /** The master format of the trade that carries alpha, and that every editing program reads. */
-const PRORES_4444 = ['-c:v', 'prores_ks', '-profile:v', '4444', '-pix_fmt', 'yuva444p10le', '-alpha_bits', '16'];
+const PRORES_4444 = [
+  '-c:v',
+  'prores_ks',
+  '-profile:v',
+  '4444',
+  '-pix_fmt',
+  'yuva444p10le',
+  '-alpha_bits',
+  '16',
+];
 
 /**
  * Writes planes into an H.264 file (or, with alpha, ProRes 4444) at the source's rate, with the sound of the same stretch of the source. The

@@ -201,7 +201,11 @@ export class PictureDrawer {
     const below = layered ? sheets.slice(at + 1) : [];
     gl.uniform1i(this.place('deeper'), below.length);
     if (below.length > 0) {
-      gl.uniformMatrix3fv(this.place('deeperLuma'), true, below.flatMap((s) => [...s.toLuma]));
+      gl.uniformMatrix3fv(
+        this.place('deeperLuma'),
+        true,
+        below.flatMap((s) => [...s.toLuma]),
+      );
     }
     const { width, height } = picture.y;
     gl.uniform2f(this.place('lumaSize'), width, height);

@@ -11,8 +11,10 @@ import { api, fileUrl, messageOf } from '../../lib/api';
 import { rate, timeCode } from '../../lib/format';
 import { useServerEvents } from '../../lib/events';
 import { openBench, setBench, useBench } from '../../state/bench';
+import { keepBlinking } from '../../state/blinking';
 import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
+import { Measurer } from '../../state/measuring';
 import { keepPlaying } from '../../state/player';
 import { Saver, stateFrom } from '../../state/saving';
 import { openShot } from '../../state/shot';
@@ -22,6 +24,7 @@ import { Course } from './Course';
 import { benchActions, type Action } from './keys';
 import { ImportDialog } from './ImportDialog';
 import { KeySheet } from './KeySheet';
+import { NumbersDialog } from './NumbersDialog';
 import { FramePanel } from './panels/FramePanel';
 import { RenderPanel } from './panels/RenderPanel';
 import { RepairPanel } from './panels/RepairPanel';
@@ -30,12 +33,13 @@ import { SteadyPanel } from './panels/SteadyPanel';
 import { TrackPanel } from './panels/TrackPanel';
 import { Strips } from './strips/Strips';
 import { Transport } from './Transport';
-import { TwinView } from './TwinView';
+import { TwinView } from './view/TwinView';
 
 interface Tools {
   readonly tracker: Tracker;
   readonly looker: Looker;
   readonly saver: Saver;
+  readonly measurer: Measurer;
   readonly file: ClipFile;
 }
 
@@ -67,15 +71,17 @@ export function BenchPage() {
       const saver = new Saver(id, base, saved.revision);
       const tracker = new Tracker(file);
       const looker = new Looker(file);
-      const stops = [keepSolved(), keepPlaying(), keepFollowing()];
+      const measurer = new Measurer(file);
+      const stops = [keepSolved(), keepPlaying(), keepFollowing(), keepBlinking()];
       close = () => {
         tracker.close();
         saver.close();
         looker.close();
+        measurer.close();
         stops.forEach((stop) => stop());
         forget();
       };
-      setTools({ tracker, looker, saver, file });
+      setTools({ tracker, looker, saver, measurer, file });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {
@@ -101,8 +107,10 @@ function Failure({ message }: { readonly message: string }) {
   );
 }
 
-function Bench({ tracker, looker, saver, file }: Tools) {
+function Bench({ file, ...tools }: Tools) {
+  const { tracker, looker, saver } = tools;
   const actions = useMemo(() => benchActions(tracker, looker), [tracker, looker]);
+  const numbers = useBench((s) => s.numbers);
   const importing = useBench((s) => s.importing);
   const keySheet = useBench((s) => s.keySheet);
   const problem = useBench((s) => s.problem);
@@ -140,7 +148,7 @@ function Bench({ tracker, looker, saver, file }: Tools) {
             </Panel>
             <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
             <Panel id="station" minSize="220px" maxSize="460px" defaultSize="300px" className="bg-base-200">
-              <StationPanel tracker={tracker} looker={looker} saver={saver} />
+              <StationPanel {...tools} />
             </Panel>
           </Group>
         </Panel>
@@ -151,18 +159,19 @@ function Bench({ tracker, looker, saver, file }: Tools) {
       </Group>
       {keySheet && <KeySheet actions={actions} />}
       {importing && <ImportDialog />}
+      {numbers && <NumbersDialog />}
     </div>
   );
 }
 
-function StationPanel({ tracker, looker, saver }: Omit<Tools, 'file'>) {
+function StationPanel({ tracker, looker, saver, measurer }: Omit<Tools, 'file'>) {
   const station = useBench((s) => s.station);
   return (
     <aside aria-label="Station" className="h-full overflow-y-auto">
       {station === 'spots' && <SpotsPanel looker={looker} />}
       {station === 'track' && <TrackPanel tracker={tracker} />}
       {station === 'repair' && <RepairPanel tracker={tracker} looker={looker} />}
-      {station === 'steady' && <SteadyPanel />}
+      {station === 'steady' && <SteadyPanel measure={() => void measurer.run()} />}
       {station === 'frame' && <FramePanel />}
       {station === 'render' && <RenderPanel saver={saver} />}
     </aside>

@@ -1,4 +1,5 @@
-import { countSamples } from '@lurn/core';
+import { countSamples, mostZoom, type EdgeMode, type Steady } from '@lurn/core';
+import type { ShotDocument } from '@lurn/model';
 import { Check } from 'lucide-react';
 import { percent, pixels, plural } from '../../lib/format';
 import { setBench, STATIONS, useBench, type Station } from '../../state/bench';
@@ -63,10 +64,30 @@ export function Course() {
   );
 }
 
+const GOALS = { still: 'Still', calm: 'Calm', lock: 'Lock' } as const;
+
+const EDGES: Record<EdgeMode, string> = {
+  colour: 'shows',
+  stretched: 'stretched',
+  mirrored: 'mirrored',
+  borrowed: 'borrowed',
+  transparent: 'left open',
+};
+
+function zoomText(steady: Steady, { framing, edges, range }: ShotDocument): string {
+  const least = steady.zooms.subarray(range.from, range.to + 1).reduce((a, b) => Math.min(a, b));
+  const most = mostZoom(steady, range.from, range.to);
+  const zoom = most - least < 5e-4 ? percent(most) : `${percent(least).replace(' %', '')}–${percent(most)}`;
+  const count = steady.edgeFrames.length;
+  if (count > 0) return `${zoom}, edge ${EDGES[edges.mode]} on ${plural(count, 'frame')}`;
+  return framing.mode === 'fit' && framing.zoom === 1 ? `Fit zoom ${zoom}` : `${zoom}, no edge`;
+}
+
 function useProgress(): Record<Station, Progress> {
   const { document, tracks } = useShot((s) => s.state);
   const { info, steady, clip, tracking, doubts } = useBench();
-  const { range, framing } = document;
+  const { range, goal } = document;
+  const goalName = goal.keys.length > 0 ? `${plural(goal.keys.length, 'keyframe')}` : GOALS[goal.goal];
   const wanted = range.to - range.from + 1;
   const longest = Math.max(0, ...document.spots.map((s) => (tracks[s.id] ? countSamples(tracks[s.id]) : 0)));
   const several = document.spots.filter((s) => s.used).length > 1;
@@ -108,19 +129,12 @@ function useProgress(): Record<Station, Progress> {
       done: tracked && steady !== null,
       text:
         tracked && steady
-          ? `${pixels(steady.measure.after).replace(' px', '')} left of ${pixels(steady.measure.before).replace(' ', '\u00a0')}`
-          : 'Still',
+          ? `${goalName}, ${pixels(steady.measure.after).replace(' px', '')} left of ${pixels(steady.measure.before).replace(' ', '\u00a0')}`
+          : goalName,
     },
     frame: {
-      done: tracked && steady !== null && edges === 0,
-      text:
-        !tracked || !steady
-          ? 'Fit zoom'
-          : framing.mode === 'fit'
-            ? `Fit zoom ${percent(steady.fit.zoom)}`
-            : edges > 0
-              ? `Edge on ${plural(edges, 'frame')}`
-              : `${percent(steady.framing.zoom)}, no edge`,
+      done: tracked && steady !== null && (edges === 0 || document.edges.mode !== 'colour'),
+      text: tracked && steady ? zoomText(steady, document) : 'Fit zoom',
     },
     render: {
       done: finished > 0 && !running,

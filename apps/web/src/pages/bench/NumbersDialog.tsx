@@ -61,12 +61,17 @@ export function NumbersDialog() {
   const first = Math.max(0, Math.min(rows.length - SHOWN, frame - range.from - SHOWN / 2));
   const { x, y } = steady.motion.pivot;
   return (
-    <dialog open className="modal" aria-label="Motion and correction" onKeyDown={(e) => e.key === 'Escape' && close()}>
+    <dialog
+      open
+      className="modal"
+      aria-label="Motion and correction"
+      onKeyDown={(e) => e.key === 'Escape' && close()}
+    >
       <div className="modal-box flex max-h-[86vh] max-w-5xl flex-col bg-base-200 p-4">
         <h2 className="font-semibold">Motion and correction</h2>
         <p className="quiet mb-2 text-xs">
-          Measured about ({x.toFixed(1)}, {y.toFixed(1)}) px of the reference frame, and beside it what is applied.
-          Rotation is positive clockwise.
+          Measured about ({x.toFixed(1)}, {y.toFixed(1)}) px of the reference frame, and beside it what is
+          applied. Rotation is positive clockwise.
         </p>
         <div className="min-h-0 grow overflow-auto">
           <table className="num w-full text-right text-xs">
@@ -99,7 +104,8 @@ export function NumbersDialog() {
         <div className="mt-3 flex items-center justify-end gap-2">
           {rows.length > SHOWN && (
             <span className="quiet grow text-xs">
-              Rows {rows[first][0]} to {rows[Math.min(rows.length, first + SHOWN) - 1][0]} of {rows.length}; all are copied.
+              Rows {rows[first][0]} to {rows[Math.min(rows.length, first + SHOWN) - 1][0]} of {rows.length};
+              all are copied.
             </span>
           )}
           <button type="button" className="btn btn-sm" onClick={() => void copy()}>

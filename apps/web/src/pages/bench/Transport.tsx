@@ -16,9 +16,19 @@ import { LAYOUTS, setBench, useBench, type Layout } from '../../state/bench';
 import { useShot } from '../../state/shot';
 import type { Action } from './keys';
 
+/** What shows a layout at once; the others come by turns. */
+const LAYOUT_KEYS: Partial<Record<Layout, string>> = {
+  blink: 'blink',
+  difference: 'difference',
+  onion: 'onion',
+};
+
 const LAYOUT_NAMES: Record<Layout, string> = {
   both: 'Both',
   wipe: 'Wipe',
+  blink: 'Blink',
+  difference: 'Difference',
+  onion: 'Onion',
   source: 'Source',
   steadied: 'Steadied',
 };
@@ -35,7 +45,7 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
   );
   return (
     <div
-      className="rule flex h-9 items-center gap-1 border-t bg-base-200 px-2"
+      className="rule @container flex h-9 items-center gap-1 border-t bg-base-200 px-2"
       role="toolbar"
       aria-label="Transport"
     >
@@ -45,29 +55,49 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
       {button('next', <StepForward size={15} />)}
       {button('last', <ArrowRightToLine size={15} />)}
       {button('to-ref', <Flag size={14} />)}
-      <span className="num ml-2 w-[92px]" aria-label="Time code">
+      <span className="num ml-1.5 w-[84px]" aria-label="Time code">
         {timeCode(times[frame] ?? 0, info.fps)}
       </span>
-      <span className="num quiet w-[110px]" aria-label="Frame">
+      <span className="num quiet w-[88px] whitespace-nowrap" aria-label="Frame">
         {String(frame).padStart(String(info.frames - 1).length, '\u2007')} of {info.frames - 1}
       </span>
       <span className="grow" />
       {button('undo', <Undo2 size={15} />, pastStates.length === 0)}
       {button('redo', <Redo2 size={15} />, futureStates.length === 0)}
-      <div className="join ml-2" role="group" aria-label={`Compare (${act('compare').shown})`}>
+      <div
+        className="join ml-1.5 hidden @min-[770px]:flex"
+        role="group"
+        aria-label={`Compare (${act('compare').shown})`}
+      >
         {LAYOUTS.map((l) => (
           <button
             key={l}
             type="button"
             aria-pressed={layout === l}
-            title={`${LAYOUT_NAMES[l]} (${act('compare').shown})`}
-            className={`btn btn-xs join-item ${layout === l ? 'btn-primary' : ''}`}
+            title={`${LAYOUT_NAMES[l]} (${act(LAYOUT_KEYS[l] ?? 'compare').shown})`}
+            className={`btn btn-xs join-item px-1.5 ${layout === l ? 'btn-primary' : ''}`}
             onClick={() => setBench({ layout: l })}
           >
             {LAYOUT_NAMES[l]}
           </button>
         ))}
       </div>
+      <select
+        className="select select-xs ml-1.5 w-28 @min-[770px]:hidden"
+        aria-label="Compare"
+        title={`Compare (${act('compare').shown})`}
+        value={layout}
+        onChange={(e) => {
+          setBench({ layout: e.target.value as Layout });
+          e.target.blur();
+        }}
+      >
+        {LAYOUTS.map((l) => (
+          <option key={l} value={l}>
+            {LAYOUT_NAMES[l]}
+          </option>
+        ))}
+      </select>
     </div>
   );
 }

@@ -43,8 +43,8 @@ export function FramePanel() {
             />
             {!fits && (
               <p className="text-xs text-error">
-                ▲ No zoom hides the edges: on frame {steady.fit.frame} the middle of the frame lies outside the
-                picture. Shift less, or take less out.
+                ▲ No zoom hides the edges: on frame {steady.fit.frame} the middle of the frame lies outside
+                the picture. Shift less, or take less out.
               </p>
             )}
           </>
@@ -126,7 +126,12 @@ function Edges() {
   const most = Math.max(0, ...unseen.map((u) => u.share));
   return (
     <Section title="Edges">
-      <Choice label="Beyond the picture" value={edges.mode} options={EDGES} onChange={(mode) => setEdges({ mode })} />
+      <Choice
+        label="Beyond the picture"
+        value={edges.mode}
+        options={EDGES}
+        onChange={(mode) => setEdges({ mode })}
+      />
       {(edges.mode === 'colour' || edges.mode === 'borrowed') && (
         <label className="flex items-center gap-2">
           <span className="grow">{edges.mode === 'borrowed' ? 'Where nothing was ever seen' : 'Colour'}</span>
@@ -138,7 +143,9 @@ function Edges() {
           />
         </label>
       )}
-      {edges.mode === 'transparent' && <Hint>The file is then QuickTime with alpha (ProRes 4444), not MP4.</Hint>}
+      {edges.mode === 'transparent' && (
+        <Hint>The file is then QuickTime with alpha (ProRes 4444), not MP4.</Hint>
+      )}
       {steady &&
         (steady.edgeFrames.length === 0 ? (
           <p className="text-xs">
@@ -149,7 +156,9 @@ function Edges() {
           <>
             <p className={`text-xs ${edges.mode === 'colour' ? 'text-error' : ''}`}>
               {edges.mode === 'colour' && '▲ '}An edge shows on {plural(steady.edgeFrames.length, 'frame')}
-              {edges.mode === 'colour' || edges.mode === 'transparent' ? '.' : `, and is ${EDGES[edges.mode]}.`}
+              {edges.mode === 'colour' || edges.mode === 'transparent'
+                ? '.'
+                : `, and is ${EDGES[edges.mode]}.`}
             </p>
             {edges.mode === 'borrowed' && (
               <p className={`text-xs ${unseen.length > 0 ? 'text-warning' : ''}`}>
@@ -158,7 +167,12 @@ function Edges() {
                   : `▲ On ${plural(unseen.length, 'frame')} up to ${(most * 100).toFixed(1)} % of the picture was never seen.`}
               </p>
             )}
-            <button type="button" className="btn btn-xs" title="Next worst frame (Shift E)" onClick={nextWorstFrame}>
+            <button
+              type="button"
+              className="btn btn-xs"
+              title="Next worst frame (Shift E)"
+              onClick={nextWorstFrame}
+            >
               The next worst
             </button>
           </>

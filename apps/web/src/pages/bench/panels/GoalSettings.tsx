@@ -71,7 +71,14 @@ export function CalmSettings() {
   const { smoothing } = calm;
   const apart = new Set(Object.values(smoothing)).size > 1;
   const [each, setEach] = useState(apart);
-  const slider = { unit: 's', min: 0, max: SLIDER_SECONDS, most: LIMITS.smoothing[1], step: 0.05, decimals: 2 };
+  const slider = {
+    unit: 's',
+    min: 0,
+    max: SLIDER_SECONDS,
+    most: LIMITS.smoothing[1],
+    step: 0.05,
+    decimals: 2,
+  };
   return (
     <>
       <Choice
@@ -168,8 +175,18 @@ export function LockSettings() {
           onChange={(v) => setSmoothing(v)}
         />
       )}
-      <NumberField label="Eases in" value={lock.easeIn} {...seconds} onChange={(easeIn) => setLock({ easeIn })} />
-      <NumberField label="Eases out" value={lock.easeOut} {...seconds} onChange={(easeOut) => setLock({ easeOut })} />
+      <NumberField
+        label="Eases in"
+        value={lock.easeIn}
+        {...seconds}
+        onChange={(easeIn) => setLock({ easeIn })}
+      />
+      <NumberField
+        label="Eases out"
+        value={lock.easeOut}
+        {...seconds}
+        onChange={(easeOut) => setLock({ easeOut })}
+      />
     </>
   );
 }

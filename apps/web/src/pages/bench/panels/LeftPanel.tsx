@@ -9,7 +9,12 @@ import { useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Hint } from './Section';
 
-const PARTS: readonly { readonly key: Part; readonly name: string; readonly unit: string; readonly times: number }[] = [
+const PARTS: readonly {
+  readonly key: Part;
+  readonly name: string;
+  readonly unit: string;
+  readonly times: number;
+}[] = [
   { key: 'x', name: 'Across', unit: 'px', times: 1 },
   { key: 'y', name: 'Up-down', unit: 'px', times: 1 },
   { key: 'rotation', name: 'Rotation', unit: '°', times: 180 / Math.PI },
@@ -99,7 +104,11 @@ function sum(a: SimilarityParts, b: SimilarityParts): SimilarityParts {
 }
 
 /** RMS of what is shake: against the mean, or with Calm against the course smoothed as it is set. */
-function shakeOf(course: readonly SimilarityParts[], goal: ShotDocument['goal'], fps: number): SimilarityParts {
+function shakeOf(
+  course: readonly SimilarityParts[],
+  goal: ShotDocument['goal'],
+  fps: number,
+): SimilarityParts {
   if (goal.goal !== 'calm') return partsRms(course);
   const smooth = (key: Part, seconds: number) =>
     smoothGaussian(
@@ -158,7 +167,9 @@ function SpectrumChart({
       if (Math.abs(shot.frequencies[k] - f) < Math.abs(shot.frequencies[best] - f)) best = k;
     return best;
   };
-  const ticks = [0.1, 0.3, 1, 3, 10, 30].filter((f) => f >= shot.frequencies[0] && f <= shot.frequencies[n - 1]);
+  const ticks = [0.1, 0.3, 1, 3, 10, 30].filter(
+    (f) => f >= shot.frequencies[0] && f <= shot.frequencies[n - 1],
+  );
   const levels = scaleLinear([0, 4], [Math.log10(most / 1e4), Math.log10(most)]);
   return (
     <figure>
@@ -176,7 +187,14 @@ function SpectrumChart({
         {ticks.map((f) => (
           <g key={f}>
             <line x1={x(f)} x2={x(f)} y1={4} y2={HEIGHT - BOTTOM} stroke="var(--color-base-300)" />
-            <text x={x(f)} y={HEIGHT - 4} fontSize={9} textAnchor="middle" className="num" fill="currentColor">
+            <text
+              x={x(f)}
+              y={HEIGHT - 4}
+              fontSize={9}
+              textAnchor="middle"
+              className="num"
+              fill="currentColor"
+            >
               {f}
             </text>
           </g>
@@ -184,7 +202,15 @@ function SpectrumChart({
         {[1, 2, 3, 4].map((k) => {
           const value = 10 ** levels(k);
           return (
-            <text key={k} x={LEFT - 4} y={y(value) + 3} fontSize={9} textAnchor="end" className="num" fill="currentColor">
+            <text
+              key={k}
+              x={LEFT - 4}
+              y={y(value) + 3}
+              fontSize={9}
+              textAnchor="end"
+              className="num"
+              fill="currentColor"
+            >
               {value >= 10 ? value.toFixed(0) : value.toPrecision(1)}
             </text>
           );

@@ -8,7 +8,11 @@ import { edit, useShot } from '../../../state/shot';
 import { Hint, Section } from './Section';
 
 const GOALS: Record<Goal, string> = { still: 'Still', calm: 'Calm', lock: 'Lock' };
-const EASINGS: Record<Easing, string> = { smooth: 'eases over', linear: 'goes straight', hold: 'holds, then jumps' };
+const EASINGS: Record<Easing, string> = {
+  smooth: 'eases over',
+  linear: 'goes straight',
+  hold: 'holds, then jumps',
+};
 
 /** Keyframes of goal and amounts. */
 export function OverTime() {
@@ -17,7 +21,12 @@ export function OverTime() {
   const here = keys.some((k) => k.frame === frame);
   return (
     <Section title="Over time">
-      <button type="button" className="btn btn-sm w-full" title="Keyframe here, or away with it (Shift W)" onClick={toggleGoalKey}>
+      <button
+        type="button"
+        className="btn btn-sm w-full"
+        title="Keyframe here, or away with it (Shift W)"
+        onClick={toggleGoalKey}
+      >
         {here ? 'Remove the keyframe here' : 'Keyframe here'}
       </button>
       {keys.length === 0 ? (
@@ -25,7 +34,10 @@ export function OverTime() {
       ) : (
         <ul className="text-xs" aria-label="Keyframes">
           {keys.map((key, i) => (
-            <li key={key.frame} className={`flex items-center gap-1 ${key.frame === frame ? 'bg-base-300' : ''}`}>
+            <li
+              key={key.frame}
+              className={`flex items-center gap-1 ${key.frame === frame ? 'bg-base-300' : ''}`}
+            >
               <button type="button" className="num w-10 px-1 text-right" onClick={() => goTo(key.frame)}>
                 {key.frame}
               </button>

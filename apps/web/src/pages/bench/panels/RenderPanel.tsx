@@ -1,6 +1,7 @@
 import { Download, Play, Square, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { mostZoom } from '@lurn/core';
 import { changeDocument, soundIsCopied, type RenderSummary } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { api, messageOf, renderUrl } from '../../../lib/api';
@@ -18,7 +19,9 @@ const QUALITIES = [
 
 export function RenderPanel({ saver }: { readonly saver: Saver }) {
   const { clip, steady, info, times } = useBench();
-  const { crf, range } = useShot((s) => s.state.document);
+  const { range, edges, framing } = useShot((s) => s.state.document);
+  const { width, height } = framing.delivery ?? info;
+  const transparent = edges.mode === 'transparent';
   const [ordering, setOrdering] = useState(false);
   const [playing, setPlaying] = useState<string | null>(null);
   const frames = range.to - range.from + 1;
@@ -36,27 +39,19 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
   return (
     <>
       <Section title="Render">
-        <div className="grid gap-1" role="radiogroup" aria-label="Quality">
-          {QUALITIES.map(([value, name, use]) => (
-            <label key={value} className="flex cursor-pointer items-baseline gap-2">
-              <input
-                type="radio"
-                name="quality"
-                className="radio radio-xs translate-y-0.5"
-                checked={crf === value}
-                onChange={() => edit((s) => changeDocument(s, { crf: value }))}
-              />
-              <span className="w-14 shrink-0">{name}</span>
-              <span className="quiet text-xs">{use}</span>
-            </label>
-          ))}
-        </div>
+        {!transparent && <Quality />}
         <Reading
           label="Frames"
           value={`${range.from} to ${range.to} (${seconds(frames === info.frames ? info.duration : (times[range.to] ?? 0) - (times[range.from] ?? 0) + 1 / info.fps)})`}
         />
-        <Reading label="Zoom" value={percent(steady?.framing.zoom ?? 1, 2)} />
-        <Reading label="File" value={`MP4, H.264, ${info.width & ~1} × ${info.height & ~1}`} />
+        <Reading
+          label="Zoom at most"
+          value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
+        />
+        <Reading
+          label="File"
+          value={`${transparent ? 'MOV, ProRes 4444 + alpha' : 'MP4, H.264'}, ${width & ~1} × ${height & ~1}`}
+        />
         <Reading
           label="Sound"
           value={
@@ -67,7 +62,7 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
                 : `${info.audio.codec}, as AAC`
           }
         />
-        {steady && steady.edgeFrames.length > 0 && (
+        {steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (
           <p className="text-xs text-error">
             ▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. Station 5 has the fit zoom.
           </p>
@@ -116,6 +111,27 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
         </dialog>
       )}
     </>
+  );
+}
+
+function Quality() {
+  const crf = useShot((s) => s.state.document.crf);
+  return (
+    <div className="grid gap-1" role="radiogroup" aria-label="Quality">
+      {QUALITIES.map(([value, name, use]) => (
+        <label key={value} className="flex cursor-pointer items-baseline gap-2">
+          <input
+            type="radio"
+            name="quality"
+            className="radio radio-xs translate-y-0.5"
+            checked={crf === value}
+            onChange={() => edit((s) => changeDocument(s, { crf: value }))}
+          />
+          <span className="w-14 shrink-0">{name}</span>
+          <span className="quiet text-xs">{use}</span>
+        </label>
+      ))}
+    </div>
   );
 }
 

@@ -29,7 +29,10 @@ export function SolveTable() {
             <th className="pb-1 font-normal" title="What the spot is asked about">
               Tells
             </th>
-            <th className="pb-1 text-right font-normal" title="Distance from where the motion puts it, pixels RMS over the range">
+            <th
+              className="pb-1 text-right font-normal"
+              title="Distance from where the motion puts it, pixels RMS over the range"
+            >
               Resid.
             </th>
             <th className="pb-1 text-right font-normal" title="The same on this frame, in pixels">
@@ -88,7 +91,8 @@ export function SolveTable() {
         </tbody>
       </table>
       <Hint>
-        Residuals in pixels: how far a spot is from where the solved motion puts it. Two spots alone have none.
+        Residuals in pixels: how far a spot is from where the solved motion puts it. Two spots alone have
+        none.
       </Hint>
     </>
   );

@@ -30,7 +30,8 @@ export function TradeChart() {
   const word = (p: TradePoint) =>
     `${smoothing ? `${p.value} s` : `${Math.round(p.value * 100)} % of it`}: ${percent(p.zoom)}`;
   const pick = (p: TradePoint) => (smoothing ? setSmoothing(p.value) : edit((s) => scaled(s, p.value)));
-  const nearest = (px: number) => points.reduce((a, b) => (Math.abs(x(b.value) - px) < Math.abs(x(a.value) - px) ? b : a));
+  const nearest = (px: number) =>
+    points.reduce((a, b) => (Math.abs(x(b.value) - px) < Math.abs(x(a.value) - px) ? b : a));
   const at = points.reduce((a, b) => (Math.abs(b.value - now) < Math.abs(a.value - now) ? b : a));
   const onKeyDown = (e: KeyboardEvent) => {
     const step = e.key === 'ArrowRight' ? 1 : e.key === 'ArrowLeft' ? -1 : 0;
@@ -69,23 +70,56 @@ export function TradeChart() {
           </g>
         ))}
         {(smoothing ? [0, 0.25, 1, 2, 4, 8] : [0, 0.5, 1]).map((t) => (
-          <text key={t} x={x(t)} y={HEIGHT - 4} fontSize={9} textAnchor="middle" className="num" fill="currentColor">
+          <text
+            key={t}
+            x={x(t)}
+            y={HEIGHT - 4}
+            fontSize={9}
+            textAnchor="middle"
+            className="num"
+            fill="currentColor"
+          >
             {smoothing ? t : `${t * 100} %`}
           </text>
         ))}
         <path
-          d={line<TradePoint>((p) => x(p.value), (p) => y(p.zoom))(points) ?? ''}
+          d={
+            line<TradePoint>(
+              (p) => x(p.value),
+              (p) => y(p.zoom),
+            )(points) ?? ''
+          }
           fill="none"
           stroke="var(--color-primary)"
           strokeWidth={1.5}
         />
         {points.map((p) => (
-          <circle key={p.value} cx={x(p.value)} cy={y(p.zoom)} r={p === hover ? 4 : 2} fill="var(--color-primary)" />
+          <circle
+            key={p.value}
+            cx={x(p.value)}
+            cy={y(p.zoom)}
+            r={p === hover ? 4 : 2}
+            fill="var(--color-primary)"
+          />
         ))}
-        <line x1={x(Math.min(now, last))} x2={x(Math.min(now, last))} y1={6} y2={HEIGHT - BOTTOM} stroke="currentColor" strokeDasharray="3 2" />
+        <line
+          x1={x(Math.min(now, last))}
+          x2={x(Math.min(now, last))}
+          y1={6}
+          y2={HEIGHT - BOTTOM}
+          stroke="currentColor"
+          strokeDasharray="3 2"
+        />
       </svg>
       <figcaption className="num text-[11px]">
-        {hover ? word(hover) : <span className="quiet">{smoothing ? 'seconds of smoothing' : 'share of the present amounts'} across, fit zoom up; press to pick</span>}
+        {hover ? (
+          word(hover)
+        ) : (
+          <span className="quiet">
+            {smoothing ? 'seconds of smoothing' : 'share of the present amounts'} across, fit zoom up; press
+            to pick
+          </span>
+        )}
       </figcaption>
     </figure>
   );

@@ -1,107 +1,102 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo } from 'react';
-import type { Track } from '@lurn/core';
-import type { Spot } from '@lurn/model';
-import { spotColour } from '../../../lib/colours';
 import { useBench } from '../../../state/bench';
 import { CURVE, LABEL, RIGHT, type useScrub, type X } from './axis';
 
-/** Across, down and confidence of one spot along time, with what a change under consideration would do. */
-export function SpotCurves({
-  spot,
-  track,
-  changed,
-  x,
-  width,
-  scrub,
-}: {
-  readonly spot: Spot;
-  readonly track: Track;
-  readonly changed: Track | null;
+/** What all curves on the time axis share. */
+export interface OnAxis {
   readonly x: X;
   readonly width: number;
   readonly scrub: ReturnType<typeof useScrub>;
-}) {
-  const row = (label: string, key: 'x' | 'y' | 'confidence', unit: string, decimals: number) => {
-    const values = (t: Track) => Float64Array.from(t[key], (v, i) => (t.state[i] ? v : NaN));
-    const lines = [{ values: values(track), colour: spotColour(spot.colour), name: 'now' }];
-    if (changed && key !== 'confidence') {
-      lines.push({ values: values(changed), colour: 'var(--color-base-content)', name: 'tamed' });
-    }
-    const seen = [...lines[0].values].filter(Number.isFinite);
-    return (
-      <Curve
-        key={key}
-        label={`${spot.name}, ${label}`}
-        unit={unit}
-        x={x}
-        width={width}
-        scrub={scrub}
-        lines={lines}
-        from={track.start}
-        format={(v) => `${v.toFixed(decimals)}${unit && ` ${unit}`}`}
-        floor={key === 'confidence' ? 0 : Math.min(...seen)}
-        limit={key === 'confidence' ? 1 : undefined}
-      />
-    );
-  };
-  return (
-    <>
-      {row('across', 'x', 'px', 1)}
-      {row('down', 'y', 'px', 1)}
-      {row('confidence', 'confidence', '', 2)}
-    </>
-  );
+  /** The frame that the pointer is over: numbers are told for it, else for the playhead. */
+  readonly hover: number | null;
 }
 
-interface CurveProps {
+export interface CurveLine {
+  readonly values: ArrayLike<number>;
+  readonly colour: string;
+  /** Told beside its number; none for a curve that needs no name. */
+  readonly name?: string;
+  readonly dash?: string;
+  /** Has a scale of its own, with zero in the middle of the row: a small curve beside large ones. */
+  readonly apart?: boolean;
+}
+
+interface CurveProps extends OnAxis {
   readonly label: string;
-  readonly unit: string;
-  readonly x: X;
-  readonly width: number;
-  readonly scrub: ReturnType<typeof useScrub>;
-  readonly lines: readonly {
-    readonly values: Float64Array;
-    readonly colour: string;
-    readonly name: string;
-  }[];
+  readonly lines: readonly CurveLine[];
   /** Frame of the first value. */
   readonly from: number;
   readonly format: (value: number) => string;
-  readonly floor: number;
+  /** The lower end of the scale; it follows the values when it is left out. */
+  readonly floor?: number;
+  /** A value that is marked across, and always on the scale. */
   readonly limit?: number;
   readonly marks?: readonly number[];
+  readonly height?: number;
 }
 
-export function Curve({ label, x, width, scrub, lines, from, format, floor, limit, marks = [] }: CurveProps) {
-  const frame = useBench((s) => s.frame);
-  const top = Math.max(floor + 0.02, limit ?? -Infinity, ...lines.flatMap((l) => [maximum(l.values)]));
-  const y = scaleLinear([floor, top], [CURVE - 5, 5]).clamp(true);
+export function Curve(props: CurveProps) {
+  const {
+    label,
+    x,
+    width,
+    scrub,
+    hover,
+    lines,
+    from,
+    format,
+    floor,
+    limit,
+    marks = [],
+    height = CURVE,
+  } = props;
+  const playhead = useBench((s) => s.frame);
+  const frame = hover ?? playhead;
+  const scales = useMemo(() => {
+    const shared = extent(lines.filter((l) => !l.apart));
+    const low = floor ?? shared.low;
+    const y = scaleLinear(
+      [low, Math.max(low + 0.02, limit ?? -Infinity, shared.high)],
+      [height - 5, 5],
+    ).clamp(true);
+    const own = extent(lines.filter((l) => l.apart));
+    const reach = Math.max(1e-6, Math.abs(own.low), Math.abs(own.high));
+    return { y, apart: scaleLinear([-reach, reach], [height - 5, 5]) };
+  }, [lines, floor, limit, height]);
   const paths = useMemo(
     () =>
-      lines.map((l) =>
-        line<number>()
+      lines.map((l) => {
+        const y = l.apart ? scales.apart : scales.y;
+        return line<number>()
           .defined((i) => Number.isFinite(l.values[i]))
           .x((i) => x(from + i))
-          .y((i) => y(l.values[i]))(Array.from(l.values, (_, i) => i)),
-      ),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the scales follow from these
-    [lines, from, x, top, floor],
+          .y((i) => y(l.values[i]))(Array.from(l.values, (_, i) => i));
+      }),
+    [lines, from, x, scales],
   );
   return (
-    <div className="rule flex border-t" style={{ height: CURVE }}>
-      <div className="shrink-0 overflow-hidden px-2 pt-1 text-[11px] leading-[14px]" style={{ width: LABEL }}>
-        {label}
-        {lines.map((l) => (
-          <span key={l.name} className="num block" style={{ color: l.colour }}>
+    <div className="rule flex border-t" style={{ height }}>
+      <div
+        className="shrink-0 overflow-hidden px-2 pt-0.5 text-[11px] leading-[14px]"
+        style={{ width: LABEL }}
+      >
+        <span className="block truncate">{label}</span>
+        {lines.map((l, i) => (
+          <span
+            key={i}
+            className="num flex justify-between gap-1 whitespace-nowrap"
+            style={{ color: l.colour }}
+          >
+            <span className="truncate font-sans">{l.name}</span>
             {Number.isFinite(l.values[frame - from]) ? format(l.values[frame - from]) : '–'}
           </span>
         ))}
       </div>
       <svg
         width={width + RIGHT}
-        height={CURVE}
+        height={height}
         {...scrub}
         className="cursor-pointer overflow-hidden"
         role="img"
@@ -111,19 +106,29 @@ export function Curve({ label, x, width, scrub, lines, from, format, floor, limi
           <line
             x1={0}
             x2={width}
-            y1={y(limit)}
-            y2={y(limit)}
+            y1={scales.y(limit)}
+            y2={scales.y(limit)}
             stroke="var(--color-primary)"
             strokeDasharray="5 4"
           />
         )}
+        {lines.some((l) => l.apart) && (
+          <line x1={0} x2={width} y1={height / 2} y2={height / 2} stroke="var(--color-base-300)" />
+        )}
         {paths.map((d, i) => (
-          <path key={i} d={d ?? ''} fill="none" stroke={lines[i].colour} strokeWidth={1.3} />
+          <path
+            key={i}
+            d={d ?? ''}
+            fill="none"
+            stroke={lines[i].colour}
+            strokeWidth={1.3}
+            strokeDasharray={lines[i].dash}
+          />
         ))}
         {marks.map((f) => (
           <path
             key={f}
-            d={`M${x(f)} 3v${CURVE - 6}`}
+            d={`M${x(f)} 3v${height - 6}`}
             stroke="var(--color-error)"
             strokeWidth={Math.max(1.5, x(1) - x(0) - 0.5)}
             strokeDasharray="2 1.5"
@@ -137,8 +142,16 @@ export function Curve({ label, x, width, scrub, lines, from, format, floor, limi
   );
 }
 
-function maximum(values: Float64Array): number {
-  let most = -Infinity;
-  for (const v of values) if (Number.isFinite(v) && v > most) most = v;
-  return most;
+function extent(lines: readonly CurveLine[]): { low: number; high: number } {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const { values } of lines) {
+    for (let i = 0; i < values.length; i++) {
+      const v = values[i];
+      if (!Number.isFinite(v)) continue;
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
+  }
+  return low <= high ? { low, high } : { low: 0, high: 1 };
 }

@@ -15,3 +15,24 @@ export function Playhead({ x, height }: { readonly x: X; readonly height: number
     </div>
   );
 }
+
+/** Where the pointer is on the time axis. */
+export function HoverLine({
+  at,
+  frame,
+  height,
+}: {
+  readonly at: number;
+  readonly frame: number;
+  readonly height: number;
+}) {
+  return (
+    <div
+      className="pointer-events-none absolute top-0 z-10 border-l border-dashed border-base-content/50"
+      style={{ height, transform: `translateX(${at}px)` }}
+      aria-hidden="true"
+    >
+      <span className="num sticky top-[9px] ml-1 bg-base-200/90 px-0.5 text-[10px]">{frame}</span>
+    </div>
+  );
+}

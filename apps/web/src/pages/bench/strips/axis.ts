@@ -6,9 +6,11 @@ import { bench, goTo, setBench, useBench } from '../../../state/bench';
 export type X = ReturnType<typeof scaleLinear<number, number>>;
 
 /** Sizes of the strips, in pixels. */
-export const LABEL = 108;
+export const LABEL = 124;
 export const RIBBON = 18;
 export const CURVE = 50;
+export const MOTION = 64;
+export const LANE = 18;
 export const RULER = 26;
 export const RIGHT = 10;
 

@@ -14,11 +14,11 @@ import {
   type Steady,
 } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
-import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../lib/view';
-import { bench, setBench, useBench } from '../../state/bench';
-import { shotDocument, useShot } from '../../state/shot';
-import type { PictureApi, View, ViewPane } from '../../workers/picture.worker';
-import { magnifierPanes } from './magnifier';
+import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../../lib/view';
+import { bench, setBench, useBench } from '../../../state/bench';
+import { shotDocument, useShot } from '../../../state/shot';
+import type { PictureApi, View, ViewPane } from '../../../workers/picture.worker';
+import { magnifierPanes } from './magnifier-panes';
 
 /** A picture that takes longer to draw exactly is drafted first. */
 const SLOW_MS = 30;
@@ -41,7 +41,7 @@ export function usePicture(
     canvas.setAttribute('aria-hidden', 'true');
     element.prepend(canvas);
     const offscreen = canvas.transferControlToOffscreen();
-    const worker = new Worker(new URL('../../workers/picture.worker.ts', import.meta.url), {
+    const worker = new Worker(new URL('../../../workers/picture.worker.ts', import.meta.url), {
       type: 'module',
     });
     const api = Comlink.wrap<PictureApi>(worker);
@@ -152,7 +152,11 @@ function viewOf({ width, height }: { width: number; height: number }, draft: boo
       quality: draft ? ('linear' as const) : close && !steadied ? ('nearest' as const) : ('cubic' as const),
     };
     if (!steadied) {
-      const whole = { toFrame: toPicture, frameSize: [info.width, info.height] as const, toSource: toPicture };
+      const whole = {
+        toFrame: toPicture,
+        frameSize: [info.width, info.height] as const,
+        toSource: toPicture,
+      };
       return { ...place, ...whole, edges: null, over: null };
     }
     return { ...place, ...steadiedPane(steady, frame, toPicture) };
@@ -213,13 +217,18 @@ function steadiedPane(
   };
 }
 
-let known: { readonly plan: Steady; readonly from: number; readonly to: number; readonly frames: Map<number, BorrowPlan> } | null =
-  null;
+let known: {
+  readonly plan: Steady;
+  readonly from: number;
+  readonly to: number;
+  readonly frames: Map<number, BorrowPlan>;
+} | null = null;
 
 /** From which frames a frame borrows; worked out once for a plan. */
 function borrowed(plan: Steady, frame: number): BorrowPlan {
   const { from, to } = shotDocument().range;
-  if (known?.plan !== plan || known.from !== from || known.to !== to) known = { plan, from, to, frames: new Map() };
+  if (known?.plan !== plan || known.from !== from || known.to !== to)
+    known = { plan, from, to, frames: new Map() };
   let found = known.frames.get(frame);
   if (!found) known.frames.set(frame, (found = borrowFor(plan, frame, from, to)));
   return found;

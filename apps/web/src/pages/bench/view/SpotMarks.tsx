@@ -1,6 +1,6 @@
 import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
 import type { Spot } from '@lurn/model';
-import { spotColour } from '../../lib/colours';
+import { spotColour } from '../../../lib/colours';
 
 interface MarkProps {
   readonly spot: Spot;
@@ -12,6 +12,8 @@ interface MarkProps {
   /** Where the patch lies, when the path has carried on with another feature. */
   readonly patchPlace?: Point | null;
   readonly grip?: Grip;
+  /** How far the sample lies from where the motion puts it, in pixels; NaN where that is not known. */
+  readonly residual?: number;
   /** Handles and hit areas, for the pane in which spots are worked on. */
   readonly handles: boolean;
 }
@@ -44,7 +46,17 @@ function Stroke({
 }
 
 /** A spot on the picture: a patch with open corners, ticks that leave the middle free, and its short name. */
-export function SpotMark({ spot, track, frame, toPane, patchPlace, grip, selected, handles }: MarkProps) {
+export function SpotMark({
+  spot,
+  track,
+  frame,
+  toPane,
+  patchPlace,
+  grip,
+  residual,
+  selected,
+  handles,
+}: MarkProps) {
   const sample = sampleAt(track, frame);
   if (!sample) return null;
   const path = apply(toPane, sample.x, sample.y);
@@ -110,6 +122,9 @@ export function SpotMark({ spot, track, frame, toPane, patchPlace, grip, selecte
         {spot.name}
         {sample.state === 'pinned' ? ' ◆' : sample.state === 'tracked' ? '' : ` ${sample.state}`}
       </text>
+      {residual !== undefined && Number.isFinite(residual) && (
+        <Residual value={residual} x={x} y={y} textX={x + w + 4} textY={y - h + 18} />
+      )}
       {handles && (
         <>
           <rect
@@ -130,6 +145,52 @@ export function SpotMark({ spot, track, frame, toPane, patchPlace, grip, selecte
           )}
         </>
       )}
+    </g>
+  );
+}
+
+/** From these many pixels a residual is doubtful, and lost. */
+const DOUBTFUL = 0.75;
+const LOST = 3;
+
+/** How far a spot is off its place: a number, and a disc that grows with it, its colour never alone. */
+function Residual({
+  value,
+  x,
+  y,
+  textX,
+  textY,
+}: {
+  readonly value: number;
+  readonly x: number;
+  readonly y: number;
+  readonly textX: number;
+  readonly textY: number;
+}) {
+  const colour =
+    value >= LOST
+      ? 'var(--color-error)'
+      : value >= DOUBTFUL
+        ? 'var(--color-warning)'
+        : 'var(--color-primary)';
+  const r = Math.min(26, 4 + 5 * Math.sqrt(value));
+  return (
+    <g pointerEvents="none" data-residual={value.toFixed(2)}>
+      <circle cx={x} cy={y} r={r} fill={colour} fillOpacity={0.25} stroke={colour} strokeWidth={1.5} />
+      <text
+        x={textX}
+        y={textY}
+        className="num select-none"
+        fontSize={11}
+        fill={colour}
+        stroke="#000"
+        strokeOpacity={0.85}
+        strokeWidth={2.5}
+        paintOrder="stroke"
+      >
+        {value >= LOST ? '▲▲ ' : value >= DOUBTFUL ? '▲ ' : ''}
+        {value.toFixed(2)} px off
+      </text>
     </g>
   );
 }

@@ -1,7 +1,7 @@
 import { chain, scaling, translation, type Matrix3 } from '@lurn/core';
-import { layOut } from '../../lib/view';
-import { bench, type BenchState } from '../../state/bench';
-import { shotDocument } from '../../state/shot';
+import { layOut } from '../../../lib/view';
+import { bench, type BenchState } from '../../../state/bench';
+import { shotDocument } from '../../../state/shot';
 
 export interface Inset {
   readonly name: 'patch' | 'reach';

@@ -1,16 +1,18 @@
-import { sampleAt, type Point } from '@lurn/core';
+import { apply, framingIn, invert, lockPlace, sampleAt, type Point } from '@lurn/core';
 import { clampSize, type Spot } from '@lurn/model';
-import { panBy, type PaneRect } from '../../lib/view';
-import { pinSpot, placeSpot, reshape } from '../../state/acts';
-import { bench, goTo, setBench } from '../../state/bench';
-import { carryOnAt, patchAt, pinPatch } from '../../state/repairs';
-import { beginGesture, endGesture, shotState } from '../../state/shot';
+import { panBy, type PaneRect } from '../../../lib/view';
+import { pinSpot, placeSpot, reshape } from '../../../state/acts';
+import { setLock } from '../../../state/aims';
+import { bench, goTo, setBench, useBench } from '../../../state/bench';
+import { carryOnAt, patchAt, pinPatch } from '../../../state/repairs';
+import { beginGesture, endGesture, shotDocument, shotState } from '../../../state/shot';
 
 /** What the pointer is over when it goes down. */
 export type Target =
   | { readonly kind: 'empty' }
   | { readonly kind: 'spot'; readonly id: string }
-  | { readonly kind: 'patch' | 'reach'; readonly id: string };
+  | { readonly kind: 'patch' | 'reach'; readonly id: string }
+  | { readonly kind: 'crosshair' | 'lock' };
 
 export interface PointerAt {
   /** In picture pixels of the pane that it went down in. */
@@ -29,6 +31,8 @@ export interface PointerState {
 export function press(target: Target, at: PointerAt, pane: PaneRect, wantsPan: boolean): PointerState {
   const mayPlace =
     pane.kind === 'source' && ['spots', 'track', 'repair'].includes(bench().station) && !bench().tracking;
+  if (target.kind === 'crosshair') return movingCrosshair(at);
+  if (target.kind === 'lock') return movingSubject(at);
   if (wantsPan || pane.kind === 'steadied') return panning(at, pane);
   const { tool } = bench();
   if (tool?.kind === 'rectangle') return drawing(at);
@@ -138,6 +142,54 @@ function resizing(id: string, kind: 'patch' | 'reach'): PointerState {
     end() {
       endGesture();
       setBench({ magnifier: null });
+    },
+  };
+}
+
+function movingCrosshair(at: PointerAt): PointerState {
+  const from = bench().crosshair ?? at.picture;
+  return {
+    move({ picture }) {
+      setBench({ crosshair: { x: from.x + picture.x - at.picture.x, y: from.y + picture.y - at.picture.y } });
+    },
+    end: () => undefined,
+  };
+}
+
+/** How far the ring may lie from the pointer before it is put right, in picture pixels. */
+const NEAR = 0.25;
+
+/**
+ * Drags the place in which the subject is held. The zoom that fits changes with it, and with the zoom the picture under
+ * the pointer: the place follows until it is seen where the pointer is.
+ */
+function movingSubject(at: PointerAt): PointerState {
+  const { steady } = bench();
+  if (!steady) return { move: () => undefined, end: () => undefined };
+  const place = lockPlace(steady.motion, shotDocument().goal.lock, steady.size);
+  const seen = apply(framingIn(steady, bench().shown), place.x, place.y);
+  let goal = seen;
+  beginGesture();
+  const aim = () => {
+    const plan = bench().steady;
+    if (!plan) return;
+    const framing = framingIn(plan, bench().shown);
+    const now = lockPlace(plan.motion, shotDocument().goal.lock, plan.size);
+    const shown = apply(framing, now.x, now.y);
+    if (Math.hypot(shown.x - goal.x, shown.y - goal.y) < NEAR) return;
+    setLock({ place: 'given', ...apply(invert(framing), goal.x, goal.y) });
+  };
+  const forget = useBench.subscribe((now, before) => {
+    if (now.steady !== before.steady) aim();
+  });
+  return {
+    move({ picture }) {
+      goal = { x: seen.x + picture.x - at.picture.x, y: seen.y + picture.y - at.picture.y };
+      aim();
+    },
+    end() {
+      forget();
+      endGesture();
     },
   };
 }

@@ -1,0 +1,92 @@
+import type { PointerEvent } from 'react';
+import type { Goal } from '@lurn/core';
+import { moveGoalKey } from '@lurn/model';
+import { goTo, useBench } from '../../../state/bench';
+import { beginGesture, edit, endGesture, shotDocument, useShot } from '../../../state/shot';
+import { LABEL, LANE, RIGHT, type X } from './axis';
+
+const NAMES: Record<Goal, string> = { still: 'Still', calm: 'Calm', lock: 'Lock' };
+const MIDDLE = LANE / 2;
+
+/** The keyframes of goal and amounts along time: drawn as they pass into each other, dragged from frame to frame. */
+export function KeyLane({
+  x,
+  width,
+  frameAt,
+}: {
+  readonly x: X;
+  readonly width: number;
+  readonly frameAt: (clientX: number) => number;
+}) {
+  const frame = useBench((s) => s.frame);
+  const { keys } = useShot((s) => s.state.document.goal);
+  const drag = (index: number) => ({
+    onPointerDown: (e: PointerEvent<Element>) => {
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      beginGesture();
+      goTo(keys[index].frame);
+    },
+    onPointerMove: (e: PointerEvent<Element>) => {
+      if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+      const now = shotDocument().goal.keys;
+      const low = (now[index - 1]?.frame ?? -1) + 1;
+      const high = (now[index + 1]?.frame ?? Math.round(x.domain()[1]) + 1) - 1;
+      const to = Math.min(high, Math.max(low, Math.round(frameAt(e.clientX))));
+      edit((s) => moveGoalKey(s, now[index].frame, to));
+      goTo(to);
+    },
+    onPointerUp: endGesture,
+    onPointerCancel: endGesture,
+  });
+  return (
+    <div className="rule flex border-b" style={{ height: LANE }}>
+      <div className="shrink-0 truncate px-2 text-xs" style={{ width: LABEL }}>
+        Keyframes
+      </div>
+      <svg
+        width={width + RIGHT}
+        height={LANE}
+        className="overflow-hidden"
+        role="img"
+        aria-label={`Keyframes on frames ${keys.map((k) => k.frame).join(', ')}`}
+      >
+        {keys.map((key, i) => {
+          const next = keys[i + 1];
+          const [from, to] = [x(key.frame), next ? x(next.frame) : width + RIGHT];
+          return (
+            <g key={i}>
+              <path
+                d={`M${from} ${MIDDLE}H${to}`}
+                stroke="var(--color-primary)"
+                strokeWidth={next && key.easing !== 'hold' ? 1.2 : 3}
+                strokeDasharray={next && key.easing === 'smooth' ? '4 3' : undefined}
+                opacity={0.6}
+              />
+              <text x={from + 8} y={MIDDLE - 1.5} fontSize={9} fill="currentColor" pointerEvents="none">
+                {to - from > 40 ? `${NAMES[key.goal]} ${Math.round(100 * key.amounts.x)} %` : ''}
+              </text>
+            </g>
+          );
+        })}
+        {keys.map((key, i) => (
+          <g
+            key={i}
+            transform={`translate(${x(key.frame)} ${MIDDLE})`}
+            className="cursor-ew-resize"
+            data-testid="goal-key"
+            {...drag(i)}
+          >
+            <title>{`${NAMES[key.goal]} from frame ${key.frame}: drag it`}</title>
+            <rect x={-7} y={-MIDDLE} width={14} height={LANE} fill="transparent" />
+            <path
+              d="M-4.5 -4.5H4.5V1L0 6L-4.5 1Z"
+              fill={key.frame === frame ? 'var(--color-base-content)' : 'var(--color-primary)'}
+              stroke="var(--color-base-100)"
+            />
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}

@@ -1,0 +1,104 @@
+import { ChartSpline } from 'lucide-react';
+import type { Track } from '@lurn/core';
+import { sampleAt } from '@lurn/core';
+import type { Spot } from '@lurn/model';
+import { spotColour } from '../../../lib/colours';
+import { goToSpot } from '../../../state/acts';
+import { setBench, useBench } from '../../../state/bench';
+import { LABEL, RIBBON, RIGHT, type useRibbon, type X } from './axis';
+import { DoubtMarks, Ribbon } from './Ribbon';
+
+/** A spot's row: its name, its ribbon, and what is chosen or doubtful on it. */
+export function RibbonRow({
+  spot,
+  track,
+  x,
+  width,
+  hover,
+  pointer,
+}: {
+  readonly spot: Spot;
+  readonly track: Track | undefined;
+  readonly x: X;
+  readonly width: number;
+  readonly hover: number | null;
+  readonly pointer: ReturnType<ReturnType<typeof useRibbon>>;
+}) {
+  const { selected, doubts, span, curvesOf } = useBench();
+  const confidence = hover !== null && track ? sampleAt(track, hover)?.confidence : undefined;
+  return (
+    <div
+      className={`flex items-center ${selected.includes(spot.id) ? 'bg-base-300/70' : ''}`}
+      style={{ height: RIBBON }}
+    >
+      <div className="flex h-full shrink-0 items-center" style={{ width: LABEL }}>
+        <button
+          type="button"
+          className="flex h-full min-w-0 grow items-center gap-1.5 truncate pl-2 text-left text-xs"
+          title={`Select ${spot.name}`}
+          onClick={() => {
+            setBench({ selected: [spot.id] });
+            goToSpot(spot.id);
+          }}
+        >
+          <span className="size-2 shrink-0" style={{ background: spotColour(spot.colour) }} />
+          <span className="truncate">{spot.name}</span>
+          {confidence !== undefined ? (
+            <span className="num quiet">{confidence.toFixed(2)}</span>
+          ) : (
+            !spot.used && <span className="quiet">left out</span>
+          )}
+        </button>
+        <button
+          type="button"
+          className={`px-1 ${curvesOf === spot.id ? 'text-primary' : 'quiet'} hover:text-primary`}
+          title={`Curves of ${spot.name}: across, down, confidence`}
+          aria-label={`Curves of ${spot.name}`}
+          aria-pressed={curvesOf === spot.id}
+          onClick={() => setBench({ curvesOf: curvesOf === spot.id ? null : spot.id })}
+        >
+          <ChartSpline size={12} />
+        </button>
+      </div>
+      <svg
+        width={width + RIGHT}
+        height={RIBBON}
+        {...pointer}
+        className="cursor-pointer overflow-hidden"
+        role="img"
+        aria-label={`Confidence of ${spot.name}`}
+      >
+        <title>Press to go there; Shift and drag chooses a span; Ctrl and wheel zooms the time axis</title>
+        {span && selected.includes(spot.id) && (
+          <rect
+            x={x(span.from - 0.5)}
+            y={0}
+            width={Math.max(2, x(span.to + 0.5) - x(span.from - 0.5))}
+            height={RIBBON}
+            fill="var(--color-base-content)"
+            opacity={0.16}
+          />
+        )}
+        {track && <Ribbon spot={spot} track={track} x={x} />}
+        <DoubtMarks doubts={doubts} spot={spot.id} x={x} />
+        {spot.joins.map((j) => (
+          <g key={j.frame} transform={`translate(${x(j.frame)} 0)`}>
+            <title>{`Carries on with another feature from frame ${j.frame}`}</title>
+            <path
+              d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
+              fill="none"
+              stroke="var(--color-base-100)"
+              strokeWidth={3}
+            />
+            <path
+              d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
+              fill="none"
+              stroke="var(--color-base-content)"
+              strokeWidth={1.2}
+            />
+          </g>
+        ))}
+      </svg>
+    </div>
+  );
+}
