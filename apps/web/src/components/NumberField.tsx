@@ -1,4 +1,4 @@
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { evaluate } from '../lib/arithmetic';
 
 interface Props {
@@ -14,6 +14,8 @@ interface Props {
   /** Called round a drag, so that it is one step of undo. */
   readonly onDragStart?: () => void;
   readonly onDragEnd?: () => void;
+  /** Stands between the label and the field, such as a slider. */
+  readonly children?: ReactNode;
 }
 
 /**
@@ -62,7 +64,7 @@ export function NumberField(props: Props) {
   return (
     <label className="flex items-center gap-2">
       <span
-        className={`grow select-none ${disabled ? 'quiet' : 'cursor-ew-resize'}`}
+        className={`select-none ${props.children ? 'w-[78px] shrink-0 leading-tight' : 'grow'} ${disabled ? 'quiet' : 'cursor-ew-resize'}`}
         title="Drag to change"
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
@@ -71,7 +73,8 @@ export function NumberField(props: Props) {
       >
         {label}
       </span>
-      <span className="input input-xs w-24 gap-1 px-1.5">
+      {props.children}
+      <span className={`input input-xs shrink-0 gap-1 px-1.5 ${props.children ? 'w-[74px]' : 'w-24'}`}>
         <input
           className="num min-w-0 grow text-right"
           aria-label={unit ? `${label}, ${unit}` : label}

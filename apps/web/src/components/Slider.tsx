@@ -43,23 +43,22 @@ export function Slider(props: Props) {
     return Math.round(Math.round(wished / step) * step * grain) / grain;
   };
   return (
-    <div>
-      <NumberField
-        label={label}
-        value={value}
-        unit={unit}
-        min={min}
-        max={most}
-        step={step}
-        decimals={decimals}
-        disabled={disabled}
-        onDragStart={beginGesture}
-        onDragEnd={endGesture}
-        onChange={onChange}
-      />
+    <NumberField
+      label={label}
+      value={value}
+      unit={unit}
+      min={min}
+      max={most}
+      step={step}
+      decimals={decimals}
+      disabled={disabled}
+      onDragStart={beginGesture}
+      onDragEnd={endGesture}
+      onChange={onChange}
+    >
       <input
         type="range"
-        className="range range-xs range-primary block w-full"
+        className="slide min-w-0 grow"
         aria-label={`${label}, slider`}
         min={0}
         max={TRACK}
@@ -70,6 +69,6 @@ export function Slider(props: Props) {
         onPointerCancel={endGesture}
         onChange={(e) => onChange(fromSlider(Number(e.target.value)))}
       />
-    </div>
+    </NumberField>
   );
 }

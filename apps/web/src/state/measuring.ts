@@ -1,13 +1,26 @@
 import * as Comlink from 'comlink';
 import { toast } from 'sonner';
-import { apply, chain, invert, motionMatrix, pictureMatrix, type Matrix3, type Point } from '@lurn/core';
+import {
+  apply,
+  chain,
+  composeSimilarity,
+  framingIn,
+  invert,
+  motionMatrix,
+  multiply,
+  pictureMatrix,
+  type Matrix3,
+  type Point,
+} from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
-import type { Box, MeasureApi } from '../workers/measure.worker';
+import type { MeasureApi } from '../workers/measure.worker';
 import { bench, setBench } from './bench';
 import { shotDocument } from './shot';
 
-/** A held thing is looked at this far round its spots, as a share of the picture's height. */
-const ROUND = 0.05;
+/** Patches are taken round the spots, so far apart as a share of the picture's height ... */
+const STEP = 0.035;
+/** ... and about so many in all. */
+const PLACES = 27;
 
 /** Measures what is left of the shake on the pictures, as shot and steadied. */
 export class Measurer {
@@ -29,10 +42,11 @@ export class Measurer {
       return;
     }
     if (!steady) return;
-    const { range, goal } = shotDocument();
+    const { range } = shotDocument();
     const frames = Array.from({ length: range.to - range.from + 1 }, (_, i) => range.from + i);
-    const onlySubject = goal.goal === 'lock' || goal.keys.some((k) => k.goal === 'lock');
-    const rests = steady.motion.rest.filter((r): r is Point => r !== null);
+    const held = this.placesRound(steady.motion.rest.filter((r): r is Point => r !== null));
+    const { pivot, pixelAspect } = steady.motion;
+    const seen = (matrix: Matrix3) => held.map((p) => apply(matrix, p.x, p.y));
     setBench({ measuring: { done: 0, total: frames.length } });
     try {
       const { api } = await this.open();
@@ -40,12 +54,14 @@ export class Measurer {
         {
           ...range,
           toSource: frames.map((f) => invert(pictureMatrix(steady, f))),
-          subject: onlySubject
-            ? frames.map((f) => {
-                const m = motionMatrix(steady.motion, f);
-                return [this.boxOf(rests, m), this.boxOf(rests, chain(pictureMatrix(steady, f), m))] as const;
-              })
-            : null,
+          wanted: frames.map((f) => {
+            const w = composeSimilarity(steady.wanted[f], pivot, pixelAspect);
+            return [w, multiply(framingIn(steady, f), w)] as const;
+          }),
+          places: frames.map((f) => {
+            const m = motionMatrix(steady.motion, f);
+            return [seen(m), seen(chain(pictureMatrix(steady, f), m))] as const;
+          }),
         },
         Comlink.proxy((done, total) => setBench({ measuring: { done, total } })),
       );
@@ -58,12 +74,20 @@ export class Measurer {
     }
   }
 
-  private boxOf(rests: readonly Point[], matrix: Matrix3): Box {
-    const places = rests.map((r) => apply(matrix, r.x, r.y));
-    const margin = ROUND * bench().info.height;
-    const [xs, ys] = [places.map((p) => p.x), places.map((p) => p.y)];
-    const [x, y] = [Math.min(...xs) - margin, Math.min(...ys) - margin];
-    return [x, y, Math.max(...xs) + margin - x, Math.max(...ys) + margin - y];
+  /** Places on what is held: round each spot, so many that there are about {@link PLACES} of them. */
+  private placesRound(rests: readonly Point[]): Point[] {
+    const step = STEP * bench().info.height;
+    const each = Math.max(1, Math.round(PLACES / Math.max(1, rests.length)));
+    const side = Math.ceil(Math.sqrt(each));
+    const stride = Math.max(1, Math.floor(rests.length / PLACES));
+    return rests
+      .filter((_, i) => i % stride === 0)
+      .flatMap((r) =>
+        Array.from({ length: each }, (_, k) => ({
+          x: r.x + ((k % side) - (side - 1) / 2) * step,
+          y: r.y + (Math.floor(k / side) - (side - 1) / 2) * step,
+        })),
+      );
   }
 
   private async open(): Promise<{ api: Comlink.Remote<MeasureApi> }> {

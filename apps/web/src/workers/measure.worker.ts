@@ -1,14 +1,17 @@
 import * as Comlink from 'comlink';
 import {
+  apply,
   chain,
   createPlane,
   decomposeSimilarity,
   gridOver,
+  invert,
+  multiply,
   PathMeter,
+  halvedPlane,
   scaling,
   warpPlane,
   type Matrix3,
-  type Plane,
   type Point,
   type SimilarityParts,
 } from '@lurn/core';
@@ -20,6 +23,9 @@ export interface Measured {
   /** The courses of the picture as shot and as steadied: pixels, radians, log of scale, about its middle. */
   readonly before: readonly SimilarityParts[];
   readonly after: readonly SimilarityParts[];
+  /** What they stray from the wanted course by. */
+  readonly strayBefore: readonly SimilarityParts[];
+  readonly strayAfter: readonly SimilarityParts[];
 }
 
 export interface MeasureRequest {
@@ -27,14 +33,16 @@ export interface MeasureRequest {
   readonly to: number;
   /** Steadied picture to source pixels of each frame of the range. */
   readonly toSource: readonly Matrix3[];
-  /** What is looked at, in each frame as shot and as steadied: left, top, width, height; null for the whole frame. */
-  readonly subject: readonly (readonly [Box, Box])[] | null;
+  /** Where the wanted motion takes the picture of the reference frame, as shot and as steadied. */
+  readonly wanted: readonly (readonly [Matrix3, Matrix3])[];
+  /** Where the held thing is looked at, in each frame as shot and as steadied. */
+  readonly places: readonly (readonly [readonly Point[], readonly Point[]])[];
 }
 
-export type Box = readonly [number, number, number, number];
-
-/** Pictures are measured at this width: a few hundredths of a pixel, and quick enough. */
-const WIDTH = 640;
+/** Pictures are measured at half the size, or half of that, until they are no wider: a few hundredths of a pixel. */
+const WIDEST = 960;
+/** Fewer places than this in a picture tell nothing: then the whole of it is looked at. */
+const FEWEST = 8;
 
 class MeasureWorker {
   private reader: FrameReader | null = null;
@@ -54,38 +62,52 @@ class MeasureWorker {
     onProgress: (done: number, total: number) => void,
   ): Promise<Measured | null> {
     this.stopped = false;
-    const { from, to, toSource, subject } = request;
-    const meters = [new PathMeter(), new PathMeter()];
-    let scale = 1;
+    const { from, to, toSource, wanted, places } = request;
+    const [before, after] = [new PathMeter(), new PathMeter()];
+    let level = 0;
     let middle: Point = { x: 0, y: 0 };
     for (let frame = from; frame <= to; frame++) {
       const luma = await this.reader!.luma(frame);
       if (this.stopped) return null;
-      scale = Math.min(1, WIDTH / luma.width);
-      const small = { width: Math.round(luma.width * scale), height: Math.round(luma.height * scale) };
+      while (luma.width / 2 ** level > WIDEST) level++;
+      const small = halvedPlane(luma, level);
       middle = { x: small.width / 2, y: small.height / 2 };
-      const grow = scaling(luma.width / small.width, luma.height / small.height);
-      [grow, chain(toSource[frame - from], grow)].forEach((matrix, k) => {
-        const box = subject?.[frame - from][k] ?? [0, 0, luma.width, luma.height];
-        const [x, y, w, h] = box.map((v) => v * scale);
-        meters[k].add(drawn(luma, small, matrix), gridOver(x, y, w, h));
-      });
+      const shrink = scaling(0.5 ** level);
+      const steadied = createPlane(small.width, small.height);
+      warpPlane(small, steadied, chain(shrink, toSource[frame - from], scaling(2 ** level)), 'stretched');
+      const inside = (points: readonly Point[]) => {
+        const { width, height } = small;
+        const near = points
+          .map((p) => apply(shrink, p.x, p.y))
+          .filter((p) => p.x > MARGIN && p.y > MARGIN && p.x < width - MARGIN && p.y < height - MARGIN);
+        return near.length >= FEWEST ? near : gridOver(0, 0, width, height);
+      };
+      before.add(small, inside(places[frame - from][0]));
+      after.add(steadied, inside(places[frame - from][1]));
       onProgress(frame - from + 1, to - from + 1);
     }
-    const told = (meter: PathMeter) =>
-      meter.matrices.map((m) => {
-        const p = decomposeSimilarity(m, middle);
-        return { ...p, x: p.x / scale, y: p.y / scale };
+    const told = (m: Matrix3) => {
+      const p = decomposeSimilarity(m, middle);
+      return { ...p, x: p.x * 2 ** level, y: p.y * 2 ** level };
+    };
+    const size = 2 ** level;
+    const stray = (meter: PathMeter, side: 0 | 1) =>
+      meter.matrices.map((m, i) => {
+        const course = multiply(wanted[i][side], invert(wanted[0][side]));
+        return told(multiply(m, invert(chain(scaling(1 / size), course, scaling(size)))));
       });
-    return { from, before: told(meters[0]), after: told(meters[1]) };
+    return {
+      from,
+      before: before.matrices.map(told),
+      after: after.matrices.map(told),
+      strayBefore: stray(before, 0),
+      strayAfter: stray(after, 1),
+    };
   }
 }
 
-function drawn(luma: Plane, { width, height }: { width: number; height: number }, matrix: Matrix3): Plane {
-  const out = createPlane(width, height);
-  warpPlane(luma, out, matrix, 'stretched');
-  return out;
-}
+/** A patch has to lie in the picture, at the measured size. */
+const MARGIN = 12;
 
 export type MeasureApi = MeasureWorker;
 Comlink.expose(new MeasureWorker());

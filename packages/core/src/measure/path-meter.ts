@@ -9,6 +9,9 @@ const FOUND_SHARE = 0.6;
 const FARTHEST = 0.12;
 const MOST_GROWTH = 0.05;
 
+/** Patches are looked for this far from where the picture before has them, in pixels. */
+const REACH: readonly [number, number] = [16, 14];
+
 /**
  * The course of a film, measured on its pictures: each is laid onto a key picture, not onto the one before, so that
  * errors do not add up; a new key is chosen when the picture has moved on.
@@ -30,7 +33,7 @@ export class PathMeter {
   add(luma: Plane, places: readonly Point[]): void {
     const picture = new Pyramid(luma, 4);
     const motion = this.last ? this.lay(picture, luma.width) : IDENTITY;
-    this.key ??= { grip: new PictureGrip(picture, places), motion };
+    this.key ??= { grip: new PictureGrip(picture, places, REACH), motion };
     this.path.push(motion);
     this.last = { picture, motion, places };
   }
@@ -51,13 +54,13 @@ export class PathMeter {
       if (!this.key) this.renew(picture, motion);
       return motion;
     }
-    const grip = new PictureGrip(last!.picture, last!.places);
+    const grip = new PictureGrip(last!.picture, last!.places, REACH);
     const step = grip.motionTo(picture, IDENTITY);
     this.key = { grip, motion: last!.motion };
     return multiply(step?.matrix ?? IDENTITY, last!.motion);
   }
 
   private renew(picture: Pyramid, motion: Matrix3): void {
-    this.key = { grip: new PictureGrip(picture, this.last!.places), motion };
+    this.key = { grip: new PictureGrip(picture, this.last!.places, REACH), motion };
   }
 }

@@ -78,10 +78,11 @@ export function gridOver(x: number, y: number, width: number, height: number): P
 export class PictureGrip {
   private readonly patches: { readonly at: Point; readonly tracker: SpotTracker }[] = [];
 
-  constructor(picture: Pyramid, places: readonly Point[]) {
+  /** @param reach  how far a patch may lie from where it is looked for, in pixels */
+  constructor(picture: Pyramid, places: readonly Point[], reach = SETTINGS.reach) {
     for (const at of places) {
       try {
-        this.patches.push({ at, tracker: new SpotTracker(SETTINGS, picture, at.x, at.y) });
+        this.patches.push({ at, tracker: new SpotTracker({ ...SETTINGS, reach }, picture, at.x, at.y) });
       } catch {
         // nothing to hold on to there
       }

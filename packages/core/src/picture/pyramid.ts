@@ -124,3 +124,10 @@ export class Pyramid {
     }
   }
 }
+
+/** The whole plane, halved a number of times; coordinates are those of the plane divided by 2^times. */
+export function halvedPlane(plane: Plane, times: number): Plane {
+  const pyramid = new Pyramid(plane, times + 1);
+  pyramid.need(times, 0, 0, plane.width, plane.height);
+  return pyramid.levels[times];
+}

@@ -1,6 +1,6 @@
 import { IDENTITY, translation } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
-import { normal, randomNumbers } from '../testing/footage.js';
+import { randomNumbers } from '../testing/footage.js';
 import { farthest, noisy, relativeTo, shakes, trackOf } from '../testing/motions.js';
 import { EMPTY_TRACK, withSamples } from '../track/track.js';
 import { solveMotion } from './motion.js';

@@ -79,6 +79,8 @@ function zoomText(steady: Steady, { framing, edges, range }: ShotDocument): stri
   const most = mostZoom(steady, range.from, range.to);
   const zoom = most - least < 5e-4 ? percent(most) : `${percent(least).replace(' %', '')}–${percent(most)}`;
   const count = steady.edgeFrames.length;
+  if (framing.mode !== 'none' && !Number.isFinite(steady.fit.zoom) && edges.mode === 'colour')
+    return `No zoom fits, edge on ${plural(count, 'frame')}`;
   if (count > 0) return `${zoom}, edge ${EDGES[edges.mode]} on ${plural(count, 'frame')}`;
   return framing.mode === 'fit' && framing.zoom === 1 ? `Fit zoom ${zoom}` : `${zoom}, no edge`;
 }

@@ -55,10 +55,10 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
       {button('next', <StepForward size={15} />)}
       {button('last', <ArrowRightToLine size={15} />)}
       {button('to-ref', <Flag size={14} />)}
-      <span className="num ml-1.5 w-[84px]" aria-label="Time code">
+      <span className="num ml-1.5 w-[96px]" aria-label="Time code">
         {timeCode(times[frame] ?? 0, info.fps)}
       </span>
-      <span className="num quiet w-[88px] whitespace-nowrap" aria-label="Frame">
+      <span className="num quiet w-[86px] whitespace-nowrap" aria-label="Frame">
         {String(frame).padStart(String(info.frames - 1).length, '\u2007')} of {info.frames - 1}
       </span>
       <span className="grow" />

@@ -14,7 +14,7 @@ export function Choice<T extends string>({
     <label className="flex items-center gap-2">
       <span className="grow">{label}</span>
       <select
-        className="select select-xs w-36"
+        className="select select-xs w-40"
         value={value}
         onChange={(e) => {
           onChange(e.target.value as T);

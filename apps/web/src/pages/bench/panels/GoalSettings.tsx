@@ -19,7 +19,7 @@ export function StillSettings() {
       <Choice
         label="Stands as"
         value={goal.pose}
-        options={{ frame: 'on the reference frame', average: 'on average' }}
+        options={{ frame: 'reference frame', average: 'average pose' }}
         onChange={(pose) => edit((s) => changeGoal(s, { pose }))}
       />
       {goal.pose === 'frame' && (

@@ -1,8 +1,7 @@
 import { scaleLinear, scaleLog } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo, useState } from 'react';
-import { partsRms, smoothGaussian, spectrum, type SimilarityParts } from '@lurn/core';
-import type { ShotDocument } from '@lurn/model';
+import { partsRms, spectrum, type SimilarityParts } from '@lurn/core';
 import { aimNow } from '../../../state/aims';
 import { useBench, type Part } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
@@ -34,14 +33,14 @@ export function LeftPanel({ measure }: { readonly measure: () => void }) {
       return {
         before: measured.before,
         after: measured.after,
-        rmsBefore: shakeOf(measured.before, goal, info.fps),
-        rmsAfter: shakeOf(measured.after, goal, info.fps),
+        rmsBefore: partsRms(measured.strayBefore),
+        rmsAfter: partsRms(measured.strayAfter),
       };
     }
     const { partsBefore, partsAfter, rmsBefore, rmsAfter } = steady.measure;
     const whole = (parts: Course) => parts.map((p, i) => p && sum(p, steady.wanted[range.from + i]));
     return { before: whole(partsBefore), after: whole(partsAfter), rmsBefore, rmsAfter };
-  }, [steady, measured, range, goal, info.fps]);
+  }, [steady, measured, range]);
   if (!courses) return <Hint>Track spots first.</Hint>;
   const chosen = PARTS.find((p) => p.key === part)!;
   const calm = aimNow(goal, frame).goal === 'calm';
@@ -74,7 +73,7 @@ export function LeftPanel({ measure }: { readonly measure: () => void }) {
         {measured
           ? `Measured on the pictures, frames ${range.from} to ${range.to}`
           : 'By the spots, carried through the correction'}
-        {calm ? '; against the smoothed course.' : '; against standing still.'}
+        {calm ? '; against the wanted course.' : '; against standing still.'}
       </Hint>
       <button type="button" className="btn btn-sm w-full" onClick={measure}>
         {measuring
@@ -101,35 +100,6 @@ export function LeftPanel({ measure }: { readonly measure: () => void }) {
 
 function sum(a: SimilarityParts, b: SimilarityParts): SimilarityParts {
   return { x: a.x + b.x, y: a.y + b.y, rotation: a.rotation + b.rotation, logScale: a.logScale + b.logScale };
-}
-
-/** RMS of what is shake: against the mean, or with Calm against the course smoothed as it is set. */
-function shakeOf(
-  course: readonly SimilarityParts[],
-  goal: ShotDocument['goal'],
-  fps: number,
-): SimilarityParts {
-  if (goal.goal !== 'calm') return partsRms(course);
-  const smooth = (key: Part, seconds: number) =>
-    smoothGaussian(
-      course.map((p) => p[key]),
-      (seconds * fps) / 2.355,
-    );
-  const { x, y, rotation, scale } = goal.calm.smoothing;
-  const [sx, sy, sr, sl] = [
-    smooth('x', x),
-    smooth('y', y),
-    smooth('rotation', rotation),
-    smooth('logScale', scale),
-  ];
-  return partsRms(
-    course.map((p, i) => ({
-      x: p.x - sx[i],
-      y: p.y - sy[i],
-      rotation: p.rotation - sr[i],
-      logScale: p.logScale - sl[i],
-    })),
-  );
 }
 
 const WIDTH = 268;
@@ -228,7 +198,7 @@ function SpectrumChart({
           />
         )}
       </svg>
-      <figcaption className="num text-[11px]">
+      <figcaption className="text-[11px]">
         {hover === null ? (
           <span className="quiet">hertz across, {unit} up; grey as shot, green steadied</span>
         ) : (

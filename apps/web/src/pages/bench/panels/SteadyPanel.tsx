@@ -47,7 +47,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
           return (
             <Slider
               key={part}
-              label={needsTwo ? `${name} – needs a second spot` : name}
+              label={name}
               unit="%"
               value={amounts[part] * 100}
               min={0}
@@ -57,6 +57,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
             />
           );
         })}
+        {steady !== null && !full && <Hint>Rotation and scale need a second spot in the same frames.</Hint>}
       </Section>
       <OverTime />
       <Fold title="What is left, by component">

@@ -111,7 +111,7 @@ export function TradeChart() {
           strokeDasharray="3 2"
         />
       </svg>
-      <figcaption className="num text-[11px]">
+      <figcaption className="text-[11px]">
         {hover ? (
           word(hover)
         ) : (

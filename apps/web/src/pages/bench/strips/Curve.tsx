@@ -33,6 +33,8 @@ interface CurveProps extends OnAxis {
   readonly floor?: number;
   /** A value that is marked across, and always on the scale. */
   readonly limit?: number;
+  /** The scale goes no higher than this, however large the values are. */
+  readonly ceiling?: number;
   readonly marks?: readonly number[];
   readonly height?: number;
 }
@@ -49,6 +51,7 @@ export function Curve(props: CurveProps) {
     format,
     floor,
     limit,
+    ceiling,
     marks = [],
     height = CURVE,
   } = props;
@@ -58,13 +61,13 @@ export function Curve(props: CurveProps) {
     const shared = extent(lines.filter((l) => !l.apart));
     const low = floor ?? shared.low;
     const y = scaleLinear(
-      [low, Math.max(low + 0.02, limit ?? -Infinity, shared.high)],
+      [low, Math.min(ceiling ?? Infinity, Math.max(low + 0.02, limit ?? -Infinity, shared.high))],
       [height - 5, 5],
     ).clamp(true);
     const own = extent(lines.filter((l) => l.apart));
     const reach = Math.max(1e-6, Math.abs(own.low), Math.abs(own.high));
     return { y, apart: scaleLinear([-reach, reach], [height - 5, 5]) };
-  }, [lines, floor, limit, height]);
+  }, [lines, floor, limit, ceiling, height]);
   const paths = useMemo(
     () =>
       lines.map((l) => {
@@ -102,6 +105,17 @@ export function Curve(props: CurveProps) {
         role="img"
         aria-label={label}
       >
+        {marks.map((f) => (
+          <path
+            key={f}
+            d={`M${x(f)} ${height - 8}v8`}
+            stroke="var(--color-error)"
+            strokeWidth={Math.max(1.5, x(1) - x(0) - 0.5)}
+            strokeDasharray="2 1"
+          >
+            <title>{`An edge shows on frame ${f}`}</title>
+          </path>
+        ))}
         {limit !== undefined && (
           <line
             x1={0}
@@ -124,18 +138,6 @@ export function Curve(props: CurveProps) {
             strokeWidth={1.3}
             strokeDasharray={lines[i].dash}
           />
-        ))}
-        {marks.map((f) => (
-          <path
-            key={f}
-            d={`M${x(f)} 3v${height - 6}`}
-            stroke="var(--color-error)"
-            strokeWidth={Math.max(1.5, x(1) - x(0) - 0.5)}
-            strokeDasharray="2 1.5"
-            opacity={0.85}
-          >
-            <title>{`An edge shows on frame ${f}`}</title>
-          </path>
         ))}
       </svg>
     </div>

@@ -28,7 +28,7 @@ export function MotionCurves({ plan, range: { from, to }, ...axis }: OnAxis & { 
           Float64Array.from({ length: to - from + 1 }, (_, i) => value(from + i) * times);
         const { parts } = plan.motion;
         return [
-          { values: over((f) => parts[f][key]), colour: 'var(--color-secondary)', name: 'measured' },
+          { values: over((f) => parts[f][key]), colour: 'var(--color-secondary)', name: 'shot' },
           {
             values: over((f) => plan.wanted[f][key]),
             colour: 'var(--color-base-content)',

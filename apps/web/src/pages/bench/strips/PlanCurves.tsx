@@ -48,6 +48,7 @@ export function ZoomCurve({
       from={from}
       format={(v) => percent(v)}
       floor={1}
+      ceiling={3}
       marks={plan?.edgeFrames}
     />
   );

@@ -32,7 +32,7 @@ export function HoverLine({
       style={{ height, transform: `translateX(${at}px)` }}
       aria-hidden="true"
     >
-      <span className="num sticky top-[9px] ml-1 bg-base-200/90 px-0.5 text-[10px]">{frame}</span>
+      <span className="num relative top-[11px] ml-1 bg-base-200/90 px-0.5 text-[10px]">{frame}</span>
     </div>
   );
 }

@@ -123,7 +123,14 @@ export function SpotMark({
         {sample.state === 'pinned' ? ' ◆' : sample.state === 'tracked' ? '' : ` ${sample.state}`}
       </text>
       {residual !== undefined && Number.isFinite(residual) && (
-        <Residual value={residual} x={x} y={y} textX={x + w + 4} textY={y - h + 18} />
+        <Residual
+          value={residual}
+          x={x}
+          y={y}
+          textX={x + w + 4}
+          textY={y - h + 17}
+          told={selected || sx > 0.8}
+        />
       )}
       {handles && (
         <>
@@ -160,12 +167,15 @@ function Residual({
   y,
   textX,
   textY,
+  told,
 }: {
   readonly value: number;
   readonly x: number;
   readonly y: number;
   readonly textX: number;
   readonly textY: number;
+  /** Tells the number even where nothing is wrong. */
+  readonly told: boolean;
 }) {
   const colour =
     value >= LOST
@@ -177,20 +187,22 @@ function Residual({
   return (
     <g pointerEvents="none" data-residual={value.toFixed(2)}>
       <circle cx={x} cy={y} r={r} fill={colour} fillOpacity={0.25} stroke={colour} strokeWidth={1.5} />
-      <text
-        x={textX}
-        y={textY}
-        className="num select-none"
-        fontSize={11}
-        fill={colour}
-        stroke="#000"
-        strokeOpacity={0.85}
-        strokeWidth={2.5}
-        paintOrder="stroke"
-      >
-        {value >= LOST ? '▲▲ ' : value >= DOUBTFUL ? '▲ ' : ''}
-        {value.toFixed(2)} px off
-      </text>
+      {(told || value >= DOUBTFUL) && (
+        <text
+          x={textX}
+          y={textY}
+          className="num select-none"
+          fontSize={11}
+          fill={colour}
+          stroke="#000"
+          strokeOpacity={0.85}
+          strokeWidth={2.5}
+          paintOrder="stroke"
+        >
+          {value >= LOST ? '▲▲ ' : value >= DOUBTFUL ? '▲ ' : ''}
+          {value.toFixed(2)} px
+        </text>
+      )}
     </g>
   );
 }

@@ -141,7 +141,7 @@ function WipeHandle({ at, width }: { readonly at: number; readonly width: number
       min={2}
       max={98}
       value={Math.round((at / width) * 100)}
-      className="range range-xs absolute top-2 left-1/2 w-40 -translate-x-1/2"
+      className="slide absolute top-2 left-1/2 w-40 -translate-x-1/2"
       onPointerDown={(e) => e.stopPropagation()}
       onChange={(e) => setBench({ wipe: Number(e.target.value) / 100 })}
     />
