@@ -14,10 +14,13 @@ import {
   type Track,
 } from '@lurn/core';
 import { FileFrames, render, type IndexedClip } from '@lurn/engine';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { strayOf } from './registration.js';
 
 export interface Truth {
   readonly motion: Record<string, Matrix3[]>;
+  /** The same without the shake, where a move was meant. */
+  readonly meant?: Record<string, Matrix3[]>;
   readonly features: { name: string; on: string; positions: [number, number][] }[];
 }
 
@@ -81,8 +84,12 @@ export function planFor(clip: IndexedClip, tracks: readonly Track[]): Steady {
     ref: 0,
     from: 0,
     to: frames - 1,
-    use: { x: true, y: true, rotation: true, scale: true },
-    framing: { mode: 'fit', zoom: 1, shiftX: 0, shiftY: 0 },
+    fps: clip.info.fps,
+    names: tracks.map((_, i) => String(i)),
+    groups: tracks.map(() => ''),
+    roles: tracks.map(() => 'both' as const),
+    goal: NEW_GOAL,
+    framing: NEW_FRAMING,
   })!;
 }
 
@@ -94,7 +101,6 @@ export async function stillLeft(
 ): Promise<{ byTruth: number; inFile: number; before: number; zoom: number }> {
   const two = ['gable', 'door'].map((name) => truth.features.find((f) => f.name === name)!.positions[0]);
   const plan = planFor(clip, await track(STATION, clip, two));
-  const size = { width: clip.info.width, height: clip.info.height };
   // Places all over the building, in scene coordinates, none of them tracked.
   const places = [
     [420, 320],
@@ -108,7 +114,7 @@ export async function stillLeft(
   const shaken: number[] = [];
   for (const [x, y] of places) {
     for (const [list, through] of [
-      [strays, (f: number) => multiply(pictureMatrix(plan, f, size), truth.motion.station[f])],
+      [strays, (f: number) => multiply(pictureMatrix(plan, f), truth.motion.station[f])],
       [shaken, (f: number) => truth.motion.station[f]],
     ] as const) {
       const path = truth.motion.station.map((_, f) => apply(through(f), x, y));
@@ -126,16 +132,19 @@ export async function stillLeft(
     file: out,
     from: 0,
     to: clip.info.frames - 1,
-    picture: (f) => pictureMatrix(plan, f, size),
+    picture: (f) => pictureMatrix(plan, f),
     crf: 14,
+    delivery: plan.delivery,
+    edges: NEW_EDGES,
+    donors: () => [],
   });
   // The same region of the building in the rendered file: where the truth puts it on frame 0, after zoom.
-  const first = multiply(pictureMatrix(plan, 0, size), truth.motion.station[0]);
+  const first = multiply(pictureMatrix(plan, 0), truth.motion.station[0]);
   const blocks = places.map(([x, y]) => apply(first, x, y));
   return {
     byTruth: rms(strays),
     inFile: await strayOf(out, blocks),
     before: rms(shaken),
-    zoom: plan.framing.zoom,
+    zoom: plan.fit.zoom,
   };
 }

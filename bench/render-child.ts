@@ -1,5 +1,6 @@
 import { chain, composeSimilarity, scaling, translation } from '@lurn/core';
 import { indexClip, render } from '@lurn/engine';
+import { NEW_EDGES } from '@lurn/model';
 
 /** Renders the first frames of a clip in a process of its own; prints seconds and the most memory it held. */
 const [file, out, frames, preset = 'medium', crf = '18'] = process.argv.slice(2);
@@ -22,6 +23,9 @@ await render({
         { x: w / 2, y: h / 2 },
       ),
     ),
+  delivery: { width: w, height: h },
+  edges: NEW_EDGES,
+  donors: () => [],
   crf: Number(crf),
   preset,
 });

@@ -1,3 +1,4 @@
+import { NEW_EDGES } from '@lurn/model';
 import { execFile } from 'node:child_process';
 import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -88,6 +89,9 @@ function renderStill(
     from,
     to,
     picture: matrix,
+    delivery: clip.info,
+    edges: NEW_EDGES,
+    donors: () => [],
     crf,
     preset: 'ultrafast',
     ...rest,

@@ -60,6 +60,8 @@ export interface BenchState {
   readonly frame: number;
   /** The frame that the picture shows; it may lag behind `frame`. */
   readonly shown: number;
+  /** Other frames that the picture is made of are still being read. */
+  readonly waiting: boolean;
   readonly playing: boolean;
   readonly selected: readonly string[];
   /** Tracks the selected spots alone instead of all that have a sample. */
@@ -127,6 +129,7 @@ export interface BenchState {
 const BLANK = {
   frame: 0,
   shown: 0,
+  waiting: false,
   playing: false,
   selected: [],
   onlySelected: false,

@@ -69,6 +69,9 @@ export interface PictureSetup {
   readonly ground: number;
 }
 
+/** @param waiting  other frames that the picture is made of are still missing */
+type OnShown = (frame: number, waiting: boolean) => void;
+
 const READER = { cacheBytes: 400e6, readAhead: 6 };
 
 /** Decodes and draws the picture, off the main thread. The newest view wins; what it replaces is given up. */
@@ -80,12 +83,12 @@ class PictureWorker {
   private view: View | null = null;
   private coding: PictureSetup['coding'] | null = null;
   private busy = false;
-  private onShown: ((frame: number) => void) | null = null;
+  private onShown: OnShown | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
 
   async open(
     setup: PictureSetup,
-    onShown: (frame: number) => void,
+    onShown: OnShown,
     onError: (code: string, message: string) => void,
   ): Promise<void> {
     this.onShown = onShown;
@@ -198,7 +201,7 @@ class PictureWorker {
       }
     }
     drawer.read(0, 0, 1, 1); // waits for the graphics card, so that drawing can never fall behind
-    this.onShown?.(picture.frame);
+    this.onShown?.(picture.frame, missing.size > 0);
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
   }
 

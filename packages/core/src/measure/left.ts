@@ -1,6 +1,6 @@
 import { apply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
-import { trackEnd, type Track } from '../track/track.js';
+import { STATES, trackEnd, type Track } from '../track/track.js';
 
 /** Root mean square of each component: pixels, pixels, radians, natural log of scale. */
 export type PartsRms = SimilarityParts;
@@ -19,6 +19,8 @@ export interface LeftMeasure {
   readonly rmsBefore: PartsRms;
   readonly rmsAfter: PartsRms;
 }
+
+const COASTED = STATES.indexOf('coasted');
 
 interface Held {
   readonly rest: readonly (Point | null)[];
@@ -57,7 +59,7 @@ export function measureLeft(
     let n = 0;
     for (let f = first; f <= last; f++) {
       const k = f - track.start;
-      if (!track.state[k]) continue;
+      if (!seenAt(track, k)) continue;
       const i = f - from;
       const t = apply(targets[i], home.x, home.y);
       const x = track.x[k];
@@ -75,7 +77,7 @@ export function measureLeft(
       n++;
     }
     for (let f = first; f <= last; f++) {
-      if (!track.state[f - track.start]) continue;
+      if (!seenAt(track, f - track.start)) continue;
       const i = f - from;
       sides[0].squares[i] += (off[4 * i] - mean[0] / n) ** 2 + (off[4 * i + 1] - mean[1] / n) ** 2;
       sides[1].squares[i] += (off[4 * i + 2] - mean[2] / n) ** 2 + (off[4 * i + 3] - mean[3] / n) ** 2;
@@ -97,6 +99,11 @@ export function measureLeft(
     rmsBefore: partsRms(partsBefore),
     rmsAfter: partsRms(partsAfter),
   };
+}
+
+/** True for a sample that was seen or placed: what was predicted or interpolated is no evidence. */
+function seenAt({ state }: Track, k: number): boolean {
+  return state[k] > 0 && state[k] < COASTED;
 }
 
 /** Sums, frame by frame, from which the similarity of rest positions to places follows; about the pivot. */

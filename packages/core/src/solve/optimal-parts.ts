@@ -9,6 +9,8 @@ const KEYS = ['x', 'y', 'rotation', 'logScale'] as const;
 const AMOUNT_OF = { x: 'x', y: 'y', rotation: 'rotation', logScale: 'scale' } as const;
 /** The limits are told anew about the path found - the corners are not quite linear in the parts - and solved closer. */
 const GAPS = [1e-3, 1e-5];
+/** Pixels that the path may leave the smoothed course by where there is no shake at all. */
+const LEAST_SLACK = 0.5;
 /** Kept free of the limit, so that what linearising neglects does not break it. */
 const MARGIN = 1e-4;
 /** Differences are taken as at this rate, so that the result does not depend on the clip's. */
@@ -19,8 +21,9 @@ const NOMINAL_FPS = 30;
  *
  * The limits are the inclusion constraints of Grundmann, Kwatra and Essa (2011, section 3.2): the delivered frame's
  * corners, taken back through the correction, stay inside the source. In the parts they are linear but for rotation
- * and scale, and are linearised about the path, twice. Scale may leave its smoothed course only as far as the shake
- * itself does (their proximity constraint), so that it is not spent on room at the edges.
+ * and scale, and are linearised about the path, twice. Every component may leave its smoothed course only as far as the
+ * shake does (their proximity constraint): by half its root mean square, and on a frame that is farther off by that much.
+ * So the path keeps to the move that was meant however much room there is, and the measured path is always allowed.
  *
  * @param smooth  the smoothed parts of the range
  * @returns parts of the range; the measured ones where the limit leaves no room at all
@@ -63,8 +66,8 @@ export function optimalParts(
   return path;
 }
 
-/** Corners to keep inside, each with two bounds across and two down, and two for the scale. */
-const ROWS = 4 * 4 + 2;
+/** Corners to keep inside, each with two bounds across and two down. */
+const CORNER_ROWS = 4 * 4;
 
 function inclusionLimits(
   { pivot, pixelAspect }: Motion,
@@ -78,10 +81,13 @@ function inclusionLimits(
   unit: (key: (typeof KEYS)[number]) => number,
 ): { count: number; rows: Float64Array; bounds: Float64Array } {
   const n = keys.length;
-  const rows = new Float64Array(measured.length * ROWS * n);
-  const bounds = new Float64Array(measured.length * ROWS);
-  const slack =
-    0.005 + measured.reduce((most, m, f) => Math.max(most, Math.abs(m.logScale - smooth[f].logScale)), 0);
+  const count = CORNER_ROWS + 2 * n;
+  const rows = new Float64Array(measured.length * count * n);
+  const bounds = new Float64Array(measured.length * count);
+  const off = (key: (typeof KEYS)[number], f: number) => Math.abs(measured[f][key] - smooth[f][key]);
+  const usual = keys.map((key) =>
+    Math.sqrt(measured.reduce((sum, _, f) => sum + off(key, f) ** 2, 0) / measured.length),
+  );
   measured.forEach((m, f) => {
     const a = amounts[f];
     const p = path[f];
@@ -93,7 +99,7 @@ function inclusionLimits(
     };
     const grow = Math.exp(m.logScale - l.logScale);
     const [cos, sin] = [grow * Math.cos(m.rotation - l.rotation), grow * Math.sin(m.rotation - l.rotation)];
-    let row = f * ROWS;
+    let row = f * count;
     const limit = (slope: Readonly<Record<string, number>>, value: number, bound: number) => {
       // value + slope . (w - w0) <= bound
       let b = bound - value;
@@ -132,10 +138,14 @@ function inclusionLimits(
         limit(negated(down), -y, 0);
       }
     }
-    limit({ logScale: 1 }, p.logScale, smooth[f].logScale + slack);
-    limit({ logScale: -1 }, -p.logScale, slack - smooth[f].logScale);
+    keys.forEach((key, c) => {
+      const slack = Math.max(usual[c] / 2, off(key, f)) + LEAST_SLACK / unit(key);
+      // In pixels, so that all rows are of about one size.
+      limit({ [key]: unit(key) }, p[key] * unit(key), (smooth[f][key] + slack) * unit(key));
+      limit({ [key]: -unit(key) }, -p[key] * unit(key), (slack - smooth[f][key]) * unit(key));
+    });
   });
-  return { count: ROWS, rows, bounds };
+  return { count, rows, bounds };
 }
 
 function negated(slope: Readonly<Record<string, number>>): Record<string, number> {

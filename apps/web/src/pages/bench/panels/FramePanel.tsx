@@ -127,7 +127,7 @@ function Edges() {
   return (
     <Section title="Edges">
       <Choice
-        label="Beyond the picture"
+        label="Beyond them"
         value={edges.mode}
         options={EDGES}
         onChange={(mode) => setEdges({ mode })}
@@ -193,7 +193,7 @@ function Delivery() {
     setFraming({ delivery: { width: Math.round(width / 2) * 2, height: Math.round(height / 2) * 2 } });
   const listed = delivery === null || (SIZES as readonly string[]).includes(nameOf(delivery));
   const options: Record<string, string> = {
-    source: `as the source, ${info.width} × ${info.height}`,
+    source: `source, ${info.width} × ${info.height}`,
     ...Object.fromEntries(SIZES.map((s) => [s, s.replace('x', ' × ')])),
     own: 'another size',
   };

@@ -23,7 +23,7 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
   const size = usePicture(host, file);
   const { layout, wipe, blinked, camera, info, selected, shown, steady, magnifier, station, playing } =
     useBench();
-  const { tool, eyeView } = useBench();
+  const { tool, eyeView, waiting } = useBench();
   const document = useShot((s) => s.state.document);
   const panes = useMemo(
     () => layOut(layout, size.width, size.height, wipe, blinked),
@@ -108,6 +108,7 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
           <span>{titleOf(pane.kind)}</span>
           <span className="num">{Math.round(scaleOf(camera, info, pane) * 100)} %</span>
           {eyeView && selected.length > 0 && <span className="text-warning">tracker’s eye</span>}
+          {pane.kind === 'steadied' && waiting && !playing && <span>reading other frames …</span>}
           {pane.kind === 'steadied' && !steady && <span>as shot: nothing tracked yet</span>}
         </div>
       ))}

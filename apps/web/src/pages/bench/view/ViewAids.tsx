@@ -35,7 +35,8 @@ export function Crosshair({
   toPane: Matrix3;
   pane: { width: number; height: number };
 }) {
-  const { x, y } = apply(toPane, at.x, at.y);
+  const place = apply(toPane, at.x, at.y);
+  const [x, y] = [Math.round(place.x) + 0.5, Math.round(place.y) + 0.5];
   const gap = 7;
   return (
     <g data-testid="crosshair">

@@ -46,8 +46,8 @@ export function usePicture(
     });
     const api = Comlink.wrap<PictureApi>(worker);
     const { colour } = bench().info;
-    const onShown = Comlink.proxy((shown: number) => {
-      if (bench().shown !== shown) setBench({ shown });
+    const onShown = Comlink.proxy((shown: number, waiting: boolean) => {
+      if (bench().shown !== shown || bench().waiting !== waiting) setBench({ shown, waiting });
     });
     const onError = Comlink.proxy((code: string, message: string) =>
       setBench({ problem: { code, message } }),
