@@ -146,18 +146,20 @@ describe('Calm', () => {
       for (const method of ['gaussian', 'optimal'] as const) {
         const { corrections, left } = pathFor(motion, calm(1, { method }), { ...stageOf(frames), to });
         if (method === 'gaussian' || to === 0) expect(farthest(corrections[0], IDENTITY)).toBeLessThan(1e-6);
-        else expect(left[1].y).toBeCloseTo(left[0].y, 3);
+        else expect(Math.abs(left[1].y - left[0].y)).toBeLessThan(Math.abs(shaken[1].y - shaken[0].y));
       }
     }
   });
 
   it('along the optimal path keeps the zoom limit on every frame', () => {
-    for (const maxZoom of [1.07, 1.12]) {
+    for (const maxZoom of [1.04, 1.05, 1.12]) {
       const { corrections, left } = pathFor(motion, calm(1, { method: 'optimal', maxZoom }), stageOf(frames));
       const needed = corrections.map((s) => neededZoom(s, { shiftX: 0, shiftY: 0 }, SIZE));
       expect(Math.max(...needed)).toBeLessThanOrEqual(maxZoom * (1 + 1e-9));
-      // Some frame makes use of the room that there is.
-      expect(Math.max(...needed)).toBeGreaterThan(1 + 0.95 * (maxZoom - 1));
+      // Some frame makes use of the room that there is, if the meant course needs it.
+      if (maxZoom < 1.06) expect(Math.max(...needed)).toBeGreaterThan(1 + 0.95 * (maxZoom - 1));
+      const pan = left.map((l, f) => Math.hypot(l.x - meant[f].x, l.y - meant[f].y));
+      expect(Math.max(...pan)).toBeLessThan(0.025 * 900);
       const off = left.map((l, f) => l.y - meant[f].y);
       expect(energyAbove(off, FPS, 1) / energyAbove(column(shaken, 'y'), FPS, 1)).toBeLessThan(0.03);
     }

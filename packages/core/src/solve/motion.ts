@@ -1,11 +1,15 @@
 import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, decomposeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import type { Track } from '../track/track.js';
+import { bridgeGaps } from './bridge.js';
 import { observe, thinned, type Observations } from './observations.js';
 import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
 
-/** How much of a frame's motion was measured: everything, the position alone, or nothing (then it is held). */
-export type Support = 'full' | 'position' | 'none';
+/**
+ * How much of a frame's motion was measured: everything, the position alone, nothing while spots were coasted
+ * (`guessed`), or nothing at all (`none`). What was not measured is bridged from frame to frame, and held at the ends.
+ */
+export type Support = 'full' | 'position' | 'guessed' | 'none';
 
 /** What a spot is asked about: where the thing is, how it turns and grows, or both. */
 export type Role = 'both' | 'position' | 'turn';
@@ -55,7 +59,8 @@ const LEAST_CUT = 0.4;
  * are solved together ({@link refineRests}) under the Geman-McClure cost, which becomes stricter round by round
  * (graduated non-convexity, Black and Rangarajan 1996), so that a spot that slips or moves on its own loses its say.
  * Last each frame's similarity is fitted to its samples. One spot alone gives position; rotation and scale of frames
- * with one sample are interpolated from their neighbours, and frames without any are held.
+ * with one sample are bridged from their neighbours, and so are frames on which all spots were hidden: what is coasted
+ * is a guess made from one side, and the solve knows both.
  *
  * With roles, rotation and scale come from the spots that may tell them and position from those that may tell that;
  * a role that no spot has falls to all of them.
@@ -236,30 +241,24 @@ function reweigh(seen: Observations, errors: Float64Array, cut: number, weight: 
   }
 }
 
-/** Fills rotation and scale of frames that do not tell them: between known neighbours, held beyond the ends. */
+/** Fills rotation and scale of frames that do not tell them ({@link bridgeGaps}). */
 function fillTurns(fits: Fits): void {
-  const n = fits.linked.length;
-  let before = -1;
-  for (let f = 0; f <= n; f++) {
-    if (f < n && fits.linked[f] !== 2) continue;
-    const [a, b] = [before, f];
-    for (let i = before + 1; i < f; i++) {
-      if (a < 0 && b >= n) continue;
-      const from = a < 0 ? b : a;
-      const to = b >= n ? a : b;
-      const t = from === to ? 0 : (i - from) / (to - from);
-      const turn = Math.atan2(
-        fits.ax[from] * fits.ay[to] - fits.ay[from] * fits.ax[to],
-        fits.ax[from] * fits.ax[to] + fits.ay[from] * fits.ay[to],
-      );
-      const angle = Math.atan2(fits.ay[from], fits.ax[from]) + t * turn;
-      const scale =
-        Math.hypot(fits.ax[from], fits.ay[from]) ** (1 - t) * Math.hypot(fits.ax[to], fits.ay[to]) ** t;
-      fits.ax[i] = scale * Math.cos(angle);
-      fits.ay[i] = scale * Math.sin(angle);
-    }
-    before = f;
-  }
+  const known = fits.linked.map((l) => (l === 2 ? 1 : 0));
+  if (!known.includes(1)) return;
+  let before = 0;
+  const angles = fits.ax.map((ax, f) => {
+    if (!known[f]) return NaN;
+    const angle = Math.atan2(fits.ay[f], ax);
+    return (before += Math.atan2(Math.sin(angle - before), Math.cos(angle - before)));
+  });
+  const logs = fits.ax.map((ax, f) => Math.log(Math.hypot(ax, fits.ay[f])));
+  bridgeGaps(angles, known);
+  bridgeGaps(logs, known);
+  known.forEach((k, f) => {
+    if (k) return;
+    fits.ax[f] = Math.exp(logs[f]) * Math.cos(angles[f]);
+    fits.ay[f] = Math.exp(logs[f]) * Math.sin(angles[f]);
+  });
 }
 
 /** Frames with one linked spot: it is met, under the rotation and scale that were filled in. */
@@ -360,7 +359,9 @@ function told(
   const motion = matrices.map((m) => multiply(m, fromRef));
   // Unwrapping began on frame 0; the reference frame is the one that has not turned.
   const turned = parts.list[ref].rotation;
-  const support = Array.from(fits.linked, (l): Support => (l === 2 ? 'full' : l === 1 ? 'position' : 'none'));
+  const support = Array.from(fits.linked, (l, f): Support =>
+    l === 2 ? 'full' : l === 1 ? 'position' : seen.guessed[f] ? 'guessed' : 'none',
+  );
   return {
     ref,
     pivot,
@@ -379,34 +380,17 @@ function partsOf(seen: Observations, fits: Fits, pivot: Point): { list: Similari
   const { frames, pixelAspect } = seen;
   const [px, py] = [(pivot.x - seen.originX) * pixelAspect, pivot.y - seen.originY];
   let before = 0;
+  const x = fits.tx.map((tx, f) => (fits.ax[f] * px - fits.ay[f] * py + tx - px) / pixelAspect);
+  const y = fits.ty.map((ty, f) => fits.ax[f] * py + fits.ay[f] * px + ty - py);
+  bridgeGaps(x, fits.linked);
+  bridgeGaps(y, fits.linked);
   const list = Array.from({ length: frames }, (_, f): SimilarityParts => {
     const [ax, ay] = [fits.ax[f], fits.ay[f]];
     const angle = Math.atan2(ay, ax);
     before += Math.atan2(Math.sin(angle - before), Math.cos(angle - before));
-    return {
-      x: (ax * px - ay * py + fits.tx[f] - px) / pixelAspect,
-      y: ax * py + ay * px + fits.ty[f] - py,
-      rotation: before,
-      logScale: Math.log(Math.hypot(ax, ay)),
-    };
+    return { x: x[f], y: y[f], rotation: before, logScale: Math.log(Math.hypot(ax, ay)) };
   });
-  holdPosition(list, fits.linked);
   return { list, pivot };
-}
-
-/** Frames without any sample: position between known neighbours, held beyond the ends. */
-function holdPosition(list: SimilarityParts[], linked: Uint8Array): void {
-  let a = -1;
-  for (let f = 0; f <= list.length; f++) {
-    if (f < list.length && linked[f] === 0) continue;
-    for (let i = a + 1; i < f; i++) {
-      const from = list[a < 0 ? f : a];
-      const to = list[f >= list.length ? a : f];
-      const t = a < 0 || f >= list.length ? 0 : (i - a) / (f - a);
-      list[i] = { ...list[i], x: from.x + t * (to.x - from.x), y: from.y + t * (to.y - from.y) };
-    }
-    a = f;
-  }
 }
 
 function centroid(points: readonly (Point | null)[], chosen: readonly boolean[] | null): Point {

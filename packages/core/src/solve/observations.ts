@@ -1,4 +1,4 @@
-import type { Track } from '../track/track.js';
+import { STATES, type Track } from '../track/track.js';
 
 /** All samples that a motion is solved from, frame after frame, in columns. Lengths are in square pixels. */
 export interface Observations {
@@ -9,6 +9,8 @@ export interface Observations {
   readonly spot: Int32Array;
   readonly x: Float64Array;
   readonly y: Float64Array;
+  /** 1 where spots are there, but all of them coasted between frames on which one was seen. */
+  readonly guessed: Uint8Array;
   /** Trust from the samples alone: confidence, less where a spot comes or goes. */
   readonly weight: Float64Array;
   /** Taken off every place, so that sums of squares stay small. */
@@ -22,17 +24,31 @@ const LEAST_WEIGHT = 0.05;
 /** A spot gains its full say within this many frames of coming, and loses it so before it goes. */
 const RAMP = 8;
 
-/** Gathers the samples of tracks, those within the clip. Cost: linear in samples. */
+const COASTED = STATES.indexOf('coasted');
+
+/**
+ * Gathers the samples of tracks, those within the clip. Coasted ones are guesses: they count only before the first
+ * frame and after the last on which something was seen. Cost: linear in samples.
+ */
 export function observe(tracks: readonly Track[], frames: number, pixelAspect: number): Observations {
+  const [from, to] = seenSpan(tracks, frames);
+  const counts: Counts = (track, i) =>
+    track.state[i] > 0 && (track.state[i] !== COASTED || track.start + i < from || track.start + i > to);
   const first = new Int32Array(frames + 1);
+  const guessed = new Uint8Array(frames);
   let sumX = 0;
   let sumY = 0;
   forEachSample(tracks, frames, (_, frame, track, i) => {
+    guessed[frame] = 1;
+    if (!counts(track, i)) return;
     first[frame + 1]++;
     sumX += track.x[i];
     sumY += track.y[i];
   });
-  for (let f = 0; f < frames; f++) first[f + 1] += first[f];
+  for (let f = 0; f < frames; f++) {
+    if (first[f + 1] > 0) guessed[f] = 0;
+    first[f + 1] += first[f];
+  }
   const count = first[frames];
   const originX = count ? sumX / count : 0;
   const originY = count ? sumY / count : 0;
@@ -46,15 +62,31 @@ export function observe(tracks: readonly Track[], frames: number, pixelAspect: n
   forEachSample(tracks, frames, (s, frame, track, i) => {
     if (of !== track) {
       of = track;
-      ramp = ramps(track, frames);
+      ramp = ramps(track, frames, counts);
     }
+    if (!counts(track, i)) return;
     const at = next[frame]++;
     spot[at] = s;
     x[at] = (track.x[i] - originX) * pixelAspect;
     y[at] = track.y[i] - originY;
     weight[at] = Math.max(LEAST_WEIGHT, track.confidence[i]) * ramp![i];
   });
-  return { frames, spots: tracks.length, first, spot, x, y, weight, originX, originY, pixelAspect };
+  return { frames, spots: tracks.length, first, spot, x, y, guessed, weight, originX, originY, pixelAspect };
+}
+
+/** True for a sample that the motion is solved from. */
+type Counts = (track: Track, index: number) => boolean;
+
+/** The first and the last frame on which any spot was seen or placed. */
+function seenSpan(tracks: readonly Track[], frames: number): [number, number] {
+  let from = Infinity;
+  let to = -Infinity;
+  forEachSample(tracks, frames, (_, frame, track, i) => {
+    if (track.state[i] === COASTED) return;
+    from = Math.min(from, frame);
+    to = Math.max(to, frame);
+  });
+  return [from, to];
 }
 
 function forEachSample(
@@ -71,17 +103,17 @@ function forEachSample(
 }
 
 /** What each sample of a track counts for: rising where a run of samples begins, falling where it ends. */
-function ramps(track: Track, frames: number): Float64Array {
+function ramps(track: Track, frames: number, counts: Counts): Float64Array {
   const n = track.state.length;
   const out = new Float64Array(n).fill(1);
   const share = (k: number) => Math.min(1, (k + 1) / (RAMP + 1));
   for (let i = 0, k = track.start === 0 ? RAMP : 0; i < n; i++) {
-    k = track.state[i] ? k : -1;
+    k = counts(track, i) ? k : -1;
     if (k >= 0) out[i] = Math.min(out[i], share(k));
     k++;
   }
   for (let i = n - 1, k = track.start + n >= frames ? RAMP : 0; i >= 0; i--) {
-    k = track.state[i] ? k : -1;
+    k = counts(track, i) ? k : -1;
     if (k >= 0) out[i] = Math.min(out[i], share(k));
     k++;
   }

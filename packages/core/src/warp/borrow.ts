@@ -95,7 +95,8 @@ export function planBorrow(
     missing = missing.filter((p) => !inside(toSource, p.x, p.y, RIM));
   }
   donors.sort((a, b) => Math.abs(a.frame - frame) - Math.abs(b.frame - frame));
-  return { donors, unseen: missing.length / ((CELLS[0] + 1) * (CELLS[1] + 1)) };
+  const unseen = missing.filter((p) => !donors.some((d) => inside(d.toSource, p.x, p.y, -1e-6)));
+  return { donors, unseen: unseen.length / ((CELLS[0] + 1) * (CELLS[1] + 1)) };
 }
 
 /** One picture's plane in a stack: how the output lies in it, and what is added to its values. */
