@@ -161,6 +161,46 @@ describe('lurn steady', () => {
     expect(motion.frames[2].motion[2]).toBeCloseTo(-8, 0);
     expect((await indexClip(at('steady.mp4'))).info).toMatchObject({ frames: 12, width: 320, height: 180 });
   });
+
+  it('calms: the smoothed course, or one that keeps a zoom limit', async () => {
+    const steady = async (...more: string[]) => {
+      const argv = [
+        'steady',
+        at('clip.mp4'),
+        '--tracks',
+        at('tracks.csv'),
+        '--goal',
+        'calm',
+        '--json',
+        ...more,
+      ];
+      const { status, out, err } = await lurn(...argv);
+      expect([status, err]).toEqual([0, '']);
+      return JSON.parse(out) as Record<string, number>;
+    };
+    const weak = await steady('--smooth', '0');
+    expect(weak.shake_before_px).toBeLessThan(0.1); // all of it is taken for meant
+    expect(weak.fit_zoom).toBeCloseTo(1, 2);
+    const strong = await steady('--smooth', '0.4', '--fit-zoom');
+    expect(strong.shake_before_px).toBeGreaterThan(2);
+    expect(strong.shake_after_px).toBeLessThan(0.15);
+    expect(strong.zoom).toBeGreaterThan(1.01);
+    const limited = await steady('--smooth', '0.4', '--max-zoom', '1.02', '--fit-zoom');
+    expect(limited.zoom).toBeLessThanOrEqual(1.02);
+    expect(limited.shake_after_px).toBeLessThan(strong.shake_before_px);
+  });
+
+  it('locks the subject and mirrors what lies beyond the edges', async () => {
+    const { status, out } = await lurn(
+      ...['steady', at('clip.mp4'), '--tracks', at('tracks.csv'), '--goal', 'lock', '--ref', '4'],
+      ...['--edges', 'mirrored', '--out', at('locked.mp4'), '--json'],
+    );
+    expect(status).toBe(0);
+    const result = JSON.parse(out) as Record<string, number>;
+    expect(result.shake_after_px).toBeLessThan(0.1);
+    expect(result.edge_frames).toBeGreaterThan(4);
+    expect((await indexClip(at('locked.mp4'))).info.frames).toBe(12);
+  });
 });
 
 describe('what goes wrong', () => {
@@ -168,8 +208,24 @@ describe('what goes wrong', () => {
     [['dance', 'clip.mp4'], /"dance" is not a command/],
     [['track', 'clip.mp4'], /needs --spots/],
     [['track', 'clip.mp4', '--spots', 's', '--goal', 'still'], /track has no option --goal/],
-    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'calm'], /--goal calm is not built yet/],
-    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'lock'], /--goal lock is not built yet/],
+    [
+      ['steady', 'clip.mp4', '--spots', 's', '--goal', 'float'],
+      /--goal float is not one of still, calm, lock/,
+    ],
+    [
+      ['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--smooth', '2'],
+      /--smooth belongs to --goal calm/,
+    ],
+    [
+      ['steady', 'clip.mp4', '--spots', 's', '--goal', 'calm', '--smooth', 'long'],
+      /--smooth must be a number/,
+    ],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'calm', '--max-zoom', '0.5'], /from 1 to 4, not "0.5"/],
+    [
+      ['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--edges', 'torn'],
+      /--edges torn is not one of/,
+    ],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--edges', 'transparent'], /not for MP4/],
     [['steady', 'clip.mp4', '--auto', '--goal', 'still'], /--auto is not built yet/],
     [['steady', 'clip.mp4', '--goal', 'still'], /either --spots or --tracks/],
     [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--ref', '-3'], /ref/],

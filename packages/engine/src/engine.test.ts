@@ -1,10 +1,19 @@
-import { NEW_EDGES } from '@lurn/model';
 import { execFile } from 'node:child_process';
 import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { IDENTITY, translation, type Matrix3 } from '@lurn/core';
+import {
+  chain,
+  IDENTITY,
+  invert,
+  scaling,
+  translation,
+  type Donor,
+  type Matrix3,
+  type Size,
+} from '@lurn/core';
+import { NEW_EDGES, type Edges } from '@lurn/model';
 import {
   Decoder,
   ffmpegPath,
@@ -75,6 +84,9 @@ function renderStill(
     from?: number;
     to?: number;
     picture?: (f: number) => Matrix3;
+    delivery?: Size;
+    edges?: Edges;
+    donors?: (f: number) => Donor[];
     signal?: AbortSignal;
     crf?: number;
     onProgress?: (n: number) => void;
@@ -222,6 +234,101 @@ describe('rendering', () => {
     expect(worst).toBeLessThan(24); // the encoder's own loss
     a.close();
     b.close();
+  });
+
+  it('shows beyond the picture what was chosen: a colour, the edge drawn out, or mirrored', async () => {
+    const clip = await indexClip(at('plain.mp4'));
+    const source = new FileFrames(at('plain.mp4'), clip.info);
+    const shot = await source.luma(3);
+    source.close();
+    for (const mode of ['colour', 'stretched', 'mirrored'] as const) {
+      const out = at(`${mode}.mp4`);
+      await renderStill(at('plain.mp4'), clip, out, {
+        to: 6,
+        picture: () => translation(40, 0),
+        edges: { mode, colour: '#ffffff' },
+      });
+      const frames = new FileFrames(out, (await indexClip(out)).info);
+      const luma = await frames.luma(3);
+      frames.close();
+      for (const [x, y] of [
+        [10, 60],
+        [25, 90],
+        [31, 120],
+      ]) {
+        const from = mode === 'mirrored' ? 79 - x : 40;
+        const wanted = mode === 'colour' ? 235 : shot.data[y * shot.stride + (from - 40)];
+        expect(Math.abs(luma.data[y * luma.stride + x] - wanted)).toBeLessThan(24);
+      }
+    }
+  });
+
+  it('borrows from other frames what is beyond the edge', async () => {
+    // A still picture seen through a crop that moves by 32 px from frame 5 on.
+    const file = await make(
+      'crop.mp4',
+      ...[
+        '-f',
+        'lavfi',
+        '-i',
+        "nullsrc=size=400x180:rate=25:duration=1,geq=lum='128+60*sin(X/9)*cos(Y/11)':cb=128:cr=128",
+      ],
+      ...['-vf', "crop=320:180:'if(lt(n,5),0,32)':0", '-frames:v', '10', ...x264, '-crf', '5'],
+    );
+    const clip = await indexClip(file);
+    const motion = (f: number) => translation(f < 5 ? 0 : -32, 0);
+    const donors = (f: number): Donor[] => (f < 5 ? [] : [{ frame: 2, toSource: IDENTITY }]);
+    const out = at('borrowed.mp4');
+    await renderStill(file, clip, out, {
+      picture: (f) => invert(motion(f)),
+      edges: { mode: 'borrowed', colour: '#000000' },
+      donors,
+    });
+    const first = new FileFrames(file, clip.info);
+    const wanted = await first.luma(2);
+    first.close();
+    const frames = new FileFrames(out, (await indexClip(out)).info);
+    const filled = await frames.luma(8);
+    frames.close();
+    let worst = 0;
+    for (let y = 4; y < 176; y += 3)
+      for (let x = 4; x < 316; x += 3)
+        worst = Math.max(
+          worst,
+          Math.abs(filled.data[y * filled.stride + x] - wanted.data[y * wanted.stride + x]),
+        );
+    expect(worst).toBeLessThan(20);
+  });
+
+  it('delivers another size', async () => {
+    const clip = await indexClip(at('plain.mp4'));
+    const delivery = { width: 160, height: 160 };
+    await renderStill(at('plain.mp4'), clip, at('square.mp4'), {
+      delivery,
+      to: 4,
+      picture: () => chain(translation(80, 80), scaling(160 / 180), translation(-160, -90)),
+    });
+    expect((await indexClip(at('square.mp4'))).info).toMatchObject({ ...delivery, frames: 5 });
+  });
+
+  it('leaves edges open in a file with alpha, and refuses where times vary', async () => {
+    const clip = await indexClip(at('plain.mp4'));
+    const edges: Edges = { mode: 'transparent', colour: '#000000' };
+    const out = at('open.mov');
+    await renderStill(at('plain.mp4'), clip, out, { to: 4, picture: () => translation(40, 0), edges });
+    const [video] = await streams(out);
+    expect(video).toMatchObject({ codec_name: 'prores', width: 320, height: 180 });
+    expect(video.pix_fmt).toMatch(/^yuva/);
+    const alpha = ['-vf', 'alphaextract', '-frames:v', '1', '-f', 'rawvideo', '-pix_fmt', 'gray', '-'];
+    const { stdout } = await run(await ffmpegPath(), ['-v', 'error', '-i', out, ...alpha], {
+      encoding: 'buffer',
+      maxBuffer: 1e8,
+    });
+    expect([stdout[90 * 320 + 20], stdout[90 * 320 + 200]].map((v) => Math.round(v / 255))).toEqual([0, 1]);
+    const varying = await indexClip(at('vfr.mp4'));
+    await expect(renderStill(at('vfr.mp4'), varying, at('vfr.mov'), { edges })).rejects.toMatchObject({
+      code: 'no-alpha',
+    });
   });
 
   it('turned and anamorphic clips come out turned and anamorphic', async () => {

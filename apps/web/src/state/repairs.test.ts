@@ -7,7 +7,7 @@ import {
   type FramedSample,
 } from '@lurn/core';
 import { addSpot, newDocument, NEW_SPOT, type ClipInfo, type Spot } from '@lurn/model';
-import { bench, setBench, useBench } from './bench';
+import { bench, setBench, setDoubts, useBench } from './bench';
 import {
   applyTaming,
   beginCarryOn,
@@ -95,7 +95,7 @@ describe('bridging', () => {
 
 describe('doubts', () => {
   it('are gone through in order, round and round, and said to be fine', () => {
-    setBench({ doubts: [doubt(5, 8), doubt(20, 22)] });
+    setDoubts({ spotDoubts: [doubt(5, 8), doubt(20, 22)] });
     nextDoubt(1);
     expect(bench()).toMatchObject({ doubtAt: 0, frame: 5, station: 'repair', span: { from: 5, to: 8 } });
     nextDoubt(1);

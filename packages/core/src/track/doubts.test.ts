@@ -1,4 +1,4 @@
-import { findDoubts, groupResiduals, type DoubtedSpot } from './doubts.js';
+import { edgeDoubts, findDoubts, groupResiduals, type DoubtedSpot } from './doubts.js';
 import { EMPTY_TRACK, withoutSamples, withSamples, type FramedSample, type Track } from './track.js';
 
 const PICTURE = { width: 640, height: 360 };
@@ -111,5 +111,25 @@ describe('doubts', () => {
 
   it('say nothing of frames that have no sample', () => {
     expect(findDoubts(three(withoutSamples(path(300, 250), 20, 40)), PICTURE)).toEqual([]);
+  });
+});
+
+describe('edges', () => {
+  const tell = (worst: number, where: string) => `${worst} of ${where}`;
+
+  it('are doubts stretch by stretch, each with its worst frame', () => {
+    const doubts = edgeDoubts([3, 4, 5, 40, 41], (f) => (f === 4 ? 0.05 : 0.01), tell);
+    expect(doubts.map(({ reason, from, to, worst }) => [reason, from, to, worst])).toEqual([
+      ['edge-shows', 3, 5, 4],
+      ['edge-shows', 40, 41, 40],
+    ]);
+    expect(doubts[0].severity).toBeGreaterThan(doubts[1].severity);
+    expect(doubts[0].sentence).toMatch(/^4 of frames 3 to 5/);
+  });
+
+  it('that were found to be fine are gone', () => {
+    const accepted = [{ spot: '', reason: 'edge-shows' as const, from: 3, to: 5 }];
+    expect(edgeDoubts([3, 4, 5, 40], () => 0.1, tell, accepted).map((d) => d.from)).toEqual([40]);
+    expect(edgeDoubts([], () => 0.1, tell)).toEqual([]);
   });
 });
