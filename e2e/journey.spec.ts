@@ -39,18 +39,19 @@ test('from a shaky clip to a steady file', async ({ page }) => {
   await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
 
   await bench.key('4');
-  await expect(bench.course('Steady')).toContainText(/0\.000 left of 1\d\.\d\spx/);
-  await page.getByLabel('Rotation').uncheck();
+  await expect(bench.course('Steady')).toContainText(/Still, 0\.000 left of 1\d\.\d\spx/);
+  await bench.field('Rotation, %', 0);
   await expect(bench.course('Steady')).not.toContainText('0.000 left');
-  await page.getByLabel('Rotation').check();
+  await bench.field('Rotation, %', 100);
   await expect(bench.course('Steady')).toContainText('0.000 left');
 
   await bench.key('5');
   await expect(bench.course('Frame')).toContainText(/Fit zoom 10[5-9]\.\d %/);
-  await page.getByRole('button', { name: 'By hand' }).click();
-  await bench.field('Zoom, %', 102);
-  await expect(bench.course('Frame')).toContainText(/Edge on \d+ frames/);
-  await page.getByRole('button', { name: 'Fit zoom', exact: true }).click();
+  await page.getByRole('button', { name: 'None', exact: true }).click();
+  await bench.field('By hand, %', 102);
+  await expect(bench.course('Frame')).toContainText(/102\.0 %, edge shows on \d+ frames/);
+  await bench.field('By hand, %', 100);
+  await page.getByRole('button', { name: 'Fit', exact: true }).click();
   await expect(page.getByText('No edge shows on any frame')).toBeVisible();
 
   await bench.key('6');

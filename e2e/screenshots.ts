@@ -1,6 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
+import { trackedShot } from './tracked.js';
 
 const folder = 'docs/screenshots';
 
@@ -42,14 +43,7 @@ test('screenshots of the main views', async ({ page }) => {
   await page.screenshot({ path: `${folder}/bench-steadied.png` });
 
   await bench.key('5');
-  await page.getByRole('button', { name: 'By hand' }).click();
-  await bench.field('Zoom, %', 103);
-  await bench.key('c');
   await page.waitForTimeout(1200);
-  await page.screenshot({ path: `${folder}/bench-frame.png` });
-  await page.getByRole('button', { name: 'Fit zoom', exact: true }).click();
-  await page.getByRole('button', { name: 'Both' }).click();
-
   await bench.key('6');
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
@@ -77,5 +71,39 @@ test('screenshots of the main views', async ({ page }) => {
     .click();
   await page.waitForTimeout(2500);
   await page.screenshot({ path: `${folder}/bench-doubts.png` });
+  await other.key('4');
+  await other.key('Shift+3');
+  await other.key('q');
+  await page.waitForTimeout(1500);
+  const ring = (await page.locator('[data-part=lock]').boundingBox())!;
+  await page.mouse.move(ring.x + 13, ring.y + 13);
+  await page.mouse.down();
+  await page.mouse.move(ring.x + 63, ring.y - 11, { steps: 6 });
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-lock.png` });
+  await page.mouse.up();
+
+  await server.save('ridge', trackedShot(truthOf('ridge'), ['hut', 'cairn', 'board', 'pylon head']));
+  const ridge = new BenchDriver(page, truthOf('ridge').clip);
+  await ridge.open(server.url, 'ridge');
+  await ridge.key('4');
+  await ridge.key('Shift+2');
+  await ridge.key('Shift+M');
+  for (let i = 0; i < 8; i++) await ridge.key('Shift+ArrowRight');
+  await page.mouse.move(560, 690);
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-calm.png` });
+  await ridge.key('Shift+M');
+  await ridge.key('Shift+E');
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-frame.png` });
+  await page.getByRole('button', { name: 'None', exact: true }).click();
+  await page.getByLabel('Beyond them').selectOption('borrowed');
+  await page.getByRole('button', { name: 'Steadied', exact: true }).click();
+  await page.getByRole('heading', { name: 'Edges' }).scrollIntoViewIfNeeded();
+  await page.waitForTimeout(1500);
+  await expect(page.getByText('reading other frames')).toHaveCount(0, { timeout: 30_000 });
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: `${folder}/bench-borrowed.png` });
   await server.stop();
 });

@@ -1,10 +1,10 @@
 import { readdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { EMPTY_TRACK, toColumns, withSamples } from '@lurn/core';
-import { NEW_SPOT, newDocument, type RenderSummary, type SavedShot } from '@lurn/model';
+import type { RenderSummary, SavedShot } from '@lurn/model';
 import { truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
+import { trackedShot } from './tracked.js';
 
 /** The API under bad input, crashes and restarts: clear answers, the server up, nothing lost. */
 
@@ -29,39 +29,11 @@ async function call(
   return { status: response.status, body: text ? (JSON.parse(text) as Record<string, unknown>) : {} };
 }
 
-/** A shot with two features tracked as the truth has them. */
-function trackedShot(): SavedShot {
-  const { clip, features } = truthOf('station');
-  const chosen = features.filter((f) => ['gable', 'door'].includes(f.name));
-  const document = {
-    ...newDocument(clip),
-    spots: chosen.map((f, i) => ({
-      id: `s${i}`,
-      name: f.name,
-      colour: i,
-      patch: [15, 15] as const,
-      reach: [32, 24] as const,
-      minConfidence: 0.5,
-      ...NEW_SPOT,
-    })),
-  };
-  const tracks = Object.fromEntries(
-    chosen.map((f, i) => [
-      `s${i}`,
-      toColumns(
-        withSamples(
-          EMPTY_TRACK,
-          f.positions.map(([x, y], frame) => ({ frame, x, y, confidence: 1, state: 'tracked' as const })),
-        ),
-      ),
-    ]),
-  );
-  return { revision: 0, document, tracks };
-}
+const twoTracked = (): SavedShot => trackedShot(truthOf('station'), ['gable', 'door']);
 
 test('values outside their range, and ids that are not there, are refused with one shape of error', async () => {
   const { id } = await server.clip('station');
-  const shot = trackedShot();
+  const shot = twoTracked();
   const track = shot.tracks.s0;
   const cases: [string, string, unknown, number, string][] = [
     ['GET', '/clips/nobody', undefined, 404, 'not-found'],
@@ -118,11 +90,11 @@ test('odd files are refused or taken in words, and the server stays up', async (
 
 test('a save is whole or not at all, and two tabs are told of each other', async () => {
   const { id } = await server.clip('station');
-  const first = await call('PUT', `/clips/${id}/shot`, trackedShot());
+  const first = await call('PUT', `/clips/${id}/shot`, twoTracked());
   expect(first).toMatchObject({ status: 200, body: { revision: 1 } });
   const late = await call('PUT', `/clips/${id}/shot`, {
-    ...trackedShot(),
-    document: { ...trackedShot().document, ref: 50 },
+    ...twoTracked(),
+    document: { ...twoTracked().document, ref: 50 },
   });
   expect(late).toMatchObject({ status: 409, body: { code: 'conflict', details: { revision: 1 } } });
   const { body } = await call('GET', `/clips/${id}/shot`);

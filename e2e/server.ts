@@ -4,7 +4,7 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { ClipSummary } from '@lurn/model';
+import type { ClipSummary, SavedShot } from '@lurn/model';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
@@ -81,6 +81,17 @@ export class TestServer {
     const found = (await this.ready()).find((c) => c.name === name);
     if (!found) throw new Error(`There is no clip "${name}".`);
     return found;
+  }
+
+  /** Saves a shot as it is to be found by the page. */
+  async save(name: string, shot: SavedShot): Promise<void> {
+    const { id } = await this.clip(name);
+    const answer = await fetch(`${this.url}/api/clips/${id}/shot`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(shot),
+    });
+    if (!answer.ok) throw new Error(await answer.text());
   }
 
   /** Uploads a file as the page does, in one piece. @returns status and body of the answer */

@@ -58,6 +58,11 @@ export class Measurer {
             const w = composeSimilarity(steady.wanted[f], pivot, pixelAspect);
             return [w, multiply(framingIn(steady, f), w)] as const;
           }),
+          expected: frames.map((f) => {
+            const m = motionMatrix(steady.motion, f);
+            return [m, multiply(pictureMatrix(steady, f), m)] as const;
+          }),
+          seen: frames.map((f) => ['full', 'position'].includes(steady.motion.support[f])),
           places: frames.map((f) => {
             const m = motionMatrix(steady.motion, f);
             return [seen(m), seen(chain(pictureMatrix(steady, f), m))] as const;

@@ -1,6 +1,5 @@
 import * as Comlink from 'comlink';
 import {
-  apply,
   chain,
   createPlane,
   decomposeSimilarity,
@@ -21,12 +20,15 @@ import { FrameReader, type ClipFile } from '@lurn/media';
 export interface Measured {
   readonly from: number;
   /** The courses of the picture as shot and as steadied: pixels, radians, log of scale, about its middle. */
-  readonly before: readonly SimilarityParts[];
-  readonly after: readonly SimilarityParts[];
+  readonly before: Course;
+  readonly after: Course;
   /** What they stray from the wanted course by. */
-  readonly strayBefore: readonly SimilarityParts[];
-  readonly strayAfter: readonly SimilarityParts[];
+  readonly strayBefore: Course;
+  readonly strayAfter: Course;
 }
+
+/** Null where the thing was hidden. */
+type Course = readonly (SimilarityParts | null)[];
 
 export interface MeasureRequest {
   readonly from: number;
@@ -35,6 +37,10 @@ export interface MeasureRequest {
   readonly toSource: readonly Matrix3[];
   /** Where the wanted motion takes the picture of the reference frame, as shot and as steadied. */
   readonly wanted: readonly (readonly [Matrix3, Matrix3])[];
+  /** Where the solved motion takes it: where to look. */
+  readonly expected: readonly (readonly [Matrix3, Matrix3])[];
+  /** False for frames on which the thing was hidden. */
+  readonly seen: readonly boolean[];
   /** Where the held thing is looked at, in each frame as shot and as steadied. */
   readonly places: readonly (readonly [readonly Point[], readonly Point[]])[];
 }
@@ -62,40 +68,52 @@ class MeasureWorker {
     onProgress: (done: number, total: number) => void,
   ): Promise<Measured | null> {
     this.stopped = false;
-    const { from, to, toSource, wanted, places } = request;
+    const { from, to, toSource, wanted, expected, seen, places } = request;
     const [before, after] = [new PathMeter(), new PathMeter()];
     let level = 0;
     let middle: Point = { x: 0, y: 0 };
     for (let frame = from; frame <= to; frame++) {
+      onProgress(frame - from, to - from + 1);
+      const i = frame - from;
+      if (!seen[i]) {
+        before.skip();
+        after.skip();
+        continue;
+      }
       const luma = await this.reader!.luma(frame);
       if (this.stopped) return null;
       while (luma.width / 2 ** level > WIDEST) level++;
       const small = halvedPlane(luma, level);
       middle = { x: small.width / 2, y: small.height / 2 };
-      const shrink = scaling(0.5 ** level);
+      const shrunk = (m: Matrix3) => chain(scaling(0.5 ** level), m, scaling(2 ** level));
       const steadied = createPlane(small.width, small.height);
-      warpPlane(small, steadied, chain(shrink, toSource[frame - from], scaling(2 ** level)), 'stretched');
+      warpPlane(small, steadied, shrunk(toSource[i]), 'stretched');
       const inside = (points: readonly Point[]) => {
         const { width, height } = small;
         const near = points
-          .map((p) => apply(shrink, p.x, p.y))
+          .map((p) => ({ x: p.x / 2 ** level, y: p.y / 2 ** level }))
           .filter((p) => p.x > MARGIN && p.y > MARGIN && p.x < width - MARGIN && p.y < height - MARGIN);
         return near.length >= FEWEST ? near : gridOver(0, 0, width, height);
       };
-      before.add(small, inside(places[frame - from][0]));
-      after.add(steadied, inside(places[frame - from][1]));
-      onProgress(frame - from + 1, to - from + 1);
+      before.add(small, inside(places[i][0]), shrunk(expected[i][0]));
+      after.add(steadied, inside(places[i][1]), shrunk(expected[i][1]));
     }
-    const told = (m: Matrix3) => {
-      const p = decomposeSimilarity(m, middle);
-      return { ...p, x: p.x * 2 ** level, y: p.y * 2 ** level };
-    };
     const size = 2 ** level;
-    const stray = (meter: PathMeter, side: 0 | 1) =>
-      meter.matrices.map((m, i) => {
-        const course = multiply(wanted[i][side], invert(wanted[0][side]));
-        return told(multiply(m, invert(chain(scaling(1 / size), course, scaling(size)))));
+    const told = (m: Matrix3 | null) => {
+      if (!m) return null;
+      const p = decomposeSimilarity(m, middle);
+      return { ...p, x: p.x * size, y: p.y * size };
+    };
+    const stray = ({ matrices }: PathMeter, side: 0 | 1) => {
+      const first = Math.max(
+        0,
+        matrices.findIndex((m) => m !== null),
+      );
+      return matrices.map((m, i) => {
+        const course = multiply(wanted[i][side], invert(wanted[first][side]));
+        return told(m && multiply(m, invert(chain(scaling(1 / size), course, scaling(size)))));
       });
+    };
     return {
       from,
       before: before.matrices.map(told),

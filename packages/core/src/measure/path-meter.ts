@@ -9,58 +9,67 @@ const FOUND_SHARE = 0.6;
 const FARTHEST = 0.12;
 const MOST_GROWTH = 0.05;
 
-/** Patches are looked for this far from where the picture before has them, in pixels. */
+/** Patches are looked for this far from where they are expected, in pixels. */
 const REACH: readonly [number, number] = [16, 14];
+
+interface Key {
+  readonly grip: PictureGrip;
+  /** From the first picture to this one: as measured, and as it was said to be. */
+  readonly motion: Matrix3;
+  readonly expected: Matrix3;
+}
 
 /**
  * The course of a film, measured on its pictures: each is laid onto a key picture, not onto the one before, so that
  * errors do not add up; a new key is chosen when the picture has moved on.
  */
 export class PathMeter {
-  private readonly path: Matrix3[] = [];
-  private key: { readonly grip: PictureGrip; readonly motion: Matrix3 } | null = null;
-  private last: {
-    readonly picture: Pyramid;
-    readonly motion: Matrix3;
-    readonly places: readonly Point[];
-  } | null = null;
+  private readonly path: (Matrix3 | null)[] = [];
+  private key: Key | null = null;
+  private last:
+    (Omit<Key, 'grip'> & { readonly picture: Pyramid; readonly places: readonly Point[] }) | null = null;
 
   /**
    * Takes the next picture.
    *
-   * @param places  where patches are taken if this picture becomes a key: on what is to be measured
+   * @param places    where patches are taken if this picture becomes a key: on what is to be measured
+   * @param expected  about how far it has moved since any one picture: only where patches are looked for
    */
-  add(luma: Plane, places: readonly Point[]): void {
+  add(luma: Plane, places: readonly Point[], expected: Matrix3): void {
     const picture = new Pyramid(luma, 4);
-    const motion = this.last ? this.lay(picture, luma.width) : IDENTITY;
-    this.key ??= { grip: new PictureGrip(picture, places, REACH), motion };
+    const motion = this.last ? this.lay(picture, luma.width, places, expected) : IDENTITY;
     this.path.push(motion);
-    this.last = { picture, motion, places };
+    if (!motion) return;
+    this.key ??= { grip: new PictureGrip(picture, places, REACH), motion, expected };
+    this.last = { picture, motion, places, expected };
   }
 
-  /** Matrices from the first picture to each; a picture that could not be laid keeps the place of the one before. */
-  get matrices(): readonly Matrix3[] {
+  /** Passes over a picture in which what is measured is hidden. */
+  skip(): void {
+    this.path.push(null);
+  }
+
+  /** Matrices from the first picture to each; null where it was passed over or could not be laid. */
+  get matrices(): readonly (Matrix3 | null)[] {
     return this.path;
   }
 
-  private lay(picture: Pyramid, width: number): Matrix3 {
-    const { key, last } = this;
-    const guess = multiply(last!.motion, invert(key!.motion));
-    const found = key!.grip.motionTo(picture, guess);
+  private lay(picture: Pyramid, width: number, places: readonly Point[], expected: Matrix3): Matrix3 | null {
+    const since = (from: Omit<Key, 'grip'>) => multiply(expected, invert(from.expected));
+    const key = this.key!;
+    const found = key.grip.motionTo(picture, since(key));
     if (found && found.share >= FOUND_SHARE) {
-      const motion = multiply(found.matrix, key!.motion);
+      const motion = multiply(found.matrix, key.motion);
       const moved = Math.hypot(found.matrix[2], found.matrix[5]) > FARTHEST * width;
-      if (moved || Math.abs(areaScale(found.matrix) - 1) > MOST_GROWTH) this.key = null;
-      if (!this.key) this.renew(picture, motion);
+      if (moved || Math.abs(areaScale(found.matrix) - 1) > MOST_GROWTH)
+        this.key = { grip: new PictureGrip(picture, places, REACH), motion, expected };
       return motion;
     }
-    const grip = new PictureGrip(last!.picture, last!.places, REACH);
-    const step = grip.motionTo(picture, IDENTITY);
-    this.key = { grip, motion: last!.motion };
-    return multiply(step?.matrix ?? IDENTITY, last!.motion);
-  }
-
-  private renew(picture: Pyramid, motion: Matrix3): void {
-    this.key = { grip: new PictureGrip(picture, this.last!.places, REACH), motion };
+    const last = this.last!;
+    const grip = new PictureGrip(last.picture, last.places, REACH);
+    const step = grip.motionTo(picture, since(last));
+    if (!step || step.share < FOUND_SHARE) return null;
+    this.key = { grip, motion: last.motion, expected: last.expected };
+    return multiply(step.matrix, last.motion);
   }
 }

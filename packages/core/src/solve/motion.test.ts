@@ -67,6 +67,42 @@ describe('solving the motion', () => {
     expect(farthest(motionMatrix(motion, 9), motionMatrix(motion, 6))).toBeLessThan(1e-9);
   });
 
+  it('bridges frames on which all spots were hidden from both sides: what was coasted is no evidence', () => {
+    const truth = Array.from({ length: 40 }, (_, i) => translation(2 * i, 10 * Math.sin(i / 12)));
+    const hidden = (from: number, to: number, x: number, y: number) => {
+      const track = trackOf(truth, x, y);
+      const wrong = Array.from({ length: to - from + 1 }, (_, i) => ({
+        ...{ frame: from + i, x: x + 2 * (from + i) + 3 * i, y: y - 2 * i, confidence: 0.3 },
+        state: 'coasted' as const,
+      }));
+      return withSamples(track, wrong);
+    };
+    const motion = solveMotion({
+      frames: 40,
+      ref: 0,
+      tracks: [hidden(16, 22, 300, 200), hidden(14, 20, 900, 500)],
+    })!;
+    truth.forEach((m, i) => expect(farthest(motionMatrix(motion, i), m)).toBeLessThan(1.2));
+    expect([13, 15, 18, 22, 23].map((f) => motion.support[f])).toEqual([
+      'full',
+      'guessed',
+      'guessed',
+      'guessed',
+      'full',
+    ]);
+    const y = motion.parts.map((p) => p.y);
+    const bend = y.slice(2).map((c, i) => Math.abs(c - 2 * y[i + 1] + y[i]));
+    expect(Math.max(...bend)).toBeLessThan(0.3);
+  });
+
+  it('goes by coasted samples where nothing was seen later', () => {
+    const truth = Array.from({ length: 20 }, (_, i) => translation(2 * i, 0));
+    const track = trackOf(truth, 300, 200);
+    const state = track.state.map((s, i) => (i > 12 ? 3 : s));
+    const motion = solveMotion({ frames: 20, ref: 0, tracks: [{ ...track, state }] })!;
+    expect(motion.parts[19].x).toBeCloseTo(38, 9);
+  });
+
   it('averages noise over many spots', () => {
     const truth = shakes(40, 9);
     const random = randomNumbers(3);

@@ -2,12 +2,13 @@ import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/m
 import { composeSimilarity, decomposeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import type { Track } from '../track/track.js';
 import { bridgeGaps } from './bridge.js';
+import { agreeing } from './consensus.js';
 import { observe, thinned, type Observations } from './observations.js';
 import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
 
 /**
- * How much of a frame's motion was measured: everything, the position alone, nothing while spots were coasted
- * (`guessed`), or nothing at all (`none`). What was not measured is bridged from frame to frame, and held at the ends.
+ * How much of a frame's motion was measured: everything, the position alone, or nothing; `guessed` where spots that were
+ * coasted leave less than there would be. What was not measured is bridged from frame to frame, and held at the ends.
  */
 export type Support = 'full' | 'position' | 'guessed' | 'none';
 
@@ -55,7 +56,8 @@ const LEAST_CUT = 0.4;
 /**
  * Solves the motion from any number of spots that may come and go, jointly and robustly.
  *
- * First rest positions spread from the frame with the most spots; then rest positions and all frames' similarities
+ * First rest positions spread from the frame with the most spots, and the spots that move with the majority are found
+ * ({@link agreeing}); then rest positions and all frames' similarities
  * are solved together ({@link refineRests}) under the Geman-McClure cost, which becomes stricter round by round
  * (graduated non-convexity, Black and Rangarajan 1996), so that a spot that slips or moves on its own loses its say.
  * Last each frame's similarity is fitted to its samples. One spot alone gives position; rotation and scale of frames
@@ -120,6 +122,9 @@ function anchorFrame(seen: Observations, ref: number): number | null {
   return best;
 }
 
+/** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
+const DISSENT = 1e-3;
+
 /** Rest positions, and the similarity and robust weights of every frame. */
 function solveJointly(
   seen: Observations,
@@ -131,7 +136,9 @@ function solveJointly(
   const weight = seen.weight.slice();
   // Two spots are always met exactly: there is nothing to refine, and no outlier.
   if (seen.spots > 2) {
-    const trusted = few.weight.slice();
+    const agree = agreeing(few);
+    const trusted = few.weight.map((w, k) => (!agree || agree[few.spot[k]] ? w : w * DISSENT));
+    if (agree) weight.forEach((w, k) => (weight[k] = agree[seen.spot[k]] ? w : w * DISSENT));
     robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));
     placeDoubted(few, rests, trusted, fits);
     robustly(seen, rests, weight, fits, () => undefined);
@@ -360,7 +367,7 @@ function told(
   // Unwrapping began on frame 0; the reference frame is the one that has not turned.
   const turned = parts.list[ref].rotation;
   const support = Array.from(fits.linked, (l, f): Support =>
-    l === 2 ? 'full' : l === 1 ? 'position' : seen.guessed[f] ? 'guessed' : 'none',
+    l === 2 ? 'full' : seen.guessed[f] ? 'guessed' : l === 1 ? 'position' : 'none',
   );
   return {
     ref,

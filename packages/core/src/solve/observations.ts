@@ -9,7 +9,7 @@ export interface Observations {
   readonly spot: Int32Array;
   readonly x: Float64Array;
   readonly y: Float64Array;
-  /** 1 where spots are there, but all of them coasted between frames on which one was seen. */
+  /** 1 where coasted samples, which do not count, stand in for what would tell position, or rotation and scale. */
   readonly guessed: Uint8Array;
   /** Trust from the samples alone: confidence, less where a spot comes or goes. */
   readonly weight: Float64Array;
@@ -36,17 +36,18 @@ export function observe(tracks: readonly Track[], frames: number, pixelAspect: n
     track.state[i] > 0 && (track.state[i] !== COASTED || track.start + i < from || track.start + i > to);
   const first = new Int32Array(frames + 1);
   const guessed = new Uint8Array(frames);
+  const present = new Int32Array(frames);
   let sumX = 0;
   let sumY = 0;
   forEachSample(tracks, frames, (_, frame, track, i) => {
-    guessed[frame] = 1;
+    present[frame]++;
     if (!counts(track, i)) return;
     first[frame + 1]++;
     sumX += track.x[i];
     sumY += track.y[i];
   });
   for (let f = 0; f < frames; f++) {
-    if (first[f + 1] > 0) guessed[f] = 0;
+    guessed[f] = first[f + 1] < Math.min(2, present[f]) ? 1 : 0;
     first[f + 1] += first[f];
   }
   const count = first[frames];

@@ -96,7 +96,7 @@ function useProgress(): Record<Station, Progress> {
   const covered = steady
     ? steady.motion.support
         .slice(range.from, range.to + 1)
-        .filter((s) => (several ? s === 'full' : s !== 'none')).length
+        .filter((s) => (several ? s === 'full' || s === 'guessed' : s !== 'none')).length
     : 0;
   const gaps = wanted - covered;
   const tracked = longest > 1;

@@ -87,50 +87,46 @@ export function CalmSettings() {
         options={{ gaussian: 'smooth course', optimal: 'camera-like path' }}
         onChange={(method) => setCalm({ method })}
       />
-      {calm.method === 'gaussian' ? (
-        <>
-          {(each ? PARTS : ([['x', 'Smoothing']] as const)).map(([part, name]) => (
-            <Slider
-              key={part}
-              {...slider}
-              label={name}
-              value={smoothing[part]}
-              fine
-              onChange={(v) => setSmoothing(v, each ? part : undefined)}
-            />
-          ))}
-          <label className="flex cursor-pointer items-center gap-2">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={each}
-              onChange={(e) => {
-                setEach(e.target.checked);
-                if (!e.target.checked && apart) setSmoothing(smoothing.x);
-              }}
-            />
-            Each component on its own
-          </label>
-          <Hint>Moves shorter than this go, longer ones stay.</Hint>
-        </>
-      ) : (
-        <>
-          <Slider
-            label="Zoom at most"
-            unit="%"
-            value={calm.maxZoom * 100}
-            min={100}
-            max={150}
-            most={LIMITS.maxZoom[1] * 100}
-            step={0.5}
-            decimals={1}
-            onChange={(v) => setCalm({ maxZoom: v / 100 })}
-          />
-          <Hint>
-            Still, then steady, then easing over, as on a dolly; no frame needs more zoom than this.
-          </Hint>
-        </>
+      {(each ? PARTS : ([['x', 'Smoothing']] as const)).map(([part, name]) => (
+        <Slider
+          key={part}
+          {...slider}
+          label={name}
+          value={smoothing[part]}
+          fine
+          onChange={(v) => setSmoothing(v, each ? part : undefined)}
+        />
+      ))}
+      <label className="flex cursor-pointer items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={each}
+          onChange={(e) => {
+            setEach(e.target.checked);
+            if (!e.target.checked && apart) setSmoothing(smoothing.x);
+          }}
+        />
+        Each component on its own
+      </label>
+      {calm.method === 'optimal' && (
+        <Slider
+          label="Zoom at most"
+          unit="%"
+          value={calm.maxZoom * 100}
+          min={100}
+          max={150}
+          most={LIMITS.maxZoom[1] * 100}
+          step={0.5}
+          decimals={1}
+          onChange={(v) => setCalm({ maxZoom: v / 100 })}
+        />
       )}
+      <Hint>
+        {calm.method === 'gaussian'
+          ? 'Moves shorter than this go, longer ones stay.'
+          : 'Still, then steady, then easing over, as on a dolly, near the smoothed course; no frame needs more zoom than this.'}
+      </Hint>
     </>
   );
 }
