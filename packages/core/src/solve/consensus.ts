@@ -3,11 +3,11 @@ import type { Observations } from './observations.js';
 /** Below this many spots there is no majority: two are always met exactly, and three can be told apart in three ways. */
 const LEAST_SPOTS = 4;
 /** Frames that are looked at at the most. */
-const MOST_FRAMES = 80;
+const MOST_FRAMES = 48;
 /** Pairs that are tried: all of them, or so many that pairs times spots is this much ... */
-const MOST_TRIALS = 2400;
+const MOST_TRIALS = 1600;
 /** ... but never fewer: among so many one of two good spots is sure to be, even if half of all are bad. */
-const LEAST_PAIRS = 20;
+const LEAST_PAIRS = 16;
 /** Common frames that a spot is judged on at the least. */
 const LEAST_FRAMES = 5;
 /** A spot agrees up to so many times the error of the middling one, and always within so many pixels. */

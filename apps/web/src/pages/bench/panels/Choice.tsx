@@ -15,6 +15,7 @@ export function Choice<T extends string>({
       <span className="grow">{label}</span>
       <select
         className="select select-xs w-40"
+        aria-label={label}
         value={value}
         onChange={(e) => {
           onChange(e.target.value as T);
