@@ -90,9 +90,20 @@ test('screenshots of the main views', async ({ page }) => {
   await ridge.key('Shift+2');
   await ridge.key('Shift+M');
   for (let i = 0; i < 8; i++) await ridge.key('Shift+ArrowRight');
+  // Room for the curves: the strips are drawn up by their upper edge.
+  const strips = page.getByRole('separator').last();
+  const edge = (await strips.boundingBox())!;
+  await page.mouse.move(500, edge.y);
+  await page.mouse.down();
+  await page.mouse.move(500, edge.y - 170, { steps: 5 });
+  await page.mouse.up();
   await page.mouse.move(560, 690);
   await page.waitForTimeout(1500);
   await page.screenshot({ path: `${folder}/bench-calm.png` });
+  await page.mouse.move(500, edge.y - 170);
+  await page.mouse.down();
+  await page.mouse.move(500, edge.y, { steps: 5 });
+  await page.mouse.up();
   await ridge.key('Shift+M');
   await ridge.key('Shift+E');
   await page.waitForTimeout(1500);

@@ -10,8 +10,8 @@ import {
   solvedSpots,
   type ShotDocument,
 } from '@lurn/model';
-import { bench, goTo, setBench } from './bench';
-import { edit, shotDocument, shotState } from './shot';
+import { bench, goTo, setBench, useBench } from './bench';
+import { edit, shotDocument, shotState, useShot } from './shot';
 
 /** What the editor decides about the goal and the frame; each is one step of undo unless a gesture is under way. */
 
@@ -19,6 +19,13 @@ import { edit, shotDocument, shotState } from './shot';
 export function aimNow(settings: GoalSettings, frame: number): { goal: Goal; amounts: Amounts } {
   const { goal, next, share, amounts } = stateAt(settings, frame);
   return { goal: share > 0.5 ? next : goal, amounts };
+}
+
+/** The same, for a component: the playhead matters only where something is keyed. */
+export function useAim(): { goal: Goal; amounts: Amounts } {
+  const settings = useShot((s) => s.state.document.goal);
+  const frame = useBench((s) => (settings.keys.length > 0 ? s.frame : 0));
+  return aimNow(settings, frame);
 }
 
 const now = () => aimNow(shotDocument().goal, bench().frame);

@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
 import type { Doubt, Grip, GripMap, Point, Steady, Suggestion, Track, TradePoint } from '@lurn/core';
 import type { Measured } from '../workers/measure.worker';
 import type { ClipInfo, ClipSummary } from '@lurn/model';
@@ -177,6 +178,13 @@ const BLANK = {
 export const useBench = create<BenchState>()(
   () => ({ ...BLANK, times: new Float64Array(1) }) as unknown as BenchState,
 );
+/** Some parts of the Bench's state: a component is drawn again when one of them changes, not with every frame. */
+export function useBenchParts<K extends keyof BenchState>(...keys: readonly K[]): Pick<BenchState, K> {
+  return useBench(
+    useShallow((s) => Object.fromEntries(keys.map((key) => [key, s[key]])) as Pick<BenchState, K>),
+  );
+}
+
 export const bench = () => useBench.getState();
 export const setBench = (change: Partial<BenchState>) => useBench.setState(change);
 
@@ -226,7 +234,8 @@ export function openBench(clip: ClipSummary, times: Float64Array, revision: numb
     savedRevision: revision,
   });
   return useBench.subscribe((now, before) => {
-    if (REMEMBERED.every((key) => now[key] === before[key])) return;
+    const stopped = before.playing && !now.playing;
+    if (now.playing || (!stopped && REMEMBERED.every((key) => now[key] === before[key]))) return;
     const keep = Object.fromEntries(REMEMBERED.map((key) => [key, now[key]]));
     localStorage.setItem(keyOf(clip.id), JSON.stringify(keep));
   });

@@ -136,7 +136,10 @@ class PictureWorker {
       while (this.view && this.view.frame !== this.picture?.frame) {
         const wanted = this.view.frame;
         const signal = { aborted: false };
-        const stale = setInterval(() => (signal.aborted = this.view?.frame !== wanted), 30);
+        // While playing, what is under way is shown though the playhead has moved on: else nothing ever would be.
+        const stale = setInterval(() => {
+          signal.aborted = this.view?.frame !== wanted && !this.view?.hurried;
+        }, 30);
         try {
           this.picture = await this.reader.get(wanted, signal);
           this.paint();

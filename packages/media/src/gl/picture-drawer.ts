@@ -15,7 +15,7 @@ import {
 } from '@lurn/core';
 import type { Picture } from '../picture.js';
 import { yuvToRgb, type ColourCoding } from './colour.js';
-import { DRAW, HALVE, VERTEX } from './shaders.js';
+import { drawProgram, HALVE, VERTEX, type DrawKind } from './shaders.js';
 
 /** One pane of the canvas, in device pixels from its top left corner, and what is drawn in it. */
 export interface Pane {
@@ -54,6 +54,8 @@ export type Laying = 'over' | 'half' | 'half negative';
 
 const BEYOND = { colour: 0, stretched: 1, mirrored: 2, transparent: 3, borrowed: 0 } as const;
 const QUALITY = { cubic: 0, linear: 1, nearest: 2 } as const;
+/** From this shrink on the kernel widens, as core's `warpPlane` has it. */
+const WIDE_FROM = 1.02;
 /** Pictures on the graphics card at a time: a frame, what is borrowed for it, and the reference frame. */
 const MOST_PICTURES = 7;
 /** Halved planes that are made at the most: 1/16. */
@@ -76,11 +78,11 @@ interface PlaneTextures {
  */
 export class PictureDrawer {
   private readonly gl: WebGL2RenderingContext;
-  private readonly draw: WebGLProgram;
+  /** Drawing programs by what they are made for, with the places of their uniforms. */
+  private readonly programs = new Map<string, DrawProgram>();
   private readonly halve: WebGLProgram;
   /** Textures of pictures, the one used last at the end. */
   private readonly loaded = new Map<Picture, PlaneTextures[]>();
-  private readonly places = new Map<string, WebGLUniformLocation | null>();
 
   /** @throws LurnError `no-webgl` */
   constructor(
@@ -97,7 +99,6 @@ export class PictureDrawer {
       );
     }
     this.gl = gl;
-    this.draw = program(gl, DRAW);
     this.halve = program(gl, HALVE);
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.bindVertexArray(gl.createVertexArray());
@@ -170,46 +171,50 @@ export class PictureDrawer {
     gl.viewport(pane.x, bottom, pane.width, pane.height);
     gl.enable(gl.SCISSOR_TEST);
     gl.enable(gl.BLEND);
-    gl.useProgram(this.draw);
+    const shrink = [areaScale(luma.matrix), areaScale(u.matrix)] as const;
+    const { program: drawing, place } = this.programFor({
+      quality: QUALITY[pane.quality],
+      wide: Math.max(...shrink) > WIDE_FROM,
+      beyond: layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour'],
+      layered,
+    });
+    gl.useProgram(drawing);
     [luma, u, v].forEach(({ texture }, k) => {
       gl.activeTexture(gl.TEXTURE0 + k);
       gl.bindTexture(gl.TEXTURE_2D, texture);
-      gl.uniform1i(this.place(`plane${'YUV'[k]}`), k);
+      gl.uniform1i(place(`plane${'YUV'[k]}`), k);
     });
     const { matrix, offset } = yuvToRgb(this.coding, picture.y.height);
     const outside = pane.edges?.colour ?? [this.coding.range === 'pc' ? 0 : 16, 128, 128];
-    gl.uniformMatrix3fv(this.place('toFrame'), true, pane.toFrame);
-    gl.uniformMatrix3fv(this.place('toLuma'), true, luma.matrix);
-    gl.uniformMatrix3fv(this.place('toChroma'), true, u.matrix);
-    gl.uniform2f(this.place('origin'), pane.x, bottom);
-    gl.uniform1f(this.place('paneHeight'), pane.height);
-    gl.uniform2f(this.place('frameSize'), ...pane.frameSize);
-    gl.uniform2f(this.place('shrink'), areaScale(luma.matrix), areaScale(u.matrix));
-    gl.uniform1i(this.place('quality'), QUALITY[pane.quality]);
-    gl.uniform3f(this.place('black'), outside[0] / 255, outside[1] / 255, outside[2] / 255);
-    gl.uniform3f(this.place('ground'), this.ground, this.ground, this.ground);
-    gl.uniformMatrix3fv(this.place('toRgb'), false, matrix);
-    gl.uniform3f(this.place('offset'), offset[0], offset[1], offset[2]);
-    gl.uniform1i(this.place('raw'), raw ? 1 : 0);
-    gl.uniform1i(this.place('beyond'), layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour']);
-    gl.uniform3f(this.place('match'), match[0] / 255, match[1] / 255, match[2] / 255);
-    gl.uniform1f(this.place('opacity'), laying === 'over' ? 1 : 0.5);
-    gl.uniform1i(this.place('negative'), laying === 'half negative' ? 1 : 0);
-    gl.uniform1i(this.place('layered'), layered);
-    gl.uniformMatrix3fv(this.place('sheetLuma'), true, toLuma);
-    gl.uniformMatrix3fv(this.place('ownLuma'), true, sheets[0].toLuma);
+    gl.uniformMatrix3fv(place('toFrame'), true, pane.toFrame);
+    gl.uniformMatrix3fv(place('toLuma'), true, luma.matrix);
+    gl.uniformMatrix3fv(place('toChroma'), true, u.matrix);
+    gl.uniform2f(place('origin'), pane.x, bottom);
+    gl.uniform1f(place('paneHeight'), pane.height);
+    gl.uniform2f(place('frameSize'), ...pane.frameSize);
+    gl.uniform2f(place('shrink'), ...shrink);
+    gl.uniform3f(place('black'), outside[0] / 255, outside[1] / 255, outside[2] / 255);
+    gl.uniform3f(place('ground'), this.ground, this.ground, this.ground);
+    gl.uniformMatrix3fv(place('toRgb'), false, matrix);
+    gl.uniform3f(place('offset'), offset[0], offset[1], offset[2]);
+    gl.uniform1i(place('raw'), raw ? 1 : 0);
+    gl.uniform3f(place('match'), match[0] / 255, match[1] / 255, match[2] / 255);
+    gl.uniform1f(place('opacity'), laying === 'over' ? 1 : 0.5);
+    gl.uniform1i(place('negative'), laying === 'half negative' ? 1 : 0);
+    gl.uniformMatrix3fv(place('sheetLuma'), true, toLuma);
+    gl.uniformMatrix3fv(place('ownLuma'), true, sheets[0].toLuma);
     const below = layered ? sheets.slice(at + 1) : [];
-    gl.uniform1i(this.place('deeper'), below.length);
+    gl.uniform1i(place('deeper'), below.length);
     if (below.length > 0) {
       gl.uniformMatrix3fv(
-        this.place('deeperLuma'),
+        place('deeperLuma'),
         true,
         below.flatMap((s) => [...s.toLuma]),
       );
     }
     const { width, height } = picture.y;
-    gl.uniform2f(this.place('lumaSize'), width, height);
-    gl.uniform1f(this.place('feather'), featherOf({ width, height }));
+    gl.uniform2f(place('lumaSize'), width, height);
+    gl.uniform1f(place('feather'), featherOf({ width, height }));
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
@@ -283,10 +288,27 @@ export class PictureDrawer {
     return { texture, width, height };
   }
 
-  private place(name: string): WebGLUniformLocation | null {
-    if (!this.places.has(name)) this.places.set(name, this.gl.getUniformLocation(this.draw, name));
-    return this.places.get(name)!;
+  private programFor(kind: DrawKind): DrawProgram {
+    const key = JSON.stringify(kind);
+    let made = this.programs.get(key);
+    if (!made) {
+      const { gl } = this;
+      const linked = program(gl, drawProgram(kind));
+      const places = new Map<string, WebGLUniformLocation | null>();
+      const place = (name: string) => {
+        if (!places.has(name)) places.set(name, gl.getUniformLocation(linked, name));
+        return places.get(name)!;
+      };
+      made = { program: linked, place };
+      this.programs.set(key, made);
+    }
+    return made;
   }
+}
+
+interface DrawProgram {
+  readonly program: WebGLProgram;
+  readonly place: (name: string) => WebGLUniformLocation | null;
 }
 
 function program(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {

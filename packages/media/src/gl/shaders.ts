@@ -21,7 +21,23 @@ void main() {
   colour = vec4(sum * 0.25);
 }`;
 
-export const DRAW = `#version 300 es
+/** What a drawing program is made for: fixed when it is compiled, since drawing without a card runs every branch. */
+export interface DrawKind {
+  /** 0 cubic, 1 linear, 2 nearest. */
+  readonly quality: 0 | 1 | 2;
+  /** The picture shrinks: the cubic kernel widens with it. */
+  readonly wide: boolean;
+  /** What lies outside the picture: 0 a colour, 1 stretched, 2 mirrored, 3 nothing (a chequer). */
+  readonly beyond: 0 | 1 | 2 | 3;
+  /** 1: a sheet of borrowed edges, 2: the frame's own sheet on top of them. */
+  readonly layered: 0 | 1 | 2;
+}
+
+export const drawProgram = ({ quality, wide, beyond, layered }: DrawKind) => `#version 300 es
+#define QUALITY ${quality}
+#define WIDE ${wide ? 1 : 0}
+#define BEYOND ${beyond}
+#define LAYERED ${layered}
 precision highp float;
 precision highp int;
 uniform sampler2D planeY;
@@ -34,17 +50,14 @@ uniform vec2 origin;     // device pixel of the pane's lower left corner, and it
 uniform float paneHeight;
 uniform vec2 frameSize;
 uniform vec2 shrink;     // source samples per device pixel: luma, chroma
-uniform int quality;     // 0 cubic, 1 linear, 2 nearest
 uniform vec3 black;      // luma and chroma outside the picture
 uniform vec3 ground;     // what surrounds the frame
 uniform mat3 toRgb;
 uniform vec3 offset;
 uniform int raw;         // 1: the planes themselves, for measuring
-uniform int beyond;      // what lies outside the picture: 0 black, 1 stretched, 2 mirrored, 3 nothing (a chequer)
 uniform vec3 match;      // added to luma and chroma
 uniform float opacity;
 uniform int negative;
-uniform int layered;     // 1: a sheet of borrowed edges, 2: the frame's own sheet on top of them
 uniform mat3 sheetLuma;  // device pixel of the pane -> luma samples at full size: of this sheet,
 uniform mat3 ownLuma;    // of the frame's own,
 uniform mat3 deeperLuma[4]; // and of the sheets below this one
@@ -96,9 +109,12 @@ float wide(sampler2D plane, vec2 p, ivec2 size, float s) {
 }
 
 vec2 fold(vec2 p, vec2 size) {
-  if (beyond == 1) return clamp(p, vec2(0.0), size);
+#if BEYOND == 1
+  return clamp(p, vec2(0.0), size);
+#else
   vec2 t = p - 2.0 * size * floor(p / (2.0 * size));
   return mix(t, 2.0 * size - t, step(size, t));
+#endif
 }
 
 float depth(vec2 p, vec2 size) {
@@ -108,15 +124,21 @@ float depth(vec2 p, vec2 size) {
 
 float take(sampler2D plane, vec2 p, float s, float outside) {
   ivec2 size = textureSize(plane, 0);
-  if (beyond == 1 || beyond == 2) p = fold(p, vec2(size));
+#if BEYOND == 1 || BEYOND == 2
+  p = fold(p, vec2(size));
+#endif
   float inside = depth(p, vec2(size));
   float cover = inside >= 0.0 ? 1.0 : max(0.0, 1.0 + inside);
   if (cover <= 0.0) return outside;
-  float v;
-  if (quality == 2) v = fetch(plane, ivec2(floor(p)), size);
-  else if (quality == 1) v = texture(plane, p / vec2(size)).r;
-  else if (s > 1.02) v = wide(plane, p, size, s);
-  else v = plain(plane, p, size);
+#if QUALITY == 2
+  float v = fetch(plane, ivec2(floor(p)), size);
+#elif QUALITY == 1
+  float v = texture(plane, p / vec2(size)).r;
+#elif WIDE == 1
+  float v = s > 1.02 ? wide(plane, p, size, s) : plain(plane, p, size);
+#else
+  float v = plain(plane, p, size);
+#endif
   return outside + (clamp(v, 0.0, 1.0) - outside) * cover;
 }
 
@@ -133,8 +155,9 @@ void main() {
     return;
   }
   float alpha = opacity;
-  if (layered != 0) {
-    // The same weights as core's borrowPlane.
+#if LAYERED != 0
+  // The same weights as core's borrowPlane.
+  {
     if (depth(through(ownLuma, p), lumaSize) >= feather) discard;
     float d = depth(through(sheetLuma, p), lumaSize);
     float cover = clamp(1.0 + d, 0.0, 1.0);
@@ -144,6 +167,7 @@ void main() {
       below = max(below, clamp(4.0 * depth(through(deeperLuma[k], p), lumaSize) / feather, 0.0, 1.0));
     alpha *= cover * (1.0 - below * (1.0 - smoothstep(0.0, feather, d)));
   }
+#endif
   vec2 c = through(toChroma, p);
   vec3 yuv = vec3(
     take(planeY, through(toLuma, p), shrink.x, black.x),
@@ -151,11 +175,11 @@ void main() {
     take(planeV, c, shrink.y, black.z)
   ) + match;
   vec3 rgb = clamp(toRgb * (yuv - offset), 0.0, 1.0);
-  if (beyond == 3) {
-    vec2 cell = floor(gl_FragCoord.xy / 8.0);
-    float outside = 1.0 - clamp(1.0 + depth(through(sheetLuma, p), lumaSize), 0.0, 1.0);
-    rgb = mix(rgb, vec3(mod(cell.x + cell.y, 2.0) < 0.5 ? 0.36 : 0.46), outside);
-  }
+#if BEYOND == 3
+  vec2 cell = floor(gl_FragCoord.xy / 8.0);
+  float outside = 1.0 - clamp(1.0 + depth(through(sheetLuma, p), lumaSize), 0.0, 1.0);
+  rgb = mix(rgb, vec3(mod(cell.x + cell.y, 2.0) < 0.5 ? 0.36 : 0.46), outside);
+#endif
   if (negative == 1) rgb = 1.0 - rgb;
   colour = vec4(raw == 1 ? yuv : rgb, alpha);
 }`;

@@ -10,7 +10,7 @@ import { IconButton } from '../../components/Tip';
 import { api, fileUrl, messageOf } from '../../lib/api';
 import { rate, timeCode } from '../../lib/format';
 import { useServerEvents } from '../../lib/events';
-import { openBench, setBench, useBench } from '../../state/bench';
+import { openBench, setBench, useBench, useBenchParts } from '../../state/bench';
 import { keepBlinking } from '../../state/blinking';
 import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
@@ -132,7 +132,7 @@ function Bench({ file, ...tools }: Tools) {
         </div>
       )}
       <Group orientation="vertical" className="min-h-0 grow" {...down}>
-        <Panel id="work" minSize="40%" defaultSize="76%">
+        <Panel id="work" minSize="40%" defaultSize="71%">
           <Group orientation="horizontal" className="h-full" {...across}>
             <Panel id="course" minSize="130px" maxSize="260px" defaultSize="160px" className="bg-base-200">
               <Course />
@@ -153,7 +153,7 @@ function Bench({ file, ...tools }: Tools) {
           </Group>
         </Panel>
         <Separator className="h-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
-        <Panel id="strips" minSize="70px" defaultSize="24%">
+        <Panel id="strips" minSize="70px" defaultSize="29%">
           <Strips />
         </Panel>
       </Group>
@@ -201,7 +201,7 @@ function belongsToField(event: KeyboardEvent): boolean {
 const SAVING = { saved: 'saved', saving: 'saving …', unsaved: 'saving …', failed: 'not saved' } as const;
 
 function Header() {
-  const { clip, info, saving } = useBench();
+  const { clip, info, saving } = useBenchParts('clip', 'info', 'saving');
   return (
     <header className="rule flex h-9 items-center gap-3 border-b bg-base-200 px-2">
       <Link to="/" className="btn btn-ghost btn-xs" title="All shots">

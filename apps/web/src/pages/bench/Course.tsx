@@ -2,7 +2,7 @@ import { countSamples, mostZoom, type EdgeMode, type Steady } from '@lurn/core';
 import type { ShotDocument } from '@lurn/model';
 import { Check } from 'lucide-react';
 import { percent, pixels, plural } from '../../lib/format';
-import { setBench, STATIONS, useBench, type Station } from '../../state/bench';
+import { setBench, STATIONS, useBench, type Station, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
 
 const NAMES: Record<Station, string> = {
@@ -87,7 +87,13 @@ function zoomText(steady: Steady, { framing, edges, range }: ShotDocument): stri
 
 function useProgress(): Record<Station, Progress> {
   const { document, tracks } = useShot((s) => s.state);
-  const { info, steady, clip, tracking, doubts } = useBench();
+  const { info, steady, clip, tracking, doubts } = useBenchParts(
+    'info',
+    'steady',
+    'clip',
+    'tracking',
+    'doubts',
+  );
   const { range, goal } = document;
   const goalName = goal.keys.length > 0 ? `${plural(goal.keys.length, 'keyframe')}` : GOALS[goal.goal];
   const wanted = range.to - range.from + 1;

@@ -10,7 +10,7 @@ import {
   type ImportedSpot,
   type SampleTable,
 } from '@lurn/core';
-import { setBench, useBench } from '../../state/bench';
+import { setBench, useBenchParts } from '../../state/bench';
 import { takeImported } from '../../state/repairs';
 import { useShot } from '../../state/shot';
 
@@ -31,7 +31,7 @@ const FIELDS: readonly {
 /** Brings samples in from a CSV or JSON file: which column is what, and what would come of it, before it is done. */
 export function ImportDialog() {
   const dialog = useRef<HTMLDialogElement>(null);
-  const { info } = useBench();
+  const { info } = useBenchParts('info');
   const spots = useShot((s) => s.state.document.spots);
   const [file, setFile] = useState<{ name: string; table: SampleTable } | null>(null);
   const [mapping, setMapping] = useState<ColumnMapping | null>(null);

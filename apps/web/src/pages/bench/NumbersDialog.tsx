@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
 import type { Steady } from '@lurn/core';
-import { goTo, setBench, useBench } from '../../state/bench';
+import { goTo, setBench, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
 
 const DEGREES = 180 / Math.PI;
@@ -45,7 +45,7 @@ function rowsOf(plan: Steady, times: Float64Array, from: number, to: number): st
 const SHOWN = 200;
 
 export function NumbersDialog() {
-  const { steady, times, frame } = useBench();
+  const { steady, times, frame } = useBenchParts('steady', 'times', 'frame');
   const { range } = useShot((s) => s.state.document);
   const rows = useMemo(
     () => (steady ? rowsOf(steady, times, range.from, range.to) : []),

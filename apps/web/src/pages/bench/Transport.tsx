@@ -12,7 +12,7 @@ import {
 import { useStore } from 'zustand';
 import { IconButton } from '../../components/Tip';
 import { timeCode } from '../../lib/format';
-import { LAYOUTS, setBench, useBench, type Layout } from '../../state/bench';
+import { LAYOUTS, setBench, type Layout, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
 import type { Action } from './keys';
 
@@ -35,7 +35,13 @@ const LAYOUT_NAMES: Record<Layout, string> = {
 
 /** Play, step, where the playhead is, and how the two pictures are compared. */
 export function Transport({ actions }: { readonly actions: readonly Action[] }) {
-  const { frame, playing, info, times, layout } = useBench();
+  const { frame, playing, info, times, layout } = useBenchParts(
+    'frame',
+    'playing',
+    'info',
+    'times',
+    'layout',
+  );
   const { pastStates, futureStates } = useStore(useShot.temporal);
   const act = (id: string) => actions.find((a) => a.id === id)!;
   const button = (id: string, icon: React.ReactNode, disabled = false) => (

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import { EMPTY_TRACK, sampleAt, type Doubt, type DoubtReason } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { useBench } from '../../../state/bench';
+import { useBench, useBenchParts } from '../../../state/bench';
 import type { Looker } from '../../../state/looking';
 import { lookAt } from '../../../state/repairs';
 import { shotState, useShot } from '../../../state/shot';
@@ -21,7 +21,7 @@ const REASONS: Record<DoubtReason, string> = {
 const SHOWN = 60;
 
 export function DoubtsList({ looker }: { readonly looker: Looker }) {
-  const { doubts, doubtAt } = useBench();
+  const { doubts, doubtAt } = useBenchParts('doubts', 'doubtAt');
   const spots = useShot((s) => s.state.document.spots);
   return (
     <ol className="max-h-72 overflow-y-auto" aria-label="Doubts">

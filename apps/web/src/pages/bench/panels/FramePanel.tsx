@@ -4,7 +4,7 @@ import { NumberField } from '../../../components/NumberField';
 import { Segments } from '../../../components/Segments';
 import { percent, plural } from '../../../lib/format';
 import { nextWorstFrame, setEdges, setFraming } from '../../../state/aims';
-import { goTo, useBench } from '../../../state/bench';
+import { goTo, useBenchParts } from '../../../state/bench';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Hint, Reading, Section } from './Section';
@@ -19,7 +19,7 @@ const MEANING = {
 } as const;
 
 export function FramePanel() {
-  const { steady } = useBench();
+  const { steady } = useBenchParts('steady');
   const { framing, range } = useShot((s) => s.state.document);
   const fits = steady !== null && Number.isFinite(steady.fit.zoom);
   const zooms = steady ? [...steady.zooms.subarray(range.from, range.to + 1)] : [1];
@@ -90,7 +90,7 @@ export function FramePanel() {
 
 /** The frames that force the zoom, worst first. */
 function Worst() {
-  const { steady, frame } = useBench();
+  const { steady, frame } = useBenchParts('steady', 'frame');
   if (!steady || steady.worst.length === 0) return null;
   return (
     <div>
@@ -121,7 +121,7 @@ const EDGES: Record<EdgeMode, string> = {
 };
 
 function Edges() {
-  const { steady, unseen } = useBench();
+  const { steady, unseen } = useBenchParts('steady', 'unseen');
   const { edges, range } = useShot((s) => s.state.document);
   const most = Math.max(0, ...unseen.map((u) => u.share));
   return (
@@ -187,7 +187,7 @@ const nameOf = (size: { readonly width: number; readonly height: number } | null
 
 /** The delivered size, and how much resolution is left. */
 function Delivery() {
-  const { steady, info } = useBench();
+  const { steady, info } = useBenchParts('steady', 'info');
   const { delivery } = useShot((s) => s.state.document.framing);
   const set = (width: number, height: number) =>
     setFraming({ delivery: { width: Math.round(width / 2) * 2, height: Math.round(height / 2) * 2 } });
@@ -245,7 +245,7 @@ function Delivery() {
 }
 
 function Shift() {
-  const { info } = useBench();
+  const { info } = useBenchParts('info');
   const { framing } = useShot((s) => s.state.document);
   return (
     <Section title="Shift">

@@ -4,7 +4,7 @@ import { NumberField } from '../../../components/NumberField';
 import { Slider } from '../../../components/Slider';
 import { setReference } from '../../../state/acts';
 import { setCalm, setLock, setSmoothing } from '../../../state/aims';
-import { goTo, useBench } from '../../../state/bench';
+import { bench, goTo, useBenchParts } from '../../../state/bench';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Hint } from './Section';
@@ -12,7 +12,7 @@ import { Hint } from './Section';
 const drag = { onDragStart: beginGesture, onDragEnd: endGesture };
 
 export function StillSettings() {
-  const { frame, info } = useBench();
+  const { info } = useBenchParts('info');
   const { ref, goal } = useShot((s) => s.state.document);
   return (
     <>
@@ -37,7 +37,7 @@ export function StillSettings() {
               type="button"
               className="btn btn-xs"
               title="Reference frame here (R)"
-              onClick={() => setReference(frame)}
+              onClick={() => setReference(bench().frame)}
             >
               This frame
             </button>

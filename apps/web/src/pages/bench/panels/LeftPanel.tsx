@@ -2,8 +2,8 @@ import { scaleLinear, scaleLog } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo, useState } from 'react';
 import { partsRms, spectrum, type SimilarityParts } from '@lurn/core';
-import { aimNow } from '../../../state/aims';
-import { useBench, type Part } from '../../../state/bench';
+import { useAim } from '../../../state/aims';
+import { type Part, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Hint } from './Section';
@@ -24,8 +24,9 @@ type Course = readonly (SimilarityParts | null)[];
 
 /** Shake before and after, component by component, and which frequencies went: by the spots, or by the pictures. */
 export function LeftPanel({ measure }: { readonly measure: () => void }) {
-  const { steady, measured, measuring, info, frame } = useBench();
-  const { range, goal } = useShot((s) => s.state.document);
+  const { steady, measured, measuring, info } = useBenchParts('steady', 'measured', 'measuring', 'info');
+  const { range } = useShot((s) => s.state.document);
+  const aim = useAim();
   const [part, setPart] = useState<Part>('y');
   const courses = useMemo(() => {
     if (!steady) return null;
@@ -43,7 +44,7 @@ export function LeftPanel({ measure }: { readonly measure: () => void }) {
   }, [steady, measured, range]);
   if (!courses) return <Hint>Track spots first.</Hint>;
   const chosen = PARTS.find((p) => p.key === part)!;
-  const calm = aimNow(goal, frame).goal === 'calm';
+  const calm = aim.goal === 'calm';
   return (
     <>
       <table className="w-full text-xs" aria-label="What is left">

@@ -6,7 +6,7 @@ import { changeDocument, soundIsCopied, type RenderSummary } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { api, messageOf, renderUrl } from '../../../lib/api';
 import { bytes, percent, plural, seconds } from '../../../lib/format';
-import { useBench } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import type { Saver } from '../../../state/saving';
 import { edit, shotDocument, useShot } from '../../../state/shot';
 import { Hint, Reading, Section } from './Section';
@@ -18,7 +18,7 @@ const QUALITIES = [
 ] as const;
 
 export function RenderPanel({ saver }: { readonly saver: Saver }) {
-  const { clip, steady, info, times } = useBench();
+  const { clip, steady, info, times } = useBenchParts('clip', 'steady', 'info', 'times');
   const { range, edges, framing } = useShot((s) => s.state.document);
   const { width, height } = framing.delivery ?? info;
   const transparent = edges.mode === 'transparent';

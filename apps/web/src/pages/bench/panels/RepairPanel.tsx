@@ -4,7 +4,7 @@ import { EMPTY_TRACK } from '@lurn/core';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';
 import { deleteSamples } from '../../../state/acts';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import type { Looker } from '../../../state/looking';
 import {
   applyTaming,
@@ -23,7 +23,14 @@ import { DoubtsList } from './DoubtsList';
 import { Hint, Section } from './Section';
 
 export function RepairPanel({ tracker, looker }: { readonly tracker: Tracker; readonly looker: Looker }) {
-  const { frame, info, selected, doubts, tracking, tool } = useBench();
+  const { frame, info, selected, doubts, tracking, tool } = useBenchParts(
+    'frame',
+    'info',
+    'selected',
+    'doubts',
+    'tracking',
+    'tool',
+  );
   const { document, tracks } = useShot((s) => s.state);
   useBench((s) => s.span); // the span in the labels below
   useBench((s) => s.doubtAt);
@@ -189,7 +196,7 @@ function JoinRow({
 
 /** Placing a spot by hand, frame after frame, and taming the jitter of a hand. */
 function ByHand() {
-  const { tool, preview, selected } = useBench();
+  const { tool, preview, selected } = useBenchParts('tool', 'preview', 'selected');
   const [step, setStep] = useState(1);
   const [amount, setAmount] = useState(0);
   const on = tool?.kind === 'byHand';

@@ -1,5 +1,5 @@
 import { ChevronRight } from 'lucide-react';
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 
 export function Section({ title, children }: { readonly title: string; readonly children: ReactNode }) {
   return (
@@ -34,13 +34,14 @@ export function Reading({
 
 /** A section that stays closed until it is wanted. */
 export function Fold({ title, children }: { readonly title: string; readonly children: ReactNode }) {
+  const [open, setOpen] = useState(false);
   return (
-    <details className="rule group border-b">
+    <details className="rule group border-b" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="flex cursor-pointer list-none items-center gap-1.5 px-3 py-2.5 text-[13px] font-semibold">
         <ChevronRight size={13} className="shrink-0 group-open:rotate-90" aria-hidden="true" />
         {title}
       </summary>
-      <div className="space-y-2 px-3 pb-3">{children}</div>
+      {open && <div className="space-y-2 px-3 pb-3">{children}</div>}
     </details>
   );
 }

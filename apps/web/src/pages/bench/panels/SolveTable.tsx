@@ -1,7 +1,7 @@
 import type { Role } from '@lurn/core';
 import { spotColour } from '../../../lib/colours';
 import { reshape } from '../../../state/acts';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBenchParts } from '../../../state/bench';
 import { residualOf } from '../../../state/residuals';
 import { useShot } from '../../../state/shot';
 import { Hint } from './Section';
@@ -10,7 +10,7 @@ const ROLES: Record<Role, string> = { both: 'both', position: 'position', turn: 
 
 /** What each spot is asked about, and how well the motion explains it. */
 export function SolveTable() {
-  const { steady, selected, frame } = useBench();
+  const { steady, selected, frame } = useBenchParts('steady', 'selected', 'frame');
   const state = useShot((s) => s.state);
   const { spots, range } = state.document;
   if (spots.length === 0) return <Hint>There is no spot yet.</Hint>;

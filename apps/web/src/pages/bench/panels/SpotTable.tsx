@@ -4,7 +4,7 @@ import { countSamples, EMPTY_TRACK, gradeOf, type Grip } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/acts';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { lookAt } from '../../../state/repairs';
 
@@ -36,7 +36,7 @@ const COLUMNS: readonly { readonly key: Column; readonly head: string; readonly 
 /** Every spot with how well it holds, how far it is tracked and how much it is doubted; sorted by any of these. */
 export function SpotTable() {
   const { document, tracks } = useShot((s) => s.state);
-  const { grips, residuals, doubts, selected } = useBench();
+  const { grips, residuals, doubts, selected } = useBenchParts('grips', 'residuals', 'doubts', 'selected');
   const [order, setOrder] = useState<{ by: Column | null; down: boolean }>({ by: null, down: false });
   const rows = useMemo(() => {
     const { from, to } = document.range;

@@ -6,7 +6,7 @@ import { LIMITS, type ClipInfo, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';
 import { deleteSelected, pinSpot, reshape } from '../../../state/acts';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import { beginGesture, endGesture, useShot } from '../../../state/shot';
 import { takeSuggestions, type Looker } from '../../../state/looking';
 import { Choice } from './Choice';
@@ -48,7 +48,12 @@ export function SpotsPanel({ looker }: { readonly looker: Looker }) {
 
 /** Where spots would hold: suggestions, and a map of the whole picture. */
 function Suggestions({ looker }: { readonly looker: Looker }) {
-  const { suggestions, tool, rectangle, showMap } = useBench();
+  const { suggestions, tool, rectangle, showMap } = useBenchParts(
+    'suggestions',
+    'tool',
+    'rectangle',
+    'showMap',
+  );
   const [count, setCount] = useState(4);
   const [busy, setBusy] = useState(false);
   const suggest = (n: number) => {
@@ -249,7 +254,7 @@ function Following({ spot }: { readonly spot: Spot }) {
 
 function SpotDetails({ spot }: { readonly spot: Spot }) {
   const track = useShot((s) => s.state.tracks[spot.id]);
-  const { frame, info } = useBench();
+  const { frame, info } = useBenchParts('frame', 'info');
   const sample = track ? sampleAt(track, frame) : null;
   const grip = useBench((s) => s.grips[spot.id]);
   const drag = { onDragStart: beginGesture, onDragEnd: endGesture };

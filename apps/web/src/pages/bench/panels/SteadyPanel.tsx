@@ -2,8 +2,8 @@ import { solvedSpots } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { pixels, plural } from '../../../lib/format';
-import { aimNow, leaveOutOddest, setAmount, setGoal } from '../../../state/aims';
-import { goTo, setBench, useBench } from '../../../state/bench';
+import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
+import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
 import { LeftPanel } from './LeftPanel';
@@ -27,9 +27,8 @@ const MEANING = {
 
 /** What the motion is to become, how much of it, and what is left. */
 export function SteadyPanel({ measure }: { readonly measure: () => void }) {
-  const { steady, frame } = useBench();
-  const { goal: settings } = useShot((s) => s.state.document);
-  const { goal, amounts } = aimNow(settings, frame);
+  const { steady } = useBenchParts('steady');
+  const { goal, amounts } = useAim();
   const full = steady?.motion.support.some((s) => s === 'full') ?? false;
   return (
     <>
@@ -82,7 +81,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
 
 /** The one number, and what spoils it. */
 function LeftReading() {
-  const { steady } = useBench();
+  const { steady } = useBenchParts('steady');
   const state = useShot((s) => s.state);
   const { range } = state.document;
   if (!steady) {

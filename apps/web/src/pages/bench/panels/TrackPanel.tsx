@@ -8,14 +8,20 @@ import {
   Square,
 } from 'lucide-react';
 import { seconds } from '../../../lib/format';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Tracker, TrackWay } from '../../../state/tracking';
 import { Hint, Section } from './Section';
 import { SpotTable } from './SpotTable';
 
 export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
-  const { tracking, frame, selected, onlySelected, follow } = useBench();
+  const { tracking, frame, selected, onlySelected, follow } = useBenchParts(
+    'tracking',
+    'frame',
+    'selected',
+    'onlySelected',
+    'follow',
+  );
   const { document } = useShot((s) => s.state);
   const { range } = document;
   const button = (way: TrackWay, label: string, key: string, icon: React.ReactNode, main = false) => (

@@ -3,8 +3,8 @@ import { line } from 'd3-shape';
 import { useState, type KeyboardEvent } from 'react';
 import type { TradePoint } from '@lurn/core';
 import { percent } from '../../../lib/format';
-import { aimNow, setSmoothing } from '../../../state/aims';
-import { bench, useBench } from '../../../state/bench';
+import { setSmoothing, useAim } from '../../../state/aims';
+import { bench, useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { changeGoal, setAt, type ShotState } from '@lurn/model';
 import { Hint } from './Section';
@@ -16,7 +16,8 @@ const BOTTOM = 16;
 
 /** The zoom that smoothing (or a share of the amounts) costs; a point on the curve can be picked. */
 export function TradeChart() {
-  const { trade, frame } = useBench();
+  const { trade } = useBenchParts('trade');
+  const aim = useAim();
   const { goal } = useShot((s) => s.state.document);
   const [hover, setHover] = useState<TradePoint | null>(null);
   const points = trade?.points.filter((p) => Number.isFinite(p.zoom)) ?? [];
@@ -52,7 +53,7 @@ export function TradeChart() {
         aria-valuemin={0}
         aria-valuemax={last}
         aria-valuenow={now}
-        aria-valuetext={`${smoothing ? `${now} s` : `${Math.round(aimNow(goal, frame).amounts.x * 100)} %`}, ${percent(at.zoom)}`}
+        aria-valuetext={`${smoothing ? `${now} s` : `${Math.round(aim.amounts.x * 100)} %`}, ${percent(at.zoom)}`}
         onKeyDown={onKeyDown}
         onPointerMove={(e) => {
           const box = e.currentTarget.getBoundingClientRect();

@@ -4,7 +4,7 @@ import { sampleAt } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/acts';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBenchParts } from '../../../state/bench';
 import { LABEL, RIBBON, RIGHT, type useRibbon, type X } from './axis';
 import { DoubtMarks, Ribbon } from './Ribbon';
 
@@ -24,7 +24,7 @@ export function RibbonRow({
   readonly hover: number | null;
   readonly pointer: ReturnType<ReturnType<typeof useRibbon>>;
 }) {
-  const { selected, doubts, span, curvesOf } = useBench();
+  const { selected, doubts, span, curvesOf } = useBenchParts('selected', 'doubts', 'span', 'curvesOf');
   const confidence = hover !== null && track ? sampleAt(track, hover)?.confidence : undefined;
   return (
     <div

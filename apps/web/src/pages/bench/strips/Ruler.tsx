@@ -2,7 +2,7 @@ import { scaleLinear } from 'd3-scale';
 import type { PointerEvent } from 'react';
 import { changeDocument, setRange } from '@lurn/model';
 import { timeCode } from '../../../lib/format';
-import { useBench } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { LABEL, RIGHT, RULER, useScrub, type X } from './axis';
 
@@ -16,7 +16,7 @@ export function Ruler({
   readonly width: number;
   readonly frameAt: (clientX: number) => number;
 }) {
-  const { info, times } = useBench();
+  const { info, times } = useBenchParts('info', 'times');
   const { range, ref } = useShot((s) => s.state.document);
   const scrub = useScrub(frameAt);
   const ticks = scaleLinear(x.domain(), [0, width])

@@ -1,7 +1,7 @@
 import { scaleLinear } from 'd3-scale';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { solvedSpots } from '@lurn/model';
-import { useBench } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import {
   CURVE,
@@ -30,7 +30,14 @@ export function Strips() {
   const host = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
   const [hover, setHover] = useState<number | null>(null);
-  const { info, steady, timeView, curvesOf, preview, motionCurves } = useBench();
+  const { info, steady, timeView, curvesOf, preview, motionCurves } = useBenchParts(
+    'info',
+    'steady',
+    'timeView',
+    'curvesOf',
+    'preview',
+    'motionCurves',
+  );
   const state = useShot((s) => s.state);
   const { document, tracks } = state;
   useLayoutEffect(() => {

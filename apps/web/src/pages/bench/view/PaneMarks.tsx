@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import {
   apply,
   chain,
@@ -14,7 +14,7 @@ import { solvedSpots, type Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { aimNow } from '../../../state/aims';
-import { useBench } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
@@ -23,8 +23,14 @@ import { Crosshair, GuideLines, LockRing } from './ViewAids';
 
 /** Everything that is drawn over one of the two pictures. */
 export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
-  const { camera, info, crosshair, guides, steady } = useBench();
-  const toPane = pictureToPane(camera, info, pane);
+  const { camera, info, crosshair, guides, steady } = useBenchParts(
+    'camera',
+    'info',
+    'crosshair',
+    'guides',
+    'steady',
+  );
+  const toPane = useMemo(() => pictureToPane(camera, info, pane), [camera, info, pane]);
   const clip = `pane-${pane.kind}`;
   const steadied = pane.kind === 'steadied';
   const size = steadied && steady ? steady.window : info;
@@ -51,8 +57,21 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
 const working = (station: string) => ['spots', 'track', 'repair'].includes(station);
 
 function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
-  const { selected, shown, magnifier, station, tracking, steady } = useBench();
-  const { grips, map, suggestions, rectangle, preview } = useBench();
+  const { selected, shown, magnifier, station, tracking, steady } = useBenchParts(
+    'selected',
+    'shown',
+    'magnifier',
+    'station',
+    'tracking',
+    'steady',
+  );
+  const { grips, map, suggestions, rectangle, preview } = useBenchParts(
+    'grips',
+    'map',
+    'suggestions',
+    'rectangle',
+    'preview',
+  );
   const state = useShot((s) => s.state);
   const { document, tracks } = state;
   const atWork = working(station);
@@ -106,7 +125,14 @@ function residualsOf(steady: Steady | null, spots: readonly Spot[]): Map<string,
 }
 
 function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
-  const { selected, shown, magnifier, station, steady, trails } = useBench();
+  const { selected, shown, magnifier, station, steady, trails } = useBenchParts(
+    'selected',
+    'shown',
+    'magnifier',
+    'station',
+    'steady',
+    'trails',
+  );
   const { document, tracks } = useShot((s) => s.state);
   const matrix = chain(toPane, pictureMatrix(steady, shown));
   const held = steady && station === 'steady' && aimNow(document.goal, shown).goal === 'lock';
@@ -145,7 +171,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
 }
 
 /** The path of a spot in the steadied picture: a point where all is held, a glide where it moves. */
-function Trail({
+const Trail = memo(function Trail({
   spot,
   track,
   plan,
@@ -181,4 +207,4 @@ function Trail({
       <path d={d} fill="none" stroke={spotColour(spot.colour)} strokeWidth={1.6} />
     </g>
   );
-}
+});

@@ -1,4 +1,4 @@
-import { useMemo } from 'react';
+import { memo, useMemo } from 'react';
 import { apply, type GripMap, type Matrix3, type Suggestion } from '@lurn/core';
 import { takeSuggestions } from '../../../state/looking';
 
@@ -9,7 +9,13 @@ const BEST = 0.08;
 const GOOD = 0.25;
 
 /** Where patches hold best in this picture, as cells: the firmest strongly, the next lightly, the rest not at all. */
-export function MapOverlay({ map, toPane }: { readonly map: GripMap; readonly toPane: Matrix3 }) {
+export const MapOverlay = memo(function MapOverlay({
+  map,
+  toPane,
+}: {
+  readonly map: GripMap;
+  readonly toPane: Matrix3;
+}) {
   const paths = useMemo(() => {
     const sorted = [...map.errors].filter((e) => e < 0.5).sort((p, q) => p - q);
     const [best, good] = [BEST, GOOD].map((share) => sorted[Math.floor(share * sorted.length)] ?? 0);
@@ -28,7 +34,7 @@ export function MapOverlay({ map, toPane }: { readonly map: GripMap; readonly to
       <path d={paths.firm} fill="var(--color-primary)" opacity={0.5} />
     </g>
   );
-}
+});
 
 export function RectangleMark({
   rectangle: [left, top, right, bottom],

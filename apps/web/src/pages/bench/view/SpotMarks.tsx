@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
@@ -266,7 +267,15 @@ function Handle({
 }
 
 /** The path of a spot over all its frames; gaps stay gaps. */
-export function SpotPath({ spot, track, toPane }: { spot: Spot; track: Track; toPane: Matrix3 }) {
+export const SpotPath = memo(function SpotPath({
+  spot,
+  track,
+  toPane,
+}: {
+  spot: Spot;
+  track: Track;
+  toPane: Matrix3;
+}) {
   const runs: string[] = [];
   let open = false;
   for (let i = 0; i < track.state.length; i++) {
@@ -285,4 +294,4 @@ export function SpotPath({ spot, track, toPane }: { spot: Spot; track: Track; to
       <path d={d} fill="none" stroke={spotColour(spot.colour)} strokeWidth={1} strokeLinejoin="round" />
     </g>
   );
-}
+});

@@ -2,7 +2,7 @@ import { useMemo, useRef, type PointerEvent } from 'react';
 import { apply, invert } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
-import { setBench, useBench } from '../../../state/bench';
+import { setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Magnifier } from './Magnifier';
 import { PaneMarks } from './PaneMarks';
@@ -22,8 +22,20 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
   const held = useRef<{ state: PointerState; pane: PaneRect } | null>(null);
   const size = usePicture(host, file);
   const { layout, wipe, blinked, camera, info, selected, shown, steady, magnifier, station, playing } =
-    useBench();
-  const { tool, eyeView, waiting } = useBench();
+    useBenchParts(
+      'layout',
+      'wipe',
+      'blinked',
+      'camera',
+      'info',
+      'selected',
+      'shown',
+      'steady',
+      'magnifier',
+      'station',
+      'playing',
+    );
+  const { tool, eyeView, waiting } = useBenchParts('tool', 'eyeView', 'waiting');
   const document = useShot((s) => s.state.document);
   const panes = useMemo(
     () => layOut(layout, size.width, size.height, wipe, blinked),

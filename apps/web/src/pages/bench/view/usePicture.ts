@@ -81,7 +81,9 @@ export function usePicture(
         .catch(() => undefined)
         .finally(() => {
           drawing = false;
-          if (stale) show();
+          // While it plays there is no time to wait for the page's next turn.
+          if (stale && bench().playing) draw(true);
+          else if (stale) show();
         });
     };
     const show = () => {
