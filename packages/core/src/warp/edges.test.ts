@@ -18,8 +18,9 @@ describe('beyond the picture', () => {
         fc.constantFrom('stretched' as const, 'mirrored' as const),
         (x, how) => {
           const at = fold(x, 40, how);
-          expect(at).toBeGreaterThanOrEqual(0);
-          expect(at).toBeLessThanOrEqual(40);
+          // But for rounding of the smallest numbers there are.
+          expect(at).toBeGreaterThan(-1e-9);
+          expect(at).toBeLessThan(40 + 1e-9);
           if (x >= 0 && x <= 40) expect(at - x).toBe(0);
         },
       ),
