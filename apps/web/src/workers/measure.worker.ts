@@ -52,22 +52,16 @@ const FEWEST = 8;
 
 class MeasureWorker {
   private reader: FrameReader | null = null;
-  private stopped = false;
 
   async open(file: ClipFile): Promise<void> {
     this.reader = await FrameReader.open(file, { cacheBytes: 60e6, readAhead: 6 });
   }
 
-  stop(): void {
-    this.stopped = true;
-  }
-
-  /** @returns null when it was stopped */
+  /** To stop it, end the worker. */
   async measure(
     request: MeasureRequest,
     onProgress: (done: number, total: number) => void,
-  ): Promise<Measured | null> {
-    this.stopped = false;
+  ): Promise<Measured> {
     const { from, to, toSource, wanted, expected, seen, places } = request;
     const [before, after] = [new PathMeter(), new PathMeter()];
     let level = 0;
@@ -81,7 +75,6 @@ class MeasureWorker {
         continue;
       }
       const luma = await this.reader!.luma(frame);
-      if (this.stopped) return null;
       while (luma.width / 2 ** level > WIDEST) level++;
       const small = halvedPlane(luma, level);
       middle = { x: small.width / 2, y: small.height / 2 };

@@ -1,6 +1,7 @@
 import { countSamples, mostZoom, type EdgeMode, type Steady } from '@lurn/core';
 import type { ShotDocument } from '@lurn/model';
 import { Check } from 'lucide-react';
+import { GOALS } from '../../lib/words';
 import { percent, pixels, plural } from '../../lib/format';
 import { setBench, STATIONS, useBench, type Station, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
@@ -63,8 +64,6 @@ export function Course() {
     </nav>
   );
 }
-
-const GOALS = { still: 'Still', calm: 'Calm', lock: 'Lock' } as const;
 
 const EDGES: Record<EdgeMode, string> = {
   colour: 'shows',

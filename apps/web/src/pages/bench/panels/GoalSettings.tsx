@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { changeGoal, LIMITS } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { Slider } from '../../../components/Slider';
+import { AMOUNTS } from '../../../lib/words';
 import { setReference } from '../../../state/acts';
 import { setCalm, setLock, setSmoothing } from '../../../state/aims';
 import { bench, goTo, useBenchParts } from '../../../state/bench';
@@ -56,13 +57,6 @@ export function StillSettings() {
   );
 }
 
-const PARTS = [
-  ['x', 'Across'],
-  ['y', 'Up-down'],
-  ['rotation', 'Rotation'],
-  ['scale', 'Scale'],
-] as const;
-
 /** Seconds that the slider reaches; the field takes more. */
 const SLIDER_SECONDS = 8;
 
@@ -87,7 +81,7 @@ export function CalmSettings() {
         options={{ gaussian: 'smooth course', optimal: 'camera-like path' }}
         onChange={(method) => setCalm({ method })}
       />
-      {(each ? PARTS : ([['x', 'Smoothing']] as const)).map(([part, name]) => (
+      {(each ? AMOUNTS : ([['x', 'Smoothing']] as const)).map(([part, name]) => (
         <Slider
           key={part}
           {...slider}

@@ -2,23 +2,12 @@ import { scaleLinear, scaleLog } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo, useState } from 'react';
 import { partsRms, spectrum, type SimilarityParts } from '@lurn/core';
+import { PARTS } from '../../../lib/words';
 import { useAim } from '../../../state/aims';
 import { type Part, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Hint } from './Section';
-
-const PARTS: readonly {
-  readonly key: Part;
-  readonly name: string;
-  readonly unit: string;
-  readonly times: number;
-}[] = [
-  { key: 'x', name: 'Across', unit: 'px', times: 1 },
-  { key: 'y', name: 'Up-down', unit: 'px', times: 1 },
-  { key: 'rotation', name: 'Rotation', unit: '°', times: 180 / Math.PI },
-  { key: 'logScale', name: 'Scale', unit: '%', times: 100 },
-];
 
 type Course = readonly (SimilarityParts | null)[];
 

@@ -1,13 +1,13 @@
 import { Trash2 } from 'lucide-react';
-import type { Easing, Goal } from '@lurn/core';
+import type { Easing } from '@lurn/core';
 import { removeGoalKey, setGoalKey } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
+import { GOALS } from '../../../lib/words';
 import { toggleGoalKey } from '../../../state/aims';
 import { goTo, useBench } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { Hint, Section } from './Section';
 
-const GOALS: Record<Goal, string> = { still: 'Still', calm: 'Calm', lock: 'Lock' };
 const EASINGS: Record<Easing, string> = {
   smooth: 'eases over',
   linear: 'goes straight',

@@ -1,6 +1,7 @@
 import { solvedSpots } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
+import { AMOUNTS, GOALS } from '../../../lib/words';
 import { pixels, plural } from '../../../lib/format';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
@@ -11,14 +12,6 @@ import { OverTime } from './OverTime';
 import { Fold, Hint, Reading, Section } from './Section';
 import { SolveTable } from './SolveTable';
 
-const PARTS = [
-  ['x', 'Across'],
-  ['y', 'Up-down'],
-  ['rotation', 'Rotation'],
-  ['scale', 'Scale'],
-] as const;
-
-const GOALS = { still: 'Still', calm: 'Calm', lock: 'Lock' } as const;
 const MEANING = {
   still: 'What is held stands as on a tripod.',
   calm: 'The shake goes, the moves that were meant stay.',
@@ -41,7 +34,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
       </Section>
       <LeftReading />
       <Section title={goal === 'lock' ? 'How firmly it is held' : 'Take out'}>
-        {PARTS.map(([part, name]) => {
+        {AMOUNTS.map(([part, name]) => {
           const needsTwo = steady !== null && !full && (part === 'rotation' || part === 'scale');
           return (
             <Slider

@@ -1,11 +1,10 @@
 import type { PointerEvent } from 'react';
-import type { Goal } from '@lurn/core';
 import { moveGoalKey } from '@lurn/model';
+import { GOALS } from '../../../lib/words';
 import { goTo, useBench } from '../../../state/bench';
 import { beginGesture, edit, endGesture, shotDocument, useShot } from '../../../state/shot';
 import { LABEL, LANE, RIGHT, type X } from './axis';
 
-const NAMES: Record<Goal, string> = { still: 'Still', calm: 'Calm', lock: 'Lock' };
 const MIDDLE = LANE / 2;
 
 /** The keyframes of goal and amounts along time: drawn as they pass into each other, dragged from frame to frame. */
@@ -64,7 +63,7 @@ export function KeyLane({
                 opacity={0.6}
               />
               <text x={from + 8} y={MIDDLE - 1.5} fontSize={9} fill="currentColor" pointerEvents="none">
-                {to - from > 40 ? `${NAMES[key.goal]} ${Math.round(100 * key.amounts.x)} %` : ''}
+                {to - from > 40 ? `${GOALS[key.goal]} ${Math.round(100 * key.amounts.x)} %` : ''}
               </text>
             </g>
           );
@@ -77,7 +76,7 @@ export function KeyLane({
             data-testid="goal-key"
             {...drag(i)}
           >
-            <title>{`${NAMES[key.goal]} from frame ${key.frame}: drag it`}</title>
+            <title>{`${GOALS[key.goal]} from frame ${key.frame}: drag it`}</title>
             <rect x={-7} y={-MIDDLE} width={14} height={LANE} fill="transparent" />
             <path
               d="M-4.5 -4.5H4.5V1L0 6L-4.5 1Z"

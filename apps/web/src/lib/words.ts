@@ -1,0 +1,27 @@
+import type { Amounts, Goal } from '@lurn/core';
+import type { Part } from '../state/bench';
+
+/** The words for goals and components, the same wherever they are shown. */
+
+export const GOALS: Readonly<Record<Goal, string>> = { still: 'Still', calm: 'Calm', lock: 'Lock' };
+
+export const AMOUNTS: readonly (readonly [keyof Amounts, string])[] = [
+  ['x', 'Across'],
+  ['y', 'Up-down'],
+  ['rotation', 'Rotation'],
+  ['scale', 'Scale'],
+];
+
+/** Components of a motion, with the unit they are shown in and what turns them into it. */
+export const PARTS: readonly {
+  readonly key: Part;
+  readonly name: string;
+  readonly unit: string;
+  readonly times: number;
+  readonly decimals: number;
+}[] = [
+  { key: 'x', name: 'Across', unit: 'px', times: 1, decimals: 2 },
+  { key: 'y', name: 'Up-down', unit: 'px', times: 1, decimals: 2 },
+  { key: 'rotation', name: 'Rotation', unit: '°', times: 180 / Math.PI, decimals: 3 },
+  { key: 'logScale', name: 'Scale', unit: '%', times: 100, decimals: 2 },
+];
