@@ -1,16 +1,8 @@
 import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
 import { steadyCommand } from './steady.js';
+import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
-
-/** Where a run prints, and what may stop it. */
-export interface Surroundings {
-  readonly signal: AbortSignal;
-  readonly out: (text: string) => void;
-  readonly err: (text: string) => void;
-  /** True where progress on the error stream is welcome. */
-  readonly progress: boolean;
-}
 
 /** Runs `lurn` with these arguments. @returns the exit status: 0 done, 1 input at fault, 2 usage, 3 our fault. */
 export async function run(argv: readonly string[], io: Surroundings): Promise<number> {
@@ -36,15 +28,4 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
     io.err(`lurn: a fault of the program: ${(error as Error)?.stack ?? String(error)}\n`);
     return 3;
   }
-}
-
-/** Prints progress in place, a few times a second at the most. */
-export function progressLine(io: Surroundings, what: string): (done: number, total: number) => void {
-  let last = 0;
-  return (done, total) => {
-    const now = Date.now();
-    if (!io.progress || (now - last < 200 && done < total)) return;
-    last = now;
-    io.err(`\r${what}: ${done} of ${total} frames${done === total ? '\n' : ''}`);
-  };
 }

@@ -14,7 +14,7 @@ import { render } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import type { SteadyArguments } from './arguments.js';
 import { openClip, openSpots, openTracks } from './inputs.js';
-import { progressLine, type Surroundings } from './run.js';
+import { progressLine, type Surroundings } from './surroundings.js';
 import { trackEntries, writeOut } from './track.js';
 
 export async function steadyCommand(args: SteadyArguments, io: Surroundings): Promise<object> {

@@ -16,7 +16,7 @@ import {
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { TrackArguments } from './arguments.js';
 import { openClip, openSpots } from './inputs.js';
-import { progressLine, type Surroundings } from './run.js';
+import { progressLine, type Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
   const clip = await openClip(args.clip, io.signal);

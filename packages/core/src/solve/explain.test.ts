@@ -3,7 +3,7 @@ import { randomNumbers } from '../testing/footage.js';
 import { noisy, trackOf } from '../testing/motions.js';
 import type { Track } from '../track/track.js';
 import { explainResiduals, type OddSpot } from './explain.js';
-import { solveMotion } from './motion.js';
+import { solveMotion } from './solve-motion.js';
 
 const FRAMES = 60;
 /** A camera that sways across: things that are nearer sway more. */

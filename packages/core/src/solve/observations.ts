@@ -154,3 +154,34 @@ export function thinned(all: Observations, most: number): Observations {
     weight: pick(all.weight, new Float64Array(n)),
   };
 }
+
+/** The observations of some spots; the others' count for nothing and are left out. */
+export function onlyOf(seen: Observations, chosen: readonly boolean[]): Observations {
+  const first = new Int32Array(seen.frames + 1);
+  const kept: number[] = [];
+  for (let f = 0; f < seen.frames; f++) {
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) if (chosen[seen.spot[k]]) kept.push(k);
+    first[f + 1] = kept.length;
+  }
+  return {
+    ...seen,
+    first,
+    spot: Int32Array.from(kept, (k) => seen.spot[k]),
+    x: Float64Array.from(kept, (k) => seen.x[k]),
+    y: Float64Array.from(kept, (k) => seen.y[k]),
+    weight: Float64Array.from(kept, (k) => seen.weight[k]),
+  };
+}
+
+/** The frame with the most spots, the nearest to the reference among equals. */
+export function anchorFrame(seen: Observations, ref: number): number | null {
+  let best: number | null = null;
+  let most = 0;
+  for (let f = 0; f < seen.frames; f++) {
+    const n = seen.first[f + 1] - seen.first[f];
+    if (n === 0 || n < most) continue;
+    if (n > most || Math.abs(f - ref) < Math.abs(best! - ref)) best = f;
+    most = n;
+  }
+  return best;
+}

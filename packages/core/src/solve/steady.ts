@@ -20,13 +20,14 @@ import {
   translation,
   type Matrix3,
 } from '../geometry/matrix.js';
-import { composeSimilarity } from '../geometry/similarity.js';
 import { donorStride, planBorrow, type BorrowPlan } from '../warp/borrow.js';
 import { measureLeft, type LeftMeasure } from '../measure/left.js';
 import type { Track } from '../track/track.js';
 import { explainResiduals, type OddSpot } from './explain.js';
-import { pathFor, type GoalSettings, type Path, type Stage } from './goals.js';
-import { solveMotion, type Motion, type Role } from './motion.js';
+import type { GoalSettings, Stage } from './goals.js';
+import { motionMatrix, type Motion, type Role } from './motion.js';
+import { pathFor, type Path } from './path.js';
+import { solveMotion } from './solve-motion.js';
 
 export interface FramingRequest extends Framing {
   /**
@@ -183,11 +184,6 @@ export function deliveredToFrame({ size, delivery }: Steady): Matrix3 {
     scaling(scale),
     translation(-delivery.width / 2, -delivery.height / 2),
   );
-}
-
-/** M of a frame. */
-export function motionMatrix({ parts, pivot, pixelAspect }: Motion, frame: number): Matrix3 {
-  return composeSimilarity(parts[frame], pivot, pixelAspect);
 }
 
 /** The largest zoom that is applied over the range. */

@@ -2,7 +2,7 @@ import { apply } from '../geometry/matrix.js';
 import type { Correspondence } from '../geometry/similarity.js';
 import type { Size } from '../framing/framing.js';
 import { robustSimilarity } from '../measure/shakiness.js';
-import { solveMotion } from '../solve/motion.js';
+import { solveMotion } from '../solve/solve-motion.js';
 import { sampleAt, trackEnd, withoutSamples, type SampleState, type Track } from './track.js';
 
 export const DOUBT_REASONS = [

@@ -6,9 +6,10 @@ import { energyAbove } from '../measure/spectrum.js';
 import { randomNumbers } from '../testing/footage.js';
 import { PLAIN_GOAL } from '../testing/goal.js';
 import { farthest, shakes, trackOf } from '../testing/motions.js';
-import { gentle, pathFor, stateAt, type GoalSettings, type Stage } from './goals.js';
-import { solveMotion, type Motion } from './motion.js';
-import { motionMatrix } from './steady.js';
+import { gentle, stateAt, type GoalSettings, type Stage } from './goals.js';
+import { motionMatrix, type Motion } from './motion.js';
+import { pathFor } from './path.js';
+import { solveMotion } from './solve-motion.js';
 
 const SIZE = { width: 1280, height: 720 };
 const FPS = 30;

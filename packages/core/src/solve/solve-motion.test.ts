@@ -3,8 +3,8 @@ import { composeSimilarity } from '../geometry/similarity.js';
 import { randomNumbers } from '../testing/footage.js';
 import { farthest, noisy, relativeTo, shakes, trackOf } from '../testing/motions.js';
 import { EMPTY_TRACK, withSamples } from '../track/track.js';
-import { solveMotion } from './motion.js';
-import { motionMatrix } from './steady.js';
+import { motionMatrix } from './motion.js';
+import { solveMotion } from './solve-motion.js';
 
 const CENTRE = { x: 640, y: 360 };
 

@@ -1,0 +1,142 @@
+import { agreeing } from './consensus.js';
+import { thinned, type Observations } from './observations.js';
+import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
+
+/** Samples that rest positions are solved from at the most; with more, frames are left out evenly. */
+const MOST_SAMPLES = 100_000;
+/** Rounds over which the robust cost becomes stricter, and how much at a time. */
+const ROUNDS = 9;
+const STRICTER = 1.8;
+/** A residual this many times the median counts for a quarter ... */
+const CUT = 4;
+/** ... and one within so many pixels never counts for less: nothing is an outlier among exact samples. */
+const LEAST_CUT = 0.4;
+
+/** How far off a sample is when it counts for a quarter, by the median distance of all of them. */
+export const usualCut = (median: number) => Math.max(LEAST_CUT, CUT * median);
+
+/** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
+const DISSENT = 1e-3;
+
+/** Rest positions, and the similarity and robust weights of every frame. */
+export function solveJointly(
+  seen: Observations,
+  anchor: number,
+): { rests: Rests; weight: Float64Array; fits: Fits } {
+  const few = thinned(seen, MOST_SAMPLES);
+  const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
+  const fits = emptyFits(seen.frames);
+  const weight = seen.weight.slice();
+  // Two spots are always met exactly: there is nothing to refine, and no outlier.
+  if (seen.spots > 2) {
+    const agree = agreeing(few);
+    const trusted = few.weight.map((w, k) => (!agree || agree[few.spot[k]] ? w : w * DISSENT));
+    if (agree) weight.forEach((w, k) => (weight[k] = agree[seen.spot[k]] ? w : w * DISSENT));
+    robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));
+    placeDoubted(few, rests, trusted, fits);
+    robustly(seen, rests, weight, fits, () => undefined);
+  } else {
+    fitAll(seen, rests, weight, fits);
+  }
+  return { rests, weight, fits };
+}
+
+/**
+ * Fits every frame again and again under a cost that becomes stricter, `before` each time, until it is as strict as the
+ * usual residual asks for and has settled.
+ */
+function robustly(
+  seen: Observations,
+  rests: Rests,
+  weight: Float64Array,
+  fits: Fits,
+  before: (weight: Float64Array) => void,
+): void {
+  const errors = new Float64Array(weight.length);
+  let cut = Infinity;
+  for (let round = 0; round < ROUNDS; round++) {
+    before(weight);
+    fitAll(seen, rests, weight, fits);
+    const { middle, most } = measure(seen, rests, fits, errors);
+    const least = usualCut(middle);
+    const settled = cut <= least * 1.05;
+    if (settled || most < least / 4) return;
+    cut = Math.max(least, Math.min(cut, most) / STRICTER);
+    reweigh(seen, errors, cut, weight);
+  }
+  fitAll(seen, rests, weight, fits);
+}
+
+/** A spot that keeps less than this share of its weight agrees with the others only now and then. */
+const DOUBTED = 0.7;
+
+/** Such a spot rests where most of its samples put it, so that what is told of it is what it did, not a compromise. */
+function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+  const kept = new Float64Array(seen.spots);
+  const given = new Float64Array(seen.spots);
+  for (let k = 0; k < weight.length; k++) {
+    kept[seen.spot[k]] += weight[k];
+    given[seen.spot[k]] += seen.weight[k];
+  }
+  for (let s = 0; s < seen.spots; s++) {
+    if (Number.isNaN(rests.x[s]) || kept[s] >= DOUBTED * given[s]) continue;
+    const x: number[] = [];
+    const y: number[] = [];
+    for (let f = 0; f < seen.frames; f++) {
+      if (fits.linked[f] !== 2) continue;
+      const norm = fits.ax[f] ** 2 + fits.ay[f] ** 2;
+      for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+        if (seen.spot[k] !== s) continue;
+        const [qx, qy] = [seen.x[k] - fits.tx[f], seen.y[k] - fits.ty[f]];
+        x.push((fits.ax[f] * qx + fits.ay[f] * qy) / norm);
+        y.push((fits.ax[f] * qy - fits.ay[f] * qx) / norm);
+      }
+    }
+    if (x.length === 0) continue;
+    rests.x[s] = x.sort((a, b) => a - b)[x.length >> 1];
+    rests.y[s] = y.sort((a, b) => a - b)[y.length >> 1];
+  }
+}
+
+function fitAll(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+  for (let f = 0; f < seen.frames; f++) fitFrame(seen, rests, weight, fits, f);
+}
+
+/** Distances of samples from the model, their median (of frames that can tell) and their largest. */
+function measure(
+  seen: Observations,
+  rests: Rests,
+  fits: Fits,
+  errors: Float64Array,
+): { middle: number; most: number } {
+  const told: number[] = [];
+  let most = 0;
+  let skip = 0;
+  const every = Math.max(1, Math.floor(errors.length / 20_000));
+  for (let f = 0; f < seen.frames; f++) {
+    const telling = seen.first[f + 1] - seen.first[f] > 2;
+    const ax = fits.ax[f];
+    const ay = fits.ay[f];
+    for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
+      const px = rests.x[seen.spot[k]];
+      const py = rests.y[seen.spot[k]];
+      const ex = ax * px - ay * py + fits.tx[f] - seen.x[k];
+      const ey = ax * py + ay * px + fits.ty[f] - seen.y[k];
+      const e = px === px && fits.linked[f] === 2 ? Math.sqrt(ex * ex + ey * ey) : 0;
+      errors[k] = e;
+      if (e > most) most = e;
+      if (telling && skip++ % every === 0) told.push(e);
+    }
+  }
+  const sorted = Float64Array.from(told).sort();
+  return { middle: sorted[sorted.length >> 1] ?? 0, most };
+}
+
+/** Geman and McClure's weights: (c^2 / (c^2 + e^2))^2. */
+function reweigh(seen: Observations, errors: Float64Array, cut: number, weight: Float64Array): void {
+  const c = cut * cut;
+  for (let k = 0; k < weight.length; k++) {
+    const g = c / (c + errors[k] * errors[k]);
+    weight[k] = seen.weight[k] * g * g;
+  }
+}
