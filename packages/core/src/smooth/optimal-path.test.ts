@@ -4,20 +4,14 @@ import { optimalPath, PATH_WEIGHTS } from './optimal-path.js';
 
 /** The path of one component within a corridor round `middle`. */
 function within(middle: readonly number[], half: number, gap = 1e-6): number[] {
-  const rows = new Float64Array(2 * middle.length);
-  const bounds = new Float64Array(2 * middle.length);
-  middle.forEach((m, f) => {
-    rows[2 * f] = 1;
-    bounds[2 * f] = m + half;
-    rows[2 * f + 1] = -1;
-    bounds[2 * f + 1] = half - m;
-  });
   return [
     ...optimalPath({
       frames: middle.length,
       components: 1,
       start: Float64Array.from(middle),
-      limits: { count: 2, rows, bounds },
+      low: Float64Array.from(middle, (m) => m - half),
+      high: Float64Array.from(middle, (m) => m + half),
+      limits: { count: 0, rows: new Float64Array(0), bounds: new Float64Array(0) },
       weights: PATH_WEIGHTS,
       gap,
     }),
@@ -83,5 +77,32 @@ describe('the L1-optimal path', () => {
   it('is the only path that there is where the corridor has no width', () => {
     const middle = shaken(12, 8, (f) => f);
     within(middle, 1e-5).forEach((p, f) => expect(p).toBeCloseTo(middle[f], 3));
+  });
+
+  it('keeps limits that tie the components of a frame together', () => {
+    const frames = 50;
+    const across = shaken(frames, 21, (f) => f);
+    const down = shaken(frames, 22, (f) => 0.5 * f);
+    const start = Float64Array.from({ length: 2 * frames }, (_, i) => (i % 2 ? down : across)[i >> 1]);
+    const rows = new Float64Array(4 * frames);
+    const bounds = new Float64Array(2 * frames);
+    for (let f = 0; f < frames; f++) {
+      // |x + y - their middle| <= 2 on every frame, whatever each of them does.
+      rows.set([1, 1, -1, -1], 4 * f);
+      bounds[2 * f] = across[f] + down[f] + 2;
+      bounds[2 * f + 1] = 2 - across[f] - down[f];
+    }
+    const path = optimalPath({
+      ...{ frames, components: 2, start, weights: PATH_WEIGHTS, gap: 1e-7 },
+      low: start.map((v) => v - 50),
+      high: start.map((v) => v + 50),
+      limits: { count: 2, rows, bounds },
+    });
+    const off = Array.from({ length: frames }, (_, f) =>
+      Math.abs(path[2 * f] + path[2 * f + 1] - across[f] - down[f]),
+    );
+    expect(Math.max(...off)).toBeLessThan(2 + 1e-5);
+    // They bind: standing as still as can be leans on them.
+    expect(Math.max(...off)).toBeGreaterThan(1.99);
   });
 });

@@ -1,4 +1,5 @@
 import type { Framing, Size } from '../framing/framing.js';
+import type { SimilarityParts } from '../geometry/similarity.js';
 
 /** What the motion is to become: gone, rid of its shake, or such that the subject stays in its place. */
 export type Goal = 'still' | 'calm' | 'lock';
@@ -101,4 +102,14 @@ export function stateAt(settings: GoalSettings, frame: number): KeyedState {
 export function gentle(t: number): number {
   const u = Math.min(1, Math.max(0, t));
   return u * u * u * (u * (6 * u - 15) + 10);
+}
+
+/** From measured parts towards the wanted ones by the amounts. */
+export function approach(m: SimilarityParts, w: SimilarityParts, a: Amounts): SimilarityParts {
+  return {
+    x: m.x + a.x * (w.x - m.x),
+    y: m.y + a.y * (w.y - m.y),
+    rotation: m.rotation + a.rotation * (w.rotation - m.rotation),
+    logScale: m.logScale + a.scale * (w.logScale - m.logScale),
+  };
 }

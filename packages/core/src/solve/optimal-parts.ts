@@ -2,7 +2,8 @@ import { neededZoom } from '../framing/framing.js';
 import { IDENTITY } from '../geometry/matrix.js';
 import type { SimilarityParts } from '../geometry/similarity.js';
 import { optimalPath, PATH_WEIGHTS } from '../smooth/optimal-path.js';
-import type { Amounts, Stage } from './goals.js';
+import type { PathLimits } from '../smooth/path-problem.js';
+import { approach, type Amounts, type Stage } from './goals.js';
 import type { Motion } from './motion.js';
 
 const KEYS = ['x', 'y', 'rotation', 'logScale'] as const;
@@ -15,6 +16,14 @@ const LEAST_SLACK = 0.5;
 const MARGIN = 1e-4;
 /** Differences are taken as at this rate, so that the result does not depend on the clip's. */
 const NOMINAL_FPS = 30;
+
+type Key = (typeof KEYS)[number];
+
+/** The parts that are taken out at all, and what a unit of each is in the pixels that it moves a corner by. */
+interface Chosen {
+  readonly key: Key;
+  readonly unit: number;
+}
 
 /**
  * The L1-optimal path of the parts over the range, such that no frame needs more than `maxZoom`.
@@ -37,117 +46,123 @@ export function optimalParts(
 ): SimilarityParts[] {
   const measured = motion.parts.slice(stage.from, stage.to + 1);
   const inRange = amounts.slice(stage.from, stage.to + 1);
-  const keys = KEYS.filter((key) => inRange.some((a) => a[AMOUNT_OF[key]] > 0));
-  const limit = maxZoom * (1 - MARGIN);
-  if (keys.length === 0 || measured.length < 2) return measured;
-  if (neededZoom(IDENTITY, stage.shift, stage.size, stage.window) >= limit) return measured;
   // Angles and logs in the pixels that they move a corner by, so that all components weigh alike.
   const radius = Math.hypot(stage.size.width, stage.size.height) / 2;
-  const unit = (key: (typeof KEYS)[number]) => (key === 'x' || key === 'y' ? 1 : radius);
+  const chosen = KEYS.filter((key) => inRange.some((a) => a[AMOUNT_OF[key]] > 0)).map((key): Chosen => ({
+    key,
+    unit: key === 'x' || key === 'y' ? 1 : radius,
+  }));
+  const zoom = maxZoom * (1 - MARGIN);
+  if (chosen.length === 0 || measured.length < 2) return measured;
+  if (neededZoom(IDENTITY, stage.shift, stage.size, stage.window) >= zoom) return measured;
   const rate = stage.fps / NOMINAL_FPS;
-  let path = measured.map((m) => ({ ...m }));
+  const problem = {
+    frames: measured.length,
+    components: chosen.length,
+    weights: PATH_WEIGHTS.map((w, order) => w * rate ** (order + 1)) as [number, number, number],
+    ...corridor(measured, smooth, chosen),
+  };
+  let path = measured;
   for (const gap of GAPS) {
-    const limits = inclusionLimits(motion, measured, path, smooth, inRange, keys, limit, stage, unit);
-    const start = Float64Array.from(path.flatMap((p) => keys.map((key) => p[key] * unit(key))));
-    const found = optimalPath({
-      frames: measured.length,
-      components: keys.length,
-      start,
-      limits,
-      gap,
-      weights: PATH_WEIGHTS.map((w, order) => w * rate ** (order + 1)) as [number, number, number],
-    });
+    const limits = inclusionLimits(motion, measured, path, inRange, chosen, zoom, stage);
+    const start = inUnits(path, chosen);
+    const found = optimalPath({ ...problem, start, limits, gap });
     path = measured.map((m, f) => {
-      const out: Record<(typeof KEYS)[number], number> = { ...m };
-      keys.forEach((key, c) => (out[key] = found[f * keys.length + c] / unit(key)));
+      const out: Record<Key, number> = { ...m };
+      chosen.forEach(({ key, unit }, c) => (out[key] = found[f * chosen.length + c] / unit));
       return out;
     });
   }
   return path;
 }
 
-/** Corners to keep inside, each with two bounds across and two down. */
-const CORNER_ROWS = 4 * 4;
+/** Values as the path's problem has them: frame by frame, component by component, in pixels. */
+function inUnits(parts: readonly SimilarityParts[], chosen: readonly Chosen[]): Float64Array {
+  const out = new Float64Array(parts.length * chosen.length);
+  parts.forEach((p, f) => chosen.forEach(({ key, unit }, c) => (out[f * chosen.length + c] = p[key] * unit)));
+  return out;
+}
+
+/** How far each component may leave its smoothed course. */
+function corridor(
+  measured: readonly SimilarityParts[],
+  smooth: readonly SimilarityParts[],
+  chosen: readonly Chosen[],
+): { low: Float64Array; high: Float64Array } {
+  const n = chosen.length;
+  const shake = inUnits(measured, chosen);
+  const course = inUnits(smooth, chosen);
+  const squares = new Float64Array(n);
+  for (let i = 0; i < shake.length; i++) squares[i % n] += (shake[i] = Math.abs(shake[i] - course[i])) ** 2;
+  const usual = squares.map((sum) => Math.sqrt(sum / measured.length));
+  const slack = shake.map((off, i) => Math.max(usual[i % n] / 2, off) + LEAST_SLACK);
+  return { low: course.map((v, i) => v - slack[i]), high: course.map((v, i) => v + slack[i]) };
+}
+
+/** On each of the frame's four sides, the two corners that lie farthest out are kept inside. */
+const SIDES = 4;
+const CORNERS_A_SIDE = 2;
 
 function inclusionLimits(
   { pivot, pixelAspect }: Motion,
   measured: readonly SimilarityParts[],
   path: readonly SimilarityParts[],
-  smooth: readonly SimilarityParts[],
   amounts: readonly Amounts[],
-  keys: readonly (typeof KEYS)[number][],
+  chosen: readonly Chosen[],
   zoom: number,
   { size, window, shift }: Stage,
-  unit: (key: (typeof KEYS)[number]) => number,
-): { count: number; rows: Float64Array; bounds: Float64Array } {
-  const n = keys.length;
-  const count = CORNER_ROWS + 2 * n;
+): PathLimits {
+  const n = chosen.length;
+  const count = SIDES * CORNERS_A_SIDE;
   const rows = new Float64Array(measured.length * count * n);
   const bounds = new Float64Array(measured.length * count);
-  const off = (key: (typeof KEYS)[number], f: number) => Math.abs(measured[f][key] - smooth[f][key]);
-  const usual = keys.map((key) =>
-    Math.sqrt(measured.reduce((sum, _, f) => sum + off(key, f) ** 2, 0) / measured.length),
-  );
   measured.forEach((m, f) => {
     const a = amounts[f];
     const p = path[f];
-    const l = {
-      x: m.x + a.x * (p.x - m.x),
-      y: m.y + a.y * (p.y - m.y),
-      rotation: m.rotation + a.rotation * (p.rotation - m.rotation),
-      logScale: m.logScale + a.scale * (p.logScale - m.logScale),
-    };
-    const grow = Math.exp(m.logScale - l.logScale);
-    const [cos, sin] = [grow * Math.cos(m.rotation - l.rotation), grow * Math.sin(m.rotation - l.rotation)];
-    let row = f * count;
-    const limit = (slope: Readonly<Record<string, number>>, value: number, bound: number) => {
-      // value + slope . (w - w0) <= bound
-      let b = bound - value;
-      keys.forEach((key, c) => {
-        rows[row * n + c] = (slope[key] ?? 0) / unit(key);
-        b += (slope[key] ?? 0) * p[key];
-      });
-      bounds[row++] = b;
-    };
-    for (const sx of [-1, 1]) {
-      for (const sy of [-1, 1]) {
+    const left = approach(m, p, a);
+    const grow = Math.exp(m.logScale - left.logScale);
+    const turn = m.rotation - left.rotation;
+    const [cos, sin] = [grow * Math.cos(turn), grow * Math.sin(turn)];
+    const corners = [-1, 1].flatMap((sx) =>
+      [-1, 1].map((sy) => {
         // The corner of the delivered frame in steadied coordinates, then, in square pixels, about the left pivot.
         const cx = size.width / 2 + ((sx * window.width) / 2 - shift.shiftX) / zoom;
         const cy = size.height / 2 + ((sy * window.height) / 2 - shift.shiftY) / zoom;
-        const dx = (cx - pivot.x - l.x) * pixelAspect;
-        const dy = cy - pivot.y - l.y;
+        const dx = (cx - pivot.x - left.x) * pixelAspect;
+        const dy = cy - pivot.y - left.y;
         const qx = cos * dx - sin * dy;
         const qy = sin * dx + cos * dy;
-        const x = pivot.x + m.x + qx / pixelAspect;
-        const y = pivot.y + m.y + qy;
-        const across = {
-          x: -cos * a.x,
-          y: (sin / pixelAspect) * a.y,
-          rotation: (qy / pixelAspect) * a.rotation,
-          logScale: (-qx / pixelAspect) * a.scale,
-        };
-        const down = {
-          x: -sin * pixelAspect * a.x,
-          y: -cos * a.y,
-          rotation: -qx * a.rotation,
-          logScale: -qy * a.scale,
-        };
-        limit(across, x, size.width);
-        limit(negated(across), -x, 0);
-        limit(down, y, size.height);
-        limit(negated(down), -y, 0);
-      }
-    }
-    keys.forEach((key, c) => {
-      const slack = Math.max(usual[c] / 2, off(key, f)) + LEAST_SLACK / unit(key);
-      // In pixels, so that all rows are of about one size.
-      limit({ [key]: unit(key) }, p[key] * unit(key), (smooth[f][key] + slack) * unit(key));
-      limit({ [key]: -unit(key) }, -p[key] * unit(key), (slack - smooth[f][key]) * unit(key));
+        return { qx, qy, x: pivot.x + m.x + qx / pixelAspect, y: pivot.y + m.y + qy };
+      }),
+    );
+    let row = f * count;
+    // sign (place + slope . (w - w0)) <= bound, with the slope of the place in each part.
+    const limit = (sign: number, place: number, slope: SimilarityParts, bound: number) => {
+      let b = bound - sign * place;
+      chosen.forEach(({ key, unit }, c) => {
+        const along = sign * slope[key] * a[AMOUNT_OF[key]];
+        rows[row * n + c] = along / unit;
+        b += along * p[key];
+      });
+      bounds[row++] = b;
+    };
+    const across = [...corners].sort((one, other) => one.x - other.x);
+    across.forEach(({ qx, qy, x }, k) => {
+      const slope = {
+        x: -cos,
+        y: sin / pixelAspect,
+        rotation: qy / pixelAspect,
+        logScale: -qx / pixelAspect,
+      };
+      if (k < CORNERS_A_SIDE) limit(-1, x, slope, 0);
+      else limit(1, x, slope, size.width);
+    });
+    const down = [...corners].sort((one, other) => one.y - other.y);
+    down.forEach(({ qx, qy, y }, k) => {
+      const slope = { x: -sin * pixelAspect, y: -cos, rotation: -qx, logScale: -qy };
+      if (k < CORNERS_A_SIDE) limit(-1, y, slope, 0);
+      else limit(1, y, slope, size.height);
     });
   });
   return { count, rows, bounds };
-}
-
-function negated(slope: Readonly<Record<string, number>>): Record<string, number> {
-  return Object.fromEntries(Object.entries(slope).map(([key, v]) => [key, -v]));
 }

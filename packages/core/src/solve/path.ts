@@ -3,6 +3,7 @@ import { invert, multiply, type Matrix3, type Point } from '../geometry/matrix.j
 import { composeSimilarity, NO_MOTION, type SimilarityParts } from '../geometry/similarity.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
 import {
+  approach,
   gentle,
   stateAt,
   type Amounts,
@@ -78,15 +79,6 @@ function easedAmounts(
   const fall = lock.easeOut > 0 ? gentle(seconds(stage.to - frame) / lock.easeOut) : 1;
   const k = 1 - share * (1 - rise * fall);
   return { x: k * amounts.x, y: k * amounts.y, rotation: k * amounts.rotation, scale: k * amounts.scale };
-}
-
-function approach(m: SimilarityParts, w: SimilarityParts, a: Amounts): SimilarityParts {
-  return {
-    x: m.x + a.x * (w.x - m.x),
-    y: m.y + a.y * (w.y - m.y),
-    rotation: m.rotation + a.rotation * (w.rotation - m.rotation),
-    logScale: m.logScale + a.scale * (w.logScale - m.logScale),
-  };
 }
 
 function mixParts(a: SimilarityParts, b: SimilarityParts, t: number): SimilarityParts {
