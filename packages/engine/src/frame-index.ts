@@ -1,10 +1,9 @@
-import { spawn } from 'node:child_process';
 import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
 import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
-import { asInput, everyFrame, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, RunningTool } from './tools.js';
+import { asInput, everyFrame, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
 /** A clip's frames as ffmpeg decodes them: the one numbering that browser, server and command line share. */
 export interface IndexedClip {
@@ -167,8 +166,7 @@ async function decodeAll(
   const stamps: number[] = [];
   let base = 0;
   let errors = '';
-  const child = spawn(await ffmpegPath(), args, { stdio: ['pipe', 'pipe', 'pipe'] });
-  const tool = new RunningTool(child, signal, (line) => {
+  const tool = await startTool(ffmpegPath(), args, signal, (line) => {
     if (line.includes('showinfo')) {
       const tb = /config in time_base: (\d+)\/(\d+)/.exec(line);
       if (tb) base = Number(tb[1]) / Number(tb[2]);
@@ -178,8 +176,8 @@ async function decodeAll(
       errors = (errors + line + '\n').slice(-8192);
     }
   });
-  child.stdin.end();
-  const reader = new FrameStream(child.stdout, width * height);
+  tool.child.stdin!.end();
+  const reader = new FrameStream(tool.child.stdout!, width * height);
   const buffer = new Uint8Array(width * height);
   for (let frame = 0; await reader.read(buffer); frame++) look?.(planeOver(buffer, width, height), frame);
   await tool.ended;

@@ -1,7 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { access, chmod, constants } from 'node:fs/promises';
 import { createRequire } from 'node:module';
-import { delimiter, join } from 'node:path';
+import { basename, delimiter, join } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
 
 /** Finding and running ffmpeg and ffprobe: those on PATH, else those that came with the npm packages. */
@@ -71,14 +71,30 @@ export function asInput(path: string): string {
   return `file:${path}`;
 }
 
+/**
+ * What a tool's process is given. The builds inside the npm packages are static: where a text has to be converted (the
+ * service name of a transport stream), they load the machine's own conversion modules, which crash them. Pointed at a
+ * folder that is not there, they leave such texts as they are.
+ */
+function toolEnvironment(path: string): NodeJS.ProcessEnv {
+  const shipped = path.includes(join('node_modules', '@ff'));
+  return shipped ? { ...process.env, GCONV_PATH: join(path, 'none') } : process.env;
+}
+
 /** Starts a tool without a shell. Its standard error is kept (the last 16 kB) for {@link toolError}. */
 export async function startTool(
   path: Promise<string>,
   args: readonly string[],
   signal?: AbortSignal,
+  onErrorLine?: (line: string) => void,
 ): Promise<RunningTool> {
-  const child = spawn(await path, args, { stdio: ['pipe', 'pipe', 'pipe'], windowsHide: true });
-  return new RunningTool(child, signal);
+  const place = await path;
+  const child = spawn(place, args, {
+    stdio: ['pipe', 'pipe', 'pipe'],
+    windowsHide: true,
+    env: toolEnvironment(place),
+  });
+  return new RunningTool(child, signal, onErrorLine);
 }
 
 export class RunningTool {
@@ -160,7 +176,8 @@ export interface ToolOutput {
 /**
  * Runs a tool to its end and returns what it printed.
  *
- * @throws LurnError `too-slow` past the time, `too-much-output` past the bytes, `stopped` at the signal.
+ * @throws LurnError `too-slow` past the time, `too-much-output` past the bytes, `stopped` at the signal, `tool-crashed`
+ *         when something else ended it.
  */
 export async function runTool(
   path: Promise<string>,
@@ -189,5 +206,11 @@ export async function runTool(
   const status = await tool.ended.finally(() => clearTimeout(timer));
   if (limits.signal?.aborted) throw stoppedError();
   if (fault) throw fault as LurnError;
+  if (status === null) {
+    throw new LurnError(
+      'tool-crashed',
+      `${basename(await path)} crashed. Install ffmpeg so that it is found on PATH, or name another with LURN_FFMPEG and LURN_FFPROBE.`,
+    );
+  }
   return { status, stdout: Buffer.concat(chunks).toString('utf8'), stderr: tool.errorText };
 }
