@@ -145,6 +145,7 @@ const harness = {
         quality: 'cubic',
         edges: { mode, colour: [16, 128, 128], donors: sheets.slice(1) },
       },
+      'over',
       true,
     );
     return [...drawer.read(0, 0, ...output)];

@@ -1,10 +1,11 @@
 import * as Comlink from 'comlink';
 import {
   FrameReader,
-  PictureDrawer,
   type ClipFile,
   type ColourCoding,
+  Screen,
   type DonorSheet,
+  type Drawer,
   type Laying,
   type Pane,
   type PaneEdges,
@@ -39,6 +40,8 @@ export interface View {
   readonly eye: Eye | null;
   /** While playing, other frames that a pane needs are drawn only if they are at hand. */
   readonly hurried: boolean;
+  /** Quickly rather than exactly, where that makes a difference. */
+  readonly draft: boolean;
 }
 
 export interface ViewPane extends Omit<Pane, 'toLuma' | 'edges'> {
@@ -77,7 +80,7 @@ const READER = { cacheBytes: 400e6, readAhead: 6 };
 /** Decodes and draws the picture, off the main thread. The newest view wins; what it replaces is given up. */
 class PictureWorker {
   private reader: FrameReader | null = null;
-  private drawer: PictureDrawer | null = null;
+  private screen: Screen | null = null;
   private uprightToCoded: Matrix3 | null = null;
   private picture: Picture | null = null;
   private view: View | null = null;
@@ -94,7 +97,7 @@ class PictureWorker {
     this.onShown = onShown;
     this.onError = onError;
     this.coding = setup.coding;
-    this.drawer = new PictureDrawer(setup.canvas, setup.coding, setup.ground);
+    this.screen = new Screen(setup.canvas, setup.coding, setup.ground);
     this.reader = await FrameReader.open(setup.file, READER);
     const { turns } = this.reader.clip;
     this.uprightToCoded = invert(codedToUpright(turns, setup.file.width, setup.file.height));
@@ -102,15 +105,14 @@ class PictureWorker {
   }
 
   resize(width: number, height: number): void {
-    if (!this.drawer) return;
-    this.drawer.canvas.width = width;
-    this.drawer.canvas.height = height;
+    if (!this.screen) return;
+    this.screen.resize(width, height);
     this.paint();
   }
 
   setGround(ground: number): void {
-    if (!this.drawer) return;
-    this.drawer.ground = ground;
+    if (!this.screen) return;
+    this.screen.ground = ground;
     this.paint();
   }
 
@@ -180,11 +182,16 @@ class PictureWorker {
   }
 
   private paint(): void {
-    const { drawer, picture, view } = this;
-    if (!drawer || !picture || !view) return;
-    drawer.clear();
-    const seen = view.eye ? this.seenThrough(picture, view.eye) : picture;
+    const { screen, picture, view } = this;
+    if (!screen || !picture || !view) return;
     const missing = new Set<number>();
+    screen.show(view.draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
+    this.onShown?.(picture.frame, missing.size > 0);
+    if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
+  }
+
+  private paintPanes(drawer: Drawer, picture: Picture, view: View, missing: Set<number>): void {
+    const seen = view.eye ? this.seenThrough(picture, view.eye) : picture;
     for (const pane of view.panes) {
       const toLuma = multiply(this.uprightToCoded!, pane.toSource);
       // The eye's view is the tracker's: nothing is borrowed or laid over it.
@@ -200,12 +207,9 @@ class PictureWorker {
           toLuma: multiply(this.uprightToCoded!, pane.over.toSource),
           edges: undefined,
         };
-        drawer.drawPane(over, laid, false, pane.over.laying);
+        drawer.drawPane(over, laid, pane.over.laying);
       }
     }
-    drawer.read(0, 0, 1, 1); // waits for the graphics card, so that drawing can never fall behind
-    this.onShown?.(picture.frame, missing.size > 0);
-    if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
   }
 
   private fetching = false;

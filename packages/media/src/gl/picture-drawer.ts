@@ -8,49 +8,14 @@ import {
   multiply,
   scaling,
   type ChromaSiting,
-  type EdgeMode,
   type Matrix3,
   type Plane,
   type Rgb,
 } from '@lurn/core';
+import type { DonorSheet, Drawer, Laying, Pane } from '../drawer.js';
 import type { Picture } from '../picture.js';
 import { yuvToRgb, type ColourCoding } from './colour.js';
 import { drawProgram, HALVE, VERTEX, type DrawKind } from './shaders.js';
-
-/** One pane of the canvas, in device pixels from its top left corner, and what is drawn in it. */
-export interface Pane {
-  readonly x: number;
-  readonly y: number;
-  readonly width: number;
-  readonly height: number;
-  /** Pane pixels to the pixels of the frame that is shown (the source's, or the output's). */
-  readonly toFrame: Matrix3;
-  readonly frameSize: readonly [number, number];
-  /** Pane pixels to luma samples of the coded picture. */
-  readonly toLuma: Matrix3;
-  readonly quality: 'cubic' | 'linear' | 'nearest';
-  /** What lies outside the picture: black when left out. */
-  readonly edges?: PaneEdges;
-}
-
-export interface PaneEdges {
-  readonly mode: EdgeMode;
-  /** Luma and chroma outside the picture, 0 to 255. */
-  readonly colour: Rgb;
-  /** Other frames' pictures that lie under this one, the nearest first. */
-  readonly donors: readonly DonorSheet[];
-}
-
-export interface DonorSheet {
-  readonly picture: Picture;
-  /** Pane pixels to luma samples of the donor. */
-  readonly toLuma: Matrix3;
-  /** What is added to its luma and chroma, in grey levels, to match the frame. */
-  readonly offset: Rgb;
-}
-
-/** How a picture is laid over what a pane shows already. */
-export type Laying = 'over' | 'half' | 'half negative';
 
 const BEYOND = { colour: 0, stretched: 1, mirrored: 2, transparent: 3, borrowed: 0 } as const;
 const QUALITY = { cubic: 0, linear: 1, nearest: 2 } as const;
@@ -76,7 +41,7 @@ interface PlaneTextures {
  * Draws planar pictures with WebGL2: the warp, the kernel and the anti-aliasing of core's `warpPlane`, and only
  * then the conversion to red, green and blue.
  */
-export class PictureDrawer {
+export class PictureDrawer implements Drawer {
   private readonly gl: WebGL2RenderingContext;
   /** Drawing programs by what they are made for, with the places of their uniforms. */
   private readonly programs = new Map<string, DrawProgram>();
@@ -133,7 +98,7 @@ export class PictureDrawer {
    *
    * @param raw  true writes luma and chroma instead of red, green and blue: for measuring
    */
-  drawPane(picture: Picture, pane: Pane, raw = false, laying: Laying = 'over'): void {
+  drawPane(picture: Picture, pane: Pane, laying: Laying = 'over', raw = false): void {
     const { gl } = this;
     const bottom = this.canvas.height - pane.y - pane.height;
     const donors = pane.edges?.donors ?? [];
@@ -216,6 +181,11 @@ export class PictureDrawer {
     gl.uniform2f(place('lumaSize'), width, height);
     gl.uniform1f(place('feather'), featherOf({ width, height }));
     gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  /** Waits for the graphics card, so that drawing can never fall behind. */
+  finish(): void {
+    this.read(0, 0, 1, 1);
   }
 
   /** Pixels of a rectangle given from the top left corner: red, green, blue, alpha, top row first. */

@@ -23,6 +23,8 @@ import { magnifierPanes } from './magnifier-panes';
 /** A picture that takes longer to draw exactly is drafted first. */
 const SLOW_MS = 30;
 const SETTLE_MS = 150;
+/** Views that are with the worker while it plays, at the most. */
+const AHEAD = 2;
 
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
 
@@ -60,37 +62,40 @@ export function usePicture(
     opened.catch((error: { code?: string; message: string }) =>
       setBench({ problem: { code: error.code ?? 'fault', message: error.message } }),
     );
-    // One view at a time: while the worker draws, only the newest is kept for afterwards. Where drawing is slow (no
-    // graphics card), a quick draft comes first and the exact picture once nothing has changed for a moment.
+    // One view at a time: while the worker draws, only the newest is kept for afterwards. While it plays the next one
+    // is sent ahead, so that the worker never waits for the page. Where drawing is slow (no graphics card), a quick
+    // draft comes first and the exact picture once nothing has changed for a moment.
     let queued = 0;
-    let drawing = false;
+    let drawing = 0;
     let stale = false;
     let slow = false;
     let settle: ReturnType<typeof setTimeout> | undefined;
+    const moving = () => bench().playing || bench().tracking !== null;
     const draw = (draft: boolean) => {
       queued = 0;
+      clearTimeout(settle);
       if (live.current.width === 0) return;
       stale = false;
-      drawing = true;
+      drawing++;
       api
         .show(viewOf(live.current, draft))
         .then((took) => {
           if (!draft && took > 0) slow = took > SLOW_MS;
-          if (draft) settle = setTimeout(() => !drawing && draw(false), SETTLE_MS);
+          if (draft && !moving()) settle = setTimeout(() => drawing === 0 && draw(false), SETTLE_MS);
         })
         .catch(() => undefined)
         .finally(() => {
-          drawing = false;
-          // While it plays there is no time to wait for the page's next turn.
-          if (stale && bench().playing) draw(true);
-          else if (stale) show();
+          drawing--;
+          if (stale) show();
         });
     };
     const show = () => {
       stale = true;
       clearTimeout(settle);
-      if (queued || drawing) return;
-      queued = requestAnimationFrame(() => draw(slow || bench().playing || bench().tracking !== null));
+      if (queued || drawing >= (bench().playing ? AHEAD : 1)) return;
+      // What plays is in step with the page already.
+      if (bench().playing) draw(true);
+      else queued = requestAnimationFrame(() => draw(slow || moving()));
     };
     const observer = new ResizeObserver(([entry]) => {
       const { width, height } = entry.contentRect;
@@ -169,6 +174,7 @@ function viewOf({ width, height }: { width: number; height: number }, draft: boo
     frame,
     eye: spot ? spot.eye : null,
     hurried: playing,
+    draft,
     panes: [
       ...panes,
       ...insets.map((inset): ViewPane => {
