@@ -10,12 +10,13 @@ import type { Harness } from '../e2e/harness/page.js';
 import { TestServer } from '../e2e/server.js';
 import { readTruth, STATION, stillLeft, track, trackingErrors } from './accuracy.js';
 import { motion } from './motion.js';
+import { playing } from './playing.js';
 import { tracking } from './tracking.js';
 
 declare const harness: Harness;
 
-/** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]` or
- * `-- motion [still|calm|lock|speed]` for that alone. */
+/** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
+ * `-- motion [still|calm|lock|speed]` or `-- playing` for that alone. */
 
 const run = promisify(execFile);
 const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
@@ -27,14 +28,16 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-if (only === 'tracking' || only === 'motion') {
-  await (only === 'tracking' ? tracking : motion)(show, process.argv[3]);
+const alone = { tracking, motion, playing } as const;
+if (only in alone) {
+  await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
 }
 
 try {
   await tracking(show);
   await motion(show);
+  await playing(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))
     show(`tracking error on station, ${name}`, `${error.toFixed(3)} px`, '<= 0.15');

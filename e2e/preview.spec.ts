@@ -108,6 +108,35 @@ test('preview and render agree on edges borrowed from two frames', async ({ page
   expect(luma.data[60 * W + 4]).not.toBe(16);
 });
 
+for (const mode of ['colour', 'stretched', 'mirrored', 'transparent'] as const) {
+  test(`without a graphics card the draft lies where the exact picture lies, with ${mode} edges`, async ({
+    page,
+  }) => {
+    // Smooth, so that a difference is one of place or colour and not of the kernel.
+    const waves = (width: number, height: number, phase: number) =>
+      Array.from({ length: width * height }, (_, i) =>
+        Math.round(
+          128 + 50 * Math.sin((i % width) / (width / 9) + phase) * Math.cos(i / width / (height / 6)),
+        ),
+      );
+    const planes = { y: waves(W, H, 0), u: waves(W / 2, H / 2, 1), v: waves(W / 2, H / 2, 2) };
+    await openHarness(page, server.url);
+    const seen = (draft: boolean) =>
+      page.evaluate(([p, m, size, edges, d]) => harness.shown(p, m, size, edges, d), [
+        planes,
+        moves['a small shake'],
+        [W, H],
+        mode,
+        draft,
+      ] as Parameters<Harness['shown']>);
+    const [exact, draft] = [await seen(false), await seen(true)];
+    const off = exact.map((v, i) => Math.abs(v - draft[i])).sort((a, b) => a - b);
+    // The exact picture fades over a sample at its edge; the draft does not.
+    expect(off[Math.floor(0.96 * off.length)]).toBeLessThanOrEqual(6);
+    expect(new Set(exact).size).toBeGreaterThan(60);
+  });
+}
+
 for (const [name, outputToSource] of Object.entries(moves)) {
   test(`preview and render agree on ${name}`, async ({ page }) => {
     const y = madeUp(W, H, 0);

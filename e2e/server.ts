@@ -83,6 +83,12 @@ export class TestServer {
     return found;
   }
 
+  /** The shot as it is saved. */
+  async shot(name: string): Promise<SavedShot> {
+    const { id } = await this.clip(name);
+    return (await (await fetch(`${this.url}/api/clips/${id}/shot`)).json()) as SavedShot;
+  }
+
   /** Saves a shot as it is to be found by the page. */
   async save(name: string, shot: SavedShot): Promise<void> {
     const { id } = await this.clip(name);

@@ -1,4 +1,4 @@
-import { FrameReader, PictureDrawer, type ClipFile } from '@lurn/media';
+import { FrameReader, PictureDrawer, Screen, type ClipFile } from '@lurn/media';
 import {
   defaultSettings,
   EMPTY_TRACK,
@@ -149,6 +149,41 @@ const harness = {
       true,
     );
     return [...drawer.read(0, 0, ...output)];
+  },
+
+  /** Red, green, blue and alpha as a screen without a graphics card shows a picture, drafted or exact. */
+  shown(
+    planes: { y: number[]; u: number[]; v: number[] },
+    toLuma: Matrix3,
+    [w, h]: [number, number],
+    mode: EdgeMode,
+    draft: boolean,
+  ): number[] {
+    const canvas = new OffscreenCanvas(8, 8);
+    const screen = new Screen(canvas, { range: 'tv', space: 'bt709', siting: 'left' }, 0.2, false);
+    screen.resize(w, h);
+    const plane = (data: number[], width: number, height: number) => ({
+      ...{ width, height, stride: width, data: Uint8Array.from(data) },
+    });
+    const picture = {
+      frame: 0,
+      y: plane(planes.y, w, h),
+      u: plane(planes.u, w / 2, h / 2),
+      v: plane(planes.v, w / 2, h / 2),
+      subsampling: { x: 2, y: 2 } as const,
+      bytes: 0,
+    };
+    const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+    screen.show(draft, (drawer) =>
+      drawer.drawPane(picture, {
+        ...{ x: 0, y: 0, width: w, height: h, toFrame: identity, frameSize: [w, h], toLuma },
+        quality: draft ? 'linear' : 'cubic',
+        edges: { mode, colour: [16, 128, 128], donors: [] },
+      }),
+    );
+    const copy = new OffscreenCanvas(w, h).getContext('2d')!;
+    copy.drawImage(canvas, 0, 0);
+    return [...copy.getImageData(0, 0, w, h).data];
   },
 };
 

@@ -1,5 +1,5 @@
 import type { Size } from '../framing/framing.js';
-import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
 import { coverage, sampleCubic } from './warp-plane.js';
 
@@ -47,7 +47,7 @@ export interface BorrowPlan {
  * @param picture  source pixels of `frame` to output pixels
  * @param motion   M of a frame: reference-frame coordinates to the frame's
  * @param candidates  frames that may be borrowed from
- * Cost: candidates x missing grid points; nothing where no edge shows.
+ * Cost: at most candidates x missing grid points; nothing where no edge shows.
  */
 export function planBorrow(
   frame: number,
@@ -59,8 +59,10 @@ export function planBorrow(
 ): BorrowPlan {
   const back = invert(picture);
   const inside = (m: Matrix3, x: number, y: number, rim: number) => {
-    const p = apply(m, x, y);
-    return p.x >= rim && p.y >= rim && p.x <= source.width - rim && p.y <= source.height - rim;
+    const w = m[6] * x + m[7] * y + m[8];
+    const px = (m[0] * x + m[1] * y + m[2]) / w;
+    const py = (m[3] * x + m[4] * y + m[5]) / w;
+    return px >= rim && py >= rim && px <= source.width - rim && py <= source.height - rim;
   };
   const places: { x: number; y: number }[] = [];
   for (let r = 0; r <= CELLS[1]; r++) {
@@ -71,8 +73,10 @@ export function planBorrow(
   }
   if (places.length === 0) return { donors: [], unseen: 0 };
   const home = multiply(invert(motion(frame)), back);
+  // The nearest in time first: once a near one shows much, those far away need not be looked at.
   const options = candidates
     .filter((f) => f !== frame)
+    .sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
     .map((f): Donor => ({ frame: f, toSource: multiply(motion(f), home) }));
   const donors: Donor[] = [];
   let missing = places;
@@ -81,7 +85,7 @@ export function planBorrow(
     let most = 0;
     for (const option of options) {
       const worth = 1 / (1 + Math.abs(option.frame - frame) / HALF_LIFE);
-      if (worth * missing.length <= most) continue;
+      if (worth * missing.length <= most) break;
       let seen = 0;
       for (const p of missing) if (inside(option.toSource, p.x, p.y, RIM)) seen++;
       if (seen * worth > most) {

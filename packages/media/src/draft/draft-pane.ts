@@ -45,13 +45,20 @@ export function draftPane(
   };
   const { pixels, width, height } = raster;
   const { left, right, top, bottom } = shownPart(raster, pane);
-  const quick = laying === 'over' && !nearest && isAffine(own.toLuma);
+  const quick = !nearest && isAffine(own.toLuma);
+  const laid = laying === 'over' ? null : new Int32Array(Math.max(0, right - left));
   const whole = wholePart(own);
   for (let j = top; j < bottom; j++) {
     const v = j - pane.y + 0.5;
     const run = quick ? runWithin(own, whole, left - pane.x, right - pane.x, v) : { from: 0, to: 0 };
     const [from, to] = [run.from + pane.x, run.to + pane.x];
-    if (run.to > run.from) drawRun(own, run.from, v, pixels, j * width + from, j * width + to, tables);
+    if (run.to > run.from && !laid)
+      drawRun(own, run.from, v, pixels, j * width + from, j * width + to, tables);
+    if (run.to > run.from && laid) {
+      drawRun(own, run.from, v, laid, 0, to - from, tables);
+      for (let k = from, at = j * width + from; k < to; k++, at++)
+        pixels[at] = laidOver(laid[k - from], pixels[at], laying === 'half negative');
+    }
     for (let i = left; i < right; i++) {
       if (i === from && to > from) i = to;
       if (i >= right) break;
@@ -165,6 +172,9 @@ function runWithin(
   return { from, to: Math.max(from, to) };
 }
 
+/** With this many chroma samples a pixel, or more, the nearest one will do: half of the work is chroma's. */
+const FINE_CHROMA = 0.5;
+
 /**
  * Draws a run of pixels that lies wholly in the picture, by an affine map, in whole numbers of 1/65536 of a sample.
  * Nothing is called in this loop: it is what playing costs.
@@ -187,8 +197,10 @@ function drawRun(
   const y = m[3] * (u0 + 0.5) + m[4] * v + m[5];
   let lx = fixed(x - 0.5);
   let ly = fixed(y - 0.5);
-  let cx = fixed(x * chromaX + chromaLeft - 0.5);
-  let cy = fixed(y * chromaY + chromaTop - 0.5);
+  const between = chromaX * Math.hypot(m[0], m[3]) < FINE_CHROMA;
+  const centre = between ? 0.5 : 0;
+  let cx = fixed(x * chromaX + chromaLeft - centre);
+  let cy = fixed(y * chromaY + chromaTop - centre);
   const [lxStep, lyStep] = [fixed(m[0]), fixed(m[3])];
   const [cxStep, cyStep] = [fixed(m[0] * chromaX), fixed(m[3] * chromaY)];
   const [luma, uPlane, vPlane] = [own.luma.data, own.u.data, own.v.data];
@@ -203,15 +215,19 @@ function drawRun(
     let below = (luma[k] << 8) + fx * (luma[k + 1] - luma[k]);
     const l = ty[((above << 8) + fy * (below - above) + 32768) >> 16];
     k = (cy >> 16) * chromaRow + (cx >> 16);
-    fx = (cx >> 8) & 255;
-    fy = (cy >> 8) & 255;
-    const j = k + chromaRow;
-    above = (uPlane[k] << 8) + fx * (uPlane[k + 1] - uPlane[k]);
-    below = (uPlane[j] << 8) + fx * (uPlane[j + 1] - uPlane[j]);
-    const u = ((above << 8) + fy * (below - above) + 32768) >> 16;
-    above = (vPlane[k] << 8) + fx * (vPlane[k + 1] - vPlane[k]);
-    below = (vPlane[j] << 8) + fx * (vPlane[j + 1] - vPlane[j]);
-    const w = ((above << 8) + fy * (below - above) + 32768) >> 16;
+    let u = uPlane[k];
+    let w = vPlane[k];
+    if (between) {
+      fx = (cx >> 8) & 255;
+      fy = (cy >> 8) & 255;
+      const j = k + chromaRow;
+      above = (u << 8) + fx * (uPlane[k + 1] - u);
+      below = (uPlane[j] << 8) + fx * (uPlane[j + 1] - uPlane[j]);
+      u = ((above << 8) + fy * (below - above) + 32768) >> 16;
+      above = (w << 8) + fx * (vPlane[k + 1] - w);
+      below = (vPlane[j] << 8) + fx * (vPlane[j + 1] - vPlane[j]);
+      w = ((above << 8) + fy * (below - above) + 32768) >> 16;
+    }
     let r = (l + rv[w]) >> 16;
     let g = (l + gu[u] + gv[w]) >> 16;
     let b = (l + bu[u]) >> 16;
