@@ -307,7 +307,7 @@ async function lock(show: Show): Promise<void> {
 
 /** Many spots over a long shot: time for the solve and the smoothing, and for half of it. */
 function speed(show: Show): Promise<void> {
-  const seconds = (frames: number, spots: number) => {
+  const seconds = (frames: number, spots: number, method: 'gaussian' | 'optimal' = 'gaussian') => {
     const tracks = manyTracks(frames, spots);
     const request = {
       size: { width: 1920, height: 1080 },
@@ -321,7 +321,7 @@ function speed(show: Show): Promise<void> {
       ref: 0,
       from: 0,
       to: frames - 1,
-      goal: { ...NEW_GOAL, goal: 'calm' as const },
+      goal: { ...NEW_GOAL, goal: 'calm' as const, calm: { ...NEW_GOAL.calm, method } },
       framing: NEW_FRAMING,
     };
     const marks = [performance.now()];
@@ -348,6 +348,10 @@ function speed(show: Show): Promise<void> {
     `${whole[2].toFixed(2)} s`,
     '-',
   );
+  const [, path] = seconds(10_000, 4, 'optimal');
+  const [, half] = seconds(5_000, 4, 'optimal');
+  show('10 000 frames: the optimal path', `${path.toFixed(2)} s`, 'seconds');
+  show('time of the optimal path / of half the frames', (path / half).toFixed(2), 'about 2');
   show('time of the whole / of half the frames', (both(whole) / both(shorter)).toFixed(2), 'about 2');
   show('time of the whole / of half the spots', (both(whole) / both(fewer)).toFixed(2), 'at most 2');
   return Promise.resolve();

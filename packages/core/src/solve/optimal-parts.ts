@@ -9,7 +9,7 @@ import type { Motion } from './motion.js';
 const KEYS = ['x', 'y', 'rotation', 'logScale'] as const;
 const AMOUNT_OF = { x: 'x', y: 'y', rotation: 'rotation', logScale: 'scale' } as const;
 /** The limits are told anew about the path found - the corners are not quite linear in the parts - and solved closer. */
-const GAPS = [1e-3, 1e-5];
+const GAPS = [1e-2, 1e-4];
 /** Pixels that the path may leave the smoothed course by where there is no shake at all. */
 const LEAST_SLACK = 0.5;
 /** Kept free of the limit, so that what linearising neglects does not break it. */
