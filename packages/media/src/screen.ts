@@ -39,6 +39,11 @@ export class Screen {
     this.exact = new PictureDrawer(drawn, coding, ground);
   }
 
+  /** True when the processor draws drafts, because the exact picture takes its time. */
+  get drafting(): boolean {
+    return this.drafts !== null;
+  }
+
   resize(width: number, height: number): void {
     for (const canvas of new Set([this.canvas, this.exact.canvas])) {
       canvas.width = width;

@@ -89,11 +89,12 @@ class PictureWorker {
   private onShown: OnShown | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
 
+  /** @returns true when drawing exactly is slow here, so that a draft should come first */
   async open(
     setup: PictureSetup,
     onShown: OnShown,
     onError: (code: string, message: string) => void,
-  ): Promise<void> {
+  ): Promise<boolean> {
     this.onShown = onShown;
     this.onError = onError;
     this.coding = setup.coding;
@@ -102,6 +103,7 @@ class PictureWorker {
     const { turns } = this.reader.clip;
     this.uprightToCoded = invert(codedToUpright(turns, setup.file.width, setup.file.height));
     void this.work();
+    return this.screen.drafting;
   }
 
   resize(width: number, height: number): void {

@@ -49,6 +49,19 @@ describe('the plan', () => {
     back.forEach((m) => expect(farthest(m, back[0])).toBeLessThan(1e-6));
   });
 
+  it('tells what is left of what is held: a spot that moves otherwise is named and does not count', () => {
+    // A fourth spot with the rest, and one on a nearer thing, which moves half as much again.
+    const nearer = truth.map((m) => multiply(m, m).map((v, k) => (v + m[k]) / 2) as unknown as typeof m);
+    const tracks = [...request().tracks, trackOf(truth, 400, 600), trackOf(nearer, 800, 640)];
+    const names = ['a', 'b', 'c', 'd', 'rail'];
+    const five = { tracks, names, groups: names.map(() => ''), roles: tracks.map(() => 'both' as const) };
+    const plan = steady(request({}, five))!;
+    expect(plan.odd.map((o) => o.spot)).toEqual([4]);
+    expect(plan.odd[0].rms).toBeGreaterThan(2);
+    expect(plan.measure.after).toBeLessThan(0.1);
+    expect(plan.measure.before).toBeGreaterThan(5);
+  });
+
   it('shows an edge at 0.1 % less than the fit zoom, and says on which frames', () => {
     const { fit } = steady(request())!;
     const less = steady(request({ zoom: 0.999 }))!;

@@ -86,6 +86,7 @@ export interface Steady extends Path {
   /** Source pixels for each delivered pixel where that is fewest, and the zoom up to which it stays at 1. */
   readonly punchIn: number;
   readonly losslessZoom: number;
+  /** Of what is held: spots that do not move with it are told of in `odd` and do not count here. */
   readonly measure: LeftMeasure;
   /** Spots that do not move with the rest, the oddest first. */
   readonly odd: readonly OddSpot[];
@@ -117,6 +118,8 @@ export function planSteady(motion: Motion, request: SteadyRequest): Steady {
     enlarged = Math.max(enlarged, scale);
     punchIn = Math.min(punchIn, 1 / (perPixel * zooms[i] * scale));
   }
+  const odd = explainResiduals(motion, request);
+  const held = motion.rest.map((r, s) => (odd.some((o) => o.spot === s) ? null : r));
   return {
     motion,
     ...path,
@@ -132,8 +135,8 @@ export function planSteady(motion: Motion, request: SteadyRequest): Steady {
     edgeFrames,
     punchIn,
     losslessZoom: 1 / (perPixel * enlarged),
-    measure: measureLeft(motion, tracks, path, from, to),
-    odd: explainResiduals(motion, request),
+    measure: measureLeft({ ...motion, rest: held }, tracks, path, from, to),
+    odd,
   };
 }
 

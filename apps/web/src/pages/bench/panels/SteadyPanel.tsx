@@ -94,6 +94,12 @@ function LeftReading() {
     <Section title="Left of the shake">
       <Reading label="As shot" value={pixels(steady.measure.before)} />
       <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
+      {steady.odd.length > 0 && (
+        <Hint>
+          Of the {spots.length - unlinked.length - steady.odd.length} spots that move together. What does not
+          move with them:
+        </Hint>
+      )}
       {spots.length < 3 && (
         <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
       )}

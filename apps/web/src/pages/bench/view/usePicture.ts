@@ -126,7 +126,10 @@ export function usePicture(
       if (keys.some((key) => now[key] !== before[key])) show();
     });
     const stopShot = useShot.subscribe(show);
-    void opened.then(show);
+    void opened.then((drafting) => {
+      slow = drafting;
+      show();
+    });
     return () => {
       cancelAnimationFrame(queued);
       clearTimeout(settle);
