@@ -45,3 +45,4 @@ export * from './formats/spots-file.js';
 export * from './formats/tracks-file.js';
 export * from './formats/sample-table.js';
 export * from './formats/motion-file.js';
+export * from './formats/motion-table.js';

@@ -1,61 +1,26 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import type { Steady } from '@lurn/core';
+import { MOTION_COLUMNS, motionTable } from '@lurn/core';
 import { goTo, setBench, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
 
-const DEGREES = 180 / Math.PI;
-const HEAD = [
-  'frame',
-  'time_s',
-  'x_px',
-  'y_px',
-  'rotation_deg',
-  'scale_pct',
-  'correction_x_px',
-  'correction_y_px',
-  'correction_rotation_deg',
-  'correction_scale_pct',
-  'residual_px',
-] as const;
-
-/** Measured motion beside the correction applied, frame by frame: the rotation negated, the scale inverted. */
-function rowsOf(plan: Steady, times: Float64Array, from: number, to: number): string[][] {
-  const { parts, residual } = plan.motion;
-  return Array.from({ length: to - from + 1 }, (_, i) => {
-    const f = from + i;
-    const [m, l] = [parts[f], plan.left[f]];
-    return [
-      String(f),
-      (times[f] ?? 0).toFixed(4),
-      m.x.toFixed(3),
-      m.y.toFixed(3),
-      (m.rotation * DEGREES).toFixed(4),
-      (Math.exp(m.logScale) * 100).toFixed(3),
-      (l.x - m.x).toFixed(3),
-      (l.y - m.y).toFixed(3),
-      ((l.rotation - m.rotation) * DEGREES).toFixed(4),
-      (Math.exp(l.logScale - m.logScale) * 100).toFixed(3),
-      Number.isNaN(residual[f]) ? '' : residual[f].toFixed(3),
-    ];
-  });
-}
-
 /** Rows shown at a time: a long shot is paged round the playhead. */
 const SHOWN = 200;
+/** Told on a line of its own above these columns, so that all fit beside each other. */
+const CORRECTION = 'correction_';
 
 export function NumbersDialog() {
   const { steady, times, frame } = useBenchParts('steady', 'times', 'frame');
   const { range } = useShot((s) => s.state.document);
   const rows = useMemo(
-    () => (steady ? rowsOf(steady, times, range.from, range.to) : []),
+    () => (steady ? motionTable(steady, times, range.from, range.to) : []),
     [steady, times, range],
   );
   if (!steady) return null;
   const close = () => setBench({ numbers: false });
   const copy = () =>
     navigator.clipboard
-      .writeText([HEAD.join('\t'), ...rows.map((r) => r.join('\t'))].join('\n'))
+      .writeText([MOTION_COLUMNS.join('\t'), ...rows.map((r) => r.join('\t'))].join('\n'))
       .then(() => toast.success(`${rows.length} rows copied, with tabs between the columns.`))
       .catch(() => toast.error('The browser does not let the page copy. Select the rows and press Ctrl C.'));
   const first = Math.max(0, Math.min(rows.length - SHOWN, frame - range.from - SHOWN / 2));
@@ -77,9 +42,16 @@ export function NumbersDialog() {
           <table className="num w-full text-right text-xs">
             <thead className="sticky top-0 bg-base-200">
               <tr>
-                {HEAD.map((h) => (
-                  <th key={h} className="px-1.5 pb-1 font-normal">
-                    {h}
+                {MOTION_COLUMNS.map((h) => (
+                  <th key={h} className="px-1.5 pb-1 align-bottom font-normal">
+                    {h.startsWith(CORRECTION) ? (
+                      <>
+                        <span className="quiet block">{CORRECTION}</span>
+                        {h.slice(CORRECTION.length)}
+                      </>
+                    ) : (
+                      h
+                    )}
                   </th>
                 ))}
               </tr>

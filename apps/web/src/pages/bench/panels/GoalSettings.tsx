@@ -142,7 +142,7 @@ export function LockSettings() {
           : 'Drag the ring in the steadied picture to put it elsewhere.'}
       </Hint>
       <Slider
-        label="It may float by"
+        label="Tolerance"
         unit="px"
         value={lock.tolerance}
         min={0}
@@ -151,9 +151,14 @@ export function LockSettings() {
         fine
         onChange={(tolerance) => setLock({ tolerance })}
       />
+      <Hint>
+        {lock.tolerance > 0
+          ? 'Within the tolerance it floats along its own smoothed course.'
+          : 'Nailed to its place; with a tolerance it may float a little.'}
+      </Hint>
       {lock.tolerance > 0 && (
         <Slider
-          label="No faster than"
+          label="Smoothing"
           unit="s"
           value={calm.smoothing.x}
           min={0}

@@ -1,4 +1,5 @@
 import type { PointerEvent } from 'react';
+import type { Amounts } from '@lurn/core';
 import { moveGoalKey } from '@lurn/model';
 import { GOALS } from '../../../lib/words';
 import { goTo, useBench } from '../../../state/bench';
@@ -6,6 +7,13 @@ import { beginGesture, edit, endGesture, shotDocument, useShot } from '../../../
 import { LABEL, LANE, RIGHT, type X } from './axis';
 
 const MIDDLE = LANE / 2;
+
+/** How much is taken out: one share, or from the least to the largest. */
+function shareOf({ x, y, rotation, scale }: Amounts): string {
+  const shares = [x, y, rotation, scale].map((v) => Math.round(100 * v));
+  const [low, high] = [Math.min(...shares), Math.max(...shares)];
+  return low === high ? `${low} %` : `${low}–${high} %`;
+}
 
 /** The keyframes of goal and amounts along time: drawn as they pass into each other, dragged from frame to frame. */
 export function KeyLane({
@@ -63,7 +71,7 @@ export function KeyLane({
                 opacity={0.6}
               />
               <text x={from + 8} y={MIDDLE - 1.5} fontSize={9} fill="currentColor" pointerEvents="none">
-                {to - from > 40 ? `${GOALS[key.goal]} ${Math.round(100 * key.amounts.x)} %` : ''}
+                {to - from > 40 ? `${GOALS[key.goal]} ${shareOf(key.amounts)}` : ''}
               </text>
             </g>
           );
