@@ -48,10 +48,8 @@ export function RenderPanel({ saver }: { readonly saver: Saver }) {
           label="Zoom at most"
           value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
         />
-        <Reading
-          label="File"
-          value={`${transparent ? 'MOV, ProRes 4444 + alpha' : 'MP4, H.264'}, ${width & ~1} × ${height & ~1}`}
-        />
+        <Reading label="File" value={transparent ? 'MOV, ProRes 4444 + alpha' : 'MP4, H.264'} />
+        <Reading label="Size" value={`${width & ~1} × ${height & ~1} px`} />
         <Reading
           label="Sound"
           value={

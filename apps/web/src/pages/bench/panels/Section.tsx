@@ -27,7 +27,7 @@ export function Reading({
   return (
     <div className="flex items-baseline justify-between gap-2">
       <span className={strong ? '' : 'quiet'}>{label}</span>
-      <span className={`num whitespace-nowrap ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
+      <span className={`num text-right ${strong ? 'text-base font-semibold' : ''}`}>{value}</span>
     </div>
   );
 }

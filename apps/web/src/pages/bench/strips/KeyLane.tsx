@@ -1,10 +1,9 @@
-import type { PointerEvent } from 'react';
 import type { Amounts } from '@lurn/core';
 import { moveGoalKey } from '@lurn/model';
 import { GOALS } from '../../../lib/words';
 import { goTo, useBench } from '../../../state/bench';
-import { beginGesture, edit, endGesture, shotDocument, useShot } from '../../../state/shot';
-import { LABEL, LANE, RIGHT, type X } from './axis';
+import { edit, shotDocument, useShot } from '../../../state/shot';
+import { dragHandle, LABEL, LANE, RIGHT, type X } from './axis';
 
 const MIDDLE = LANE / 2;
 
@@ -27,25 +26,18 @@ export function KeyLane({
 }) {
   const frame = useBench((s) => s.frame);
   const { keys } = useShot((s) => s.state.document.goal);
-  const drag = (index: number) => ({
-    onPointerDown: (e: PointerEvent<Element>) => {
-      e.stopPropagation();
-      e.currentTarget.setPointerCapture(e.pointerId);
-      beginGesture();
-      goTo(keys[index].frame);
-    },
-    onPointerMove: (e: PointerEvent<Element>) => {
-      if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-      const now = shotDocument().goal.keys;
-      const low = (now[index - 1]?.frame ?? -1) + 1;
-      const high = (now[index + 1]?.frame ?? Math.round(x.domain()[1]) + 1) - 1;
-      const to = Math.min(high, Math.max(low, Math.round(frameAt(e.clientX))));
-      edit((s) => moveGoalKey(s, now[index].frame, to));
-      goTo(to);
-    },
-    onPointerUp: endGesture,
-    onPointerCancel: endGesture,
-  });
+  const drag = (index: number) =>
+    dragHandle(
+      (clientX) => {
+        const now = shotDocument().goal.keys;
+        const low = (now[index - 1]?.frame ?? -1) + 1;
+        const high = (now[index + 1]?.frame ?? Math.round(x.domain()[1]) + 1) - 1;
+        const to = Math.min(high, Math.max(low, Math.round(frameAt(clientX))));
+        edit((s) => moveGoalKey(s, now[index].frame, to));
+        goTo(to);
+      },
+      () => goTo(keys[index].frame),
+    );
   return (
     <div className="rule flex border-b" style={{ height: LANE }}>
       <div className="shrink-0 truncate px-2 text-xs" style={{ width: LABEL }}>

@@ -1,10 +1,9 @@
 import { scaleLinear } from 'd3-scale';
-import type { PointerEvent } from 'react';
 import { changeDocument, setRange } from '@lurn/model';
 import { timeCode } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
-import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { LABEL, RIGHT, RULER, useScrub, type X } from './axis';
+import { edit, useShot } from '../../../state/shot';
+import { dragHandle, LABEL, RIGHT, RULER, useScrub, type X } from './axis';
 
 /** Frame numbers, in and out point, and the flag of the reference frame; all can be dragged. */
 export function Ruler({
@@ -23,18 +22,7 @@ export function Ruler({
     .ticks(Math.max(2, width / 70))
     .filter(Number.isInteger);
   const clamp = (clientX: number) => Math.min(info.frames - 1, Math.max(0, Math.round(frameAt(clientX))));
-  const handle = (move: (frame: number) => void) => ({
-    onPointerDown: (e: PointerEvent<Element>) => {
-      e.stopPropagation();
-      e.currentTarget.setPointerCapture(e.pointerId);
-      beginGesture();
-    },
-    onPointerMove: (e: PointerEvent<Element>) => {
-      if (e.currentTarget.hasPointerCapture(e.pointerId)) move(clamp(e.clientX));
-    },
-    onPointerUp: endGesture,
-    onPointerCancel: endGesture,
-  });
+  const handle = (move: (frame: number) => void) => dragHandle((clientX) => move(clamp(clientX)));
   const edge = (side: 'from' | 'to', d: string, name: string) => (
     <g
       transform={`translate(${x(range[side])} 0)`}

@@ -1,6 +1,7 @@
 import type { scaleLinear } from 'd3-scale';
 import { useEffect, useRef, type PointerEvent } from 'react';
 import { bench, goTo, setBench, useBench } from '../../../state/bench';
+import { beginGesture, endGesture } from '../../../state/shot';
 
 /** Frames to pixels of the strips. */
 export type X = ReturnType<typeof scaleLinear<number, number>>;
@@ -86,6 +87,23 @@ export function useRibbon(frameAt: (clientX: number) => number) {
       start.current = null;
     },
   });
+}
+
+/** A handle on the time axis that is dragged from frame to frame, as one step. */
+export function dragHandle(move: (clientX: number) => void, begin?: () => void) {
+  return {
+    onPointerDown: (e: PointerEvent<Element>) => {
+      e.stopPropagation();
+      e.currentTarget.setPointerCapture(e.pointerId);
+      beginGesture();
+      begin?.();
+    },
+    onPointerMove: (e: PointerEvent<Element>) => {
+      if (e.currentTarget.hasPointerCapture(e.pointerId)) move(e.clientX);
+    },
+    onPointerUp: endGesture,
+    onPointerCancel: endGesture,
+  };
 }
 
 export function useScrub(frameAt: (clientX: number) => number) {

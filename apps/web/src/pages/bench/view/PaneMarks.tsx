@@ -1,6 +1,5 @@
-import { memo, useMemo } from 'react';
+import { useMemo, type ComponentProps } from 'react';
 import {
-  apply,
   chain,
   EMPTY_TRACK,
   framingIn,
@@ -8,17 +7,16 @@ import {
   pictureMatrix,
   type Matrix3,
   type Steady,
-  type Track,
 } from '@lurn/core';
 import { solvedSpots, type Spot } from '@lurn/model';
-import { spotColour } from '../../../lib/colours';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { aimNow } from '../../../state/aims';
 import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
-import { SpotMark, SpotPath } from './SpotMarks';
+import { SpotMark } from './SpotMarks';
+import { SpotPath, Trail } from './SpotPaths';
 import { Crosshair, GuideLines, LockRing } from './ViewAids';
 
 /** Everything that is drawn over one of the two pictures. */
@@ -57,14 +55,7 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
 const working = (station: string) => ['spots', 'track', 'repair'].includes(station);
 
 function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
-  const { selected, shown, magnifier, station, tracking, steady } = useBenchParts(
-    'selected',
-    'shown',
-    'magnifier',
-    'station',
-    'tracking',
-    'steady',
-  );
+  const { shown, station, tracking, steady } = useBenchParts('shown', 'station', 'tracking', 'steady');
   const { grips, map, suggestions, rectangle, preview } = useBenchParts(
     'grips',
     'map',
@@ -97,24 +88,43 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
         <SuggestionMark key={`${s.x} ${s.y}`} suggestion={s} index={i} toPane={toPane} />
       ))}
       {rectangle && <RectangleMark rectangle={rectangle} toPane={toPane} />}
-      {document.spots
-        .filter((s) => !magnifier || magnifier.spot === s.id)
-        .map((s) => (
-          <SpotMark
-            key={s.id}
-            spot={s}
-            track={tracks[s.id] ?? EMPTY_TRACK}
-            frame={shown}
-            toPane={toPane}
-            patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
-            grip={atWork ? grips[s.id] : undefined}
-            residual={residuals?.get(s.id)?.[shown]}
-            selected={selected.includes(s.id)}
-            handles={atWork && !tracking}
-          />
-        ))}
+      <Marks
+        toPane={toPane}
+        handles={atWork && !tracking}
+        more={(s) => ({
+          grip: atWork ? grips[s.id] : undefined,
+          residual: residuals?.get(s.id)?.[shown],
+        })}
+      />
     </>
   );
+}
+
+/** All spots on the frame that is shown; while one is dragged, that one alone. */
+function Marks({
+  toPane,
+  handles,
+  more,
+}: Pick<ComponentProps<typeof SpotMark>, 'toPane' | 'handles'> & {
+  readonly more?: (spot: Spot) => Pick<ComponentProps<typeof SpotMark>, 'grip' | 'residual'>;
+}) {
+  const { selected, shown, magnifier } = useBenchParts('selected', 'shown', 'magnifier');
+  const { document, tracks } = useShot((s) => s.state);
+  return document.spots
+    .filter((s) => !magnifier || magnifier.spot === s.id)
+    .map((s) => (
+      <SpotMark
+        key={s.id}
+        spot={s}
+        track={tracks[s.id] ?? EMPTY_TRACK}
+        frame={shown}
+        toPane={toPane}
+        patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
+        selected={selected.includes(s.id)}
+        handles={handles}
+        {...more?.(s)}
+      />
+    ));
 }
 
 /** Residuals of a plan by the spots' ids, frame by frame. */
@@ -125,14 +135,7 @@ function residualsOf(steady: Steady | null, spots: readonly Spot[]): Map<string,
 }
 
 function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
-  const { selected, shown, magnifier, station, steady, trails } = useBenchParts(
-    'selected',
-    'shown',
-    'magnifier',
-    'station',
-    'steady',
-    'trails',
-  );
+  const { shown, station, steady, trails } = useBenchParts('shown', 'station', 'steady', 'trails');
   const { document, tracks } = useShot((s) => s.state);
   const matrix = chain(toPane, pictureMatrix(steady, shown));
   const held = steady && station === 'steady' && aimNow(document.goal, shown).goal === 'lock';
@@ -144,21 +147,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
           (s) =>
             tracks[s.id] && <Trail key={s.id} spot={s} track={tracks[s.id]} plan={steady} toPane={toPane} />,
         )}
-      {working(station) &&
-        document.spots
-          .filter((s) => !magnifier || magnifier.spot === s.id)
-          .map((s) => (
-            <SpotMark
-              key={s.id}
-              spot={s}
-              track={tracks[s.id] ?? EMPTY_TRACK}
-              frame={shown}
-              toPane={matrix}
-              patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
-              selected={selected.includes(s.id)}
-              handles={false}
-            />
-          ))}
+      {working(station) && <Marks toPane={matrix} handles={false} />}
       {held && (
         <LockRing
           place={lockPlace(steady.motion, document.goal.lock, steady.size)}
@@ -169,42 +158,3 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
     </>
   );
 }
-
-/** The path of a spot in the steadied picture: a point where all is held, a glide where it moves. */
-const Trail = memo(function Trail({
-  spot,
-  track,
-  plan,
-  toPane,
-}: {
-  readonly spot: Spot;
-  readonly track: Track;
-  readonly plan: Steady;
-  readonly toPane: Matrix3;
-}) {
-  const { from, to } = useShot((s) => s.state.document.range);
-  const places = useMemo(() => {
-    const runs: ({ x: number; y: number } | null)[] = [];
-    for (let i = 0; i < track.state.length; i++) {
-      const frame = track.start + i;
-      const known = track.state[i] && frame >= from && frame <= to;
-      runs.push(known ? apply(pictureMatrix(plan, frame), track.x[i], track.y[i]) : null);
-    }
-    return runs;
-  }, [track, plan, from, to]);
-  let open = false;
-  const d = places
-    .map((place) => {
-      const p = place && apply(toPane, place.x, place.y);
-      const part = p ? `${open ? 'L' : 'M'}${p.x.toFixed(2)} ${p.y.toFixed(2)}` : '';
-      open = p !== null;
-      return part;
-    })
-    .join('');
-  return (
-    <g pointerEvents="none" opacity={0.9} data-testid="trail" strokeLinecap="round" strokeLinejoin="round">
-      <path d={d} fill="none" stroke="#000" strokeOpacity={0.6} strokeWidth={3.2} />
-      <path d={d} fill="none" stroke={spotColour(spot.colour)} strokeWidth={1.6} />
-    </g>
-  );
-});

@@ -1,4 +1,3 @@
-import { memo } from 'react';
 import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
@@ -265,33 +264,3 @@ function Handle({
     </g>
   );
 }
-
-/** The path of a spot over all its frames; gaps stay gaps. */
-export const SpotPath = memo(function SpotPath({
-  spot,
-  track,
-  toPane,
-}: {
-  spot: Spot;
-  track: Track;
-  toPane: Matrix3;
-}) {
-  const runs: string[] = [];
-  let open = false;
-  for (let i = 0; i < track.state.length; i++) {
-    if (!track.state[i]) {
-      open = false;
-      continue;
-    }
-    const p = apply(toPane, track.x[i], track.y[i]);
-    runs.push(`${open ? 'L' : 'M'}${p.x.toFixed(2)} ${p.y.toFixed(2)}`);
-    open = true;
-  }
-  const d = runs.join('');
-  return (
-    <g pointerEvents="none" opacity={0.85}>
-      <path d={d} fill="none" stroke="#000" strokeOpacity={0.5} strokeWidth={2.4} strokeLinejoin="round" />
-      <path d={d} fill="none" stroke={spotColour(spot.colour)} strokeWidth={1} strokeLinejoin="round" />
-    </g>
-  );
-});
