@@ -1,4 +1,5 @@
 export * from './errors.js';
+export * from './steps.js';
 export * from './picture/plane.js';
 export * from './picture/colour.js';
 export * from './picture/channel.js';

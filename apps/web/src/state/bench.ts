@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Doubt, Grip, GripMap, Point, Steady, Suggestion, Track, TradePoint } from '@lurn/core';
+import type { Doubt, Grip, GripMap, Point, Steady, Suggestion, Track, Trade } from '@lurn/core';
 import type { Measured } from '../workers/measure.worker';
 import type { ClipInfo, ClipSummary } from '@lurn/model';
 
@@ -73,8 +73,10 @@ export interface BenchState {
   readonly camera: Camera;
   readonly tracking: Tracking | null;
   readonly steady: Steady | null;
+  /** A plan is being worked out, and takes a while. */
+  readonly planning: boolean;
   /** What less smoothing, or smaller amounts, would save in zoom; null while it is not known. */
-  readonly trade: { readonly kind: 'smoothing' | 'share'; readonly points: readonly TradePoint[] } | null;
+  readonly trade: Trade | null;
   /** With borrowed edges: frames of which some part was never seen, and how large a share of the picture. */
   readonly unseen: readonly { readonly frame: number; readonly share: number }[];
   /** What is left of the shake, measured on the pictures; null until it is asked for, or once it is out of date. */
@@ -140,6 +142,7 @@ const BLANK = {
   camera: { scale: null, x: 0, y: 0 },
   tracking: null,
   steady: null,
+  planning: false,
   trade: null,
   unseen: [],
   measured: null,

@@ -7,6 +7,8 @@ import { shotDocument, shotState, useShot } from './shot';
 
 /** How long nothing has to change before the price of the goal is worked out. */
 const TRADE_AFTER_MS = 250;
+/** A plan that takes longer than this is said to be under way. */
+const SLOW_MS = 400;
 
 /** Keeps `bench.steady`, and what follows from it, in step with the shot: in a worker, the newest state only. */
 export function keepSolved(): () => void {
@@ -18,20 +20,32 @@ export function keepSolved(): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   const plan = async () => {
-    if (busy) return;
+    if (busy) {
+      void api.newer();
+      return;
+    }
     busy = true;
+    const slow = setTimeout(() => setBench({ planning: true }), SLOW_MS);
     while (planned !== shotState()) {
       const state = shotState();
       planned = state;
+      // What followed the plan before is of no use any more.
+      void api.newer();
       const request = steadyRequest(state, bench().info);
       const { size, fps, from, to, goal, framing, ...solve } = request;
       const again = !solved || !sameSolve(solved, solve);
       solved = solve;
       const steady = await api.plan(again ? solve : null, { size, fps, from, to, goal, framing });
+      if (steady === 'left') {
+        planned = null;
+        continue;
+      }
       const stands = same(bench().steady?.corrections, steady?.corrections);
       setBench({ steady, ...(stands ? {} : { measured: null }) });
       setDoubts({ edgeDoubts: doubtsOf(steady, []) });
     }
+    clearTimeout(slow);
+    if (bench().planning) setBench({ planning: false });
     busy = false;
     clearTimeout(timer);
     timer = setTimeout(() => void priced(), TRADE_AFTER_MS);
@@ -41,10 +55,10 @@ export function keepSolved(): () => void {
     const { station, steady } = bench();
     if (busy || !steady || (station !== 'frame' && station !== 'steady')) return;
     const trade = await api.trade();
-    if (!busy) setBench({ trade });
+    if (!busy && trade !== 'left') setBench({ trade });
     if (shotDocument().edges.mode !== 'borrowed') return;
     const unseen = await api.unseen();
-    if (busy || bench().steady !== steady) return;
+    if (busy || unseen === 'left' || bench().steady !== steady) return;
     setBench({ unseen });
     setDoubts({ edgeDoubts: doubtsOf(steady, unseen) });
   };

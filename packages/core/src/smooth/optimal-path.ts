@@ -1,3 +1,4 @@
+import { inOneGo, type Steps } from '../steps.js';
 import { bandedMatrix, factorise, solveFactorised } from './banded.js';
 import { Box, Limits } from './limits.js';
 import { Magnitudes, PATH_ORDERS } from './magnitudes.js';
@@ -27,6 +28,11 @@ const LEAST_STEP = 1e-10;
  * @returns values in the order of `start`
  */
 export function optimalPath(problem: PathProblem): Float64Array {
+  return inOneGo(optimalPathSteps(problem));
+}
+
+/** The same round by round. */
+export function* optimalPathSteps(problem: PathProblem): Steps<Float64Array> {
   const { components } = problem;
   const w = problem.start.slice();
   const size = w.length;
@@ -62,6 +68,7 @@ export function optimalPath(problem: PathProblem): Float64Array {
     for (let i = 0; i < size; i++) w[i] += primal * step[i];
     for (const kind of kinds) kind.move(primal, dual);
     if (primal < LEAST_STEP && dual < LEAST_STEP) break;
+    yield;
   }
   return w;
 }

@@ -1,8 +1,9 @@
 import { neededZoom } from '../framing/framing.js';
 import { IDENTITY } from '../geometry/matrix.js';
 import type { SimilarityParts } from '../geometry/similarity.js';
-import { optimalPath, PATH_WEIGHTS } from '../smooth/optimal-path.js';
+import { optimalPathSteps, PATH_WEIGHTS } from '../smooth/optimal-path.js';
 import type { PathLimits } from '../smooth/path-problem.js';
+import type { Steps } from '../steps.js';
 import { approach, type Amounts, type Stage } from './goals.js';
 import type { Motion } from './motion.js';
 
@@ -37,13 +38,13 @@ interface Chosen {
  * @param smooth  the smoothed parts of the range
  * @returns parts of the range; the measured ones where the limit leaves no room at all
  */
-export function optimalParts(
+export function* optimalParts(
   motion: Motion,
   smooth: readonly SimilarityParts[],
   amounts: readonly Amounts[],
   maxZoom: number,
   stage: Stage,
-): SimilarityParts[] {
+): Steps<SimilarityParts[]> {
   const measured = motion.parts.slice(stage.from, stage.to + 1);
   const inRange = amounts.slice(stage.from, stage.to + 1);
   // Angles and logs in the pixels that they move a corner by, so that all components weigh alike.
@@ -66,7 +67,7 @@ export function optimalParts(
   for (const gap of GAPS) {
     const limits = inclusionLimits(motion, measured, path, inRange, chosen, zoom, stage);
     const start = inUnits(path, chosen);
-    const found = optimalPath({ ...problem, start, limits, gap });
+    const found = yield* optimalPathSteps({ ...problem, start, limits, gap });
     path = measured.map((m, f) => {
       const out: Record<Key, number> = { ...m };
       chosen.forEach(({ key, unit }, c) => (out[key] = found[f * chosen.length + c] / unit));

@@ -2,6 +2,7 @@ import { neededZoom, type Size } from '../framing/framing.js';
 import { invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, NO_MOTION, type SimilarityParts } from '../geometry/similarity.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
+import { inOneGo, type Steps } from '../steps.js';
 import {
   approach,
   gentle,
@@ -33,13 +34,19 @@ const WIDTH_TO_SIGMA = 2 * Math.sqrt(2 * Math.LN2);
  * Cost: linear in frames.
  */
 export function pathFor(motion: Motion, settings: GoalSettings, stage: Stage): Path {
+  return inOneGo(pathSteps(motion, settings, stage));
+}
+
+/** The same in steps: the optimal path of a long shot takes seconds. */
+export function* pathSteps(motion: Motion, settings: GoalSettings, stage: Stage): Steps<Path> {
   const { parts, pivot, pixelAspect } = motion;
   const states = parts.map((_, f) => stateAt(settings, clampTo(f, stage)));
   const amounts = states.map(({ amounts, goal, next, share }, f) =>
     easedAmounts(amounts, settings.lock, stage, f, lockShare(goal, next, share)),
   );
   const used = new Set(states.flatMap((s) => (s.share > 0 ? [s.goal, s.next] : [s.goal])));
-  const paths = new Map([...used].map((goal) => [goal, wantedFor(goal, motion, settings, stage, amounts)]));
+  const paths = new Map<Goal, readonly SimilarityParts[]>();
+  for (const goal of used) paths.set(goal, yield* wantedFor(goal, motion, settings, stage, amounts));
   const wanted = states.map(({ goal, next, share }, f) => {
     const here = paths.get(goal)![f];
     return share > 0 && next !== goal ? mixParts(here, paths.get(next)![f], share) : here;
@@ -85,13 +92,13 @@ function mixParts(a: SimilarityParts, b: SimilarityParts, t: number): Similarity
   return approach(a, b, { x: t, y: t, rotation: t, scale: t });
 }
 
-function wantedFor(
+function* wantedFor(
   goal: Goal,
   motion: Motion,
   settings: GoalSettings,
   stage: Stage,
   amounts: readonly Amounts[],
-): SimilarityParts[] {
+): Steps<SimilarityParts[]> {
   switch (goal) {
     case 'still': {
       const pose = settings.pose === 'average' ? averagePose(motion, stage) : NO_MOTION;
@@ -100,7 +107,8 @@ function wantedFor(
     case 'calm': {
       const smooth = smoothed(motion, settings.calm.smoothing, stage);
       if (settings.calm.method === 'gaussian') return beyondRange(motion, smooth, stage);
-      return beyondRange(motion, optimalParts(motion, smooth, amounts, settings.calm.maxZoom, stage), stage);
+      const path = yield* optimalParts(motion, smooth, amounts, settings.calm.maxZoom, stage);
+      return beyondRange(motion, path, stage);
     }
     case 'lock':
       return lockedPath(motion, settings, stage);

@@ -22,11 +22,12 @@ import {
 } from '../geometry/matrix.js';
 import { donorStride, planBorrow, type BorrowPlan } from '../warp/borrow.js';
 import { measureLeft, type LeftMeasure } from '../measure/left.js';
+import { inOneGo, type Steps } from '../steps.js';
 import type { Track } from '../track/track.js';
 import { explainResiduals, type OddSpot } from './explain.js';
 import type { GoalSettings, Stage } from './goals.js';
 import { motionMatrix, type Motion, type Role } from './motion.js';
-import { pathFor, type Path } from './path.js';
+import { pathFor, pathSteps, type Path } from './path.js';
 import { solveMotion } from './solve-motion.js';
 
 export interface FramingRequest extends Framing {
@@ -100,9 +101,14 @@ export function steady(request: SteadyRequest): Steady | null {
 
 /** The plan for a motion that has been solved. */
 export function planSteady(motion: Motion, request: SteadyRequest): Steady {
+  return inOneGo(planSteps(motion, request));
+}
+
+/** The same in steps. */
+export function* planSteps(motion: Motion, request: SteadyRequest): Steps<Steady> {
   const { size, from, to, framing, tracks } = request;
   const stage = stageOf(request);
-  const path = pathFor(motion, request.goal, stage);
+  const path = yield* pathSteps(motion, request.goal, stage);
   const needed = neededBy(path.corrections, stage);
   const least = fitZoom(needed, from, to);
   const fit = { ...least, zoom: Math.max(1, least.zoom) };
@@ -219,34 +225,47 @@ export interface TradePoint {
 const SMOOTHINGS = [0, 0.1, 0.17, 0.25, 0.35, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8];
 const SHARES = [0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1];
 
+export interface Trade {
+  readonly kind: 'smoothing' | 'share';
+  readonly points: readonly TradePoint[];
+}
+
 /**
  * What less would cost: the fit zoom against the smoothing (Calm by the Gaussian), or against the share of the
  * present amounts (the other goals).
  */
-export function tradeOff(
-  motion: Motion,
-  request: PlanRequest,
-): { kind: 'smoothing' | 'share'; points: TradePoint[] } {
+export function tradeOff(motion: Motion, request: PlanRequest): Trade {
+  return inOneGo(tradeSteps(motion, request));
+}
+
+/** The same point by point. */
+export function* tradeSteps(motion: Motion, request: PlanRequest): Steps<Trade> {
   const { goal, from, to } = request;
   const stage = stageOf(request);
-  const price = (changed: GoalSettings) =>
-    Math.max(1, fitZoom(neededBy(pathFor(motion, changed, stage).corrections, stage), from, to).zoom);
-  if (goal.goal === 'calm' && goal.calm.method === 'gaussian' && goal.keys.length === 0) {
-    const points = SMOOTHINGS.map((s) => {
-      const smoothing = { x: s, y: s, rotation: s, scale: s };
-      return { value: s, zoom: price({ ...goal, calm: { ...goal.calm, smoothing } }) };
-    });
-    return { kind: 'smoothing', points };
+  const smoothing = goal.goal === 'calm' && goal.calm.method === 'gaussian' && goal.keys.length === 0;
+  const points: TradePoint[] = [];
+  for (const value of smoothing ? SMOOTHINGS : SHARES) {
+    const changed = smoothing ? smoothedBy(goal, value) : lessOf(goal, value);
+    const { corrections } = pathFor(motion, changed, stage);
+    points.push({ value, zoom: Math.max(1, fitZoom(neededBy(corrections, stage), from, to).zoom) });
+    yield;
   }
-  // The optimal path is told by its own limit; for its trade the Gaussian stands in, which takes no time.
-  const plain: GoalSettings = { ...goal, calm: { ...goal.calm, method: 'gaussian' } };
-  const less = <T extends { readonly amounts: GoalSettings['amounts'] }>(of: T, k: number): T => {
+  return { kind: smoothing ? 'smoothing' : 'share', points };
+}
+
+function smoothedBy(goal: GoalSettings, s: number): GoalSettings {
+  return { ...goal, calm: { ...goal.calm, smoothing: { x: s, y: s, rotation: s, scale: s } } };
+}
+
+/** The goal with a share of its amounts. For the optimal path the Gaussian stands in, which takes no time. */
+function lessOf(goal: GoalSettings, k: number): GoalSettings {
+  const less = <T extends { readonly amounts: GoalSettings['amounts'] }>(of: T): T => {
     const { x, y, rotation, scale } = of.amounts;
     return { ...of, amounts: { x: k * x, y: k * y, rotation: k * rotation, scale: k * scale } };
   };
-  const points = SHARES.map((k) => ({
-    value: k,
-    zoom: price({ ...less(plain, k), keys: goal.keys.map((key) => less(key, k)) }),
-  }));
-  return { kind: 'share', points };
+  return {
+    ...less(goal),
+    calm: { ...goal.calm, method: 'gaussian' },
+    keys: goal.keys.map((key) => less(key)),
+  };
 }

@@ -74,7 +74,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
 
 /** The one number, and what spoils it. */
 function LeftReading() {
-  const { steady } = useBenchParts('steady');
+  const { steady, planning } = useBenchParts('steady', 'planning');
   const state = useShot((s) => s.state);
   const { range } = state.document;
   if (!steady) {
@@ -92,6 +92,11 @@ function LeftReading() {
   const unlinked = spots.filter((_, i) => steady.motion.rest[i] === null);
   return (
     <Section title="Left of the shake">
+      {planning && (
+        <p className="text-xs" role="status">
+          Working out the path …
+        </p>
+      )}
       <Reading label="As shot" value={pixels(steady.measure.before)} />
       <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
       {steady.odd.length > 0 && (

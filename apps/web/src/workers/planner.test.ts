@@ -1,0 +1,85 @@
+import { composeSimilarity, EMPTY_TRACK, planSteady, solveMotion, withSamples, apply } from '@lurn/core';
+import type { PlanRequest, SolveRequest, Track } from '@lurn/core';
+import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
+import { Planner } from './planner';
+
+const frames = 400;
+const motions = Array.from({ length: frames }, (_, f) =>
+  composeSimilarity(
+    {
+      x: 0.5 * f + 6 * Math.sin(f / 3),
+      y: 5 * Math.cos(f / 4),
+      rotation: 0.004 * Math.sin(f / 5),
+      logScale: 0,
+    },
+    { x: 640, y: 360 },
+  ),
+);
+const tracks = [
+  [300, 200],
+  [900, 500],
+  [640, 150],
+].map(([x, y]): Track =>
+  withSamples(
+    EMPTY_TRACK,
+    motions.map((m, frame) => ({ frame, ...apply(m, x, y), confidence: 1, state: 'tracked' as const })),
+  ),
+);
+const solve: SolveRequest = {
+  ...{ frames, pixelAspect: 1, tracks, names: ['a', 'b', 'c'], groups: ['', '', ''], ref: 0 },
+  roles: ['both', 'both', 'both'],
+};
+const request = (
+  change: Partial<PlanRequest> = {},
+  method: 'gaussian' | 'optimal' = 'gaussian',
+): PlanRequest => ({
+  ...{ size: { width: 1280, height: 720 }, fps: 30, from: 0, to: frames - 1, framing: NEW_FRAMING },
+  goal: { ...NEW_GOAL, goal: 'calm', calm: { ...NEW_GOAL.calm, method } },
+  ...change,
+});
+
+describe('planning in the worker', () => {
+  it('gives the plan of the core, keeps what was solved, and prices it', async () => {
+    const planner = new Planner();
+    const plan = await planner.plan(solve, request());
+    const wanted = planSteady(solveMotion(solve)!, { ...solve, ...request() });
+    expect(plan).toEqual(wanted);
+    const again = await planner.plan(null, request({ from: 10, to: 60 }));
+    expect(again).toEqual(planSteady(solveMotion(solve)!, { ...solve, ...request({ from: 10, to: 60 }) }));
+    const trade = await planner.trade();
+    expect(trade).toMatchObject({ kind: 'smoothing' });
+  });
+
+  it('leaves a slow plan when a newer one is wanted, and gives the newer one', async () => {
+    const planner = new Planner(0, 0);
+    const slow = planner.plan(solve, request({}, 'optimal'));
+    planner.newer();
+    const next = planner.plan(null, request({ to: 50 }));
+    expect(await slow).toBe('left');
+    expect(await next).toMatchObject({ zooms: expect.any(Float64Array) });
+  });
+
+  it('finishes a plan within its patience, so that something is seen while a slider moves on', async () => {
+    const planner = new Planner(60_000, 0);
+    const plan = planner.plan(solve, request({}, 'optimal'));
+    planner.newer();
+    expect(await plan).not.toBe('left');
+  });
+
+  it('leaves prices and unseen places at once, and has none before anything is planned', async () => {
+    const planner = new Planner(60_000, 0);
+    expect(await planner.trade()).toBeNull();
+    expect(await planner.unseen()).toEqual([]);
+    await planner.plan(solve, request({ framing: { ...NEW_FRAMING, mode: 'none' } }));
+    const asked = Promise.all([planner.trade(), planner.unseen()]);
+    planner.newer();
+    expect(await asked).toEqual(['left', 'left']);
+  });
+
+  it('plans nothing without a sample', async () => {
+    const planner = new Planner();
+    const none = { ...solve, tracks: tracks.map(() => EMPTY_TRACK) };
+    expect(await planner.plan(none, request())).toBeNull();
+    expect(await planner.trade()).toBeNull();
+  });
+});

@@ -1,0 +1,85 @@
+import {
+  borrowFor,
+  planSteps,
+  solveMotion,
+  tradeSteps,
+  type Motion,
+  type PlanRequest,
+  type SolveRequest,
+  type Steady,
+  type Steps,
+  type Trade,
+} from '@lurn/core';
+
+const TURN_MS = 15;
+const PATIENCE_MS = 250;
+
+/** What was begun is left, because something newer is wanted. */
+export type Left = 'left';
+
+/** Solves and plans off the main thread, so that sliders never wait. What was solved is kept until the tracks change. */
+export class Planner {
+  private solved: { readonly request: SolveRequest; readonly motion: Motion | null } | null = null;
+  private planned: { readonly request: PlanRequest; readonly plan: Steady } | null = null;
+  private wishes = 0;
+
+  /**
+   * @param patience  milliseconds: a plan that takes longer is left as soon as another is wanted; a shorter one is shown
+   * @param turn      milliseconds that it runs for without a look at what else is wanted
+   */
+  constructor(
+    private readonly patience = PATIENCE_MS,
+    private readonly turn = TURN_MS,
+  ) {}
+
+  /** Another plan is going to be asked for: a slow one that is under way, and what follows a plan, is left. */
+  newer(): void {
+    this.wishes++;
+  }
+
+  /** @param solve  null when tracks and reference frame are as they were */
+  async plan(solve: SolveRequest | null, request: PlanRequest): Promise<Steady | null | Left> {
+    if (solve) this.solved = { request: solve, motion: solveMotion(solve) };
+    if (!this.solved?.motion) return (this.planned = null);
+    const { motion, request: of } = this.solved;
+    const plan = await this.run(planSteps(motion, { ...of, ...request }), this.patience);
+    if (plan !== 'left') this.planned = { request, plan };
+    return plan;
+  }
+
+  /** The price in zoom of the present goal. */
+  async trade(): Promise<Trade | null | Left> {
+    const { solved, planned } = this;
+    return solved?.motion && planned ? this.run(tradeSteps(solved.motion, planned.request), 0) : null;
+  }
+
+  /** Frames on which even borrowed edges leave something that was never seen. */
+  async unseen(): Promise<{ frame: number; share: number }[] | Left> {
+    return this.planned ? this.run(unseenSteps(this.planned.plan, this.planned.request), 0) : [];
+  }
+
+  /** Runs work with pauses in which messages arrive; it is left when something newer is wanted after its patience. */
+  private async run<T>(steps: Steps<T>, patience: number): Promise<T | Left> {
+    const { wishes } = this;
+    const start = performance.now();
+    let turn = start;
+    for (let step = steps.next(); ; step = steps.next()) {
+      if (step.done) return step.value;
+      const now = performance.now();
+      if (now - turn < this.turn) continue;
+      await new Promise((resume) => setTimeout(resume));
+      turn = performance.now();
+      if (this.wishes !== wishes && turn - start >= patience) return 'left';
+    }
+  }
+}
+
+function* unseenSteps(plan: Steady, { from, to }: PlanRequest): Steps<{ frame: number; share: number }[]> {
+  const found: { frame: number; share: number }[] = [];
+  for (const frame of plan.edgeFrames) {
+    const share = borrowFor(plan, frame, from, to).unseen;
+    if (share > 0) found.push({ frame, share });
+    yield;
+  }
+  return found;
+}
