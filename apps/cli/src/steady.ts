@@ -5,6 +5,7 @@ import {
   LurnError,
   motionMatrix,
   mostZoom,
+  notesOn,
   steady,
   writeMotion,
   type GoalSettings,
@@ -33,6 +34,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   const tracks = args.tracks
     ? await openTracks(args.tracks, clip)
     : (await trackEntries(args.clip, clip, await openSpots(args.spots!, clip), range, io)).tracks;
+  const goal = goalOf(args);
   const plan = steady({
     size: info,
     frames: info.frames,
@@ -44,7 +46,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     roles: tracks.map(() => 'both'),
     ref: args.ref,
     ...range,
-    goal: goalOf(args),
+    goal,
     framing: { ...NEW_FRAMING, mode: args.fitZoom ? 'fit' : 'none' },
   });
   if (!plan) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
@@ -54,6 +56,9 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `No zoom hides the edges: on frame ${plan.fit.frame} the picture has left the frame.`,
     );
   }
+  const names = tracks.map((t) => t.name);
+  const notes = notesOn(plan, names, goal, range.from, range.to);
+  if (!args.json) [...notes, ...plan.odd.map((o) => o.sentence)].forEach((n) => io.err(`lurn: note: ${n}\n`));
   const zoom = mostZoom(plan, range.from, range.to);
   if (args.motion) {
     const frames = plan.corrections.map((correction, frame): MotionFrame => ({
@@ -98,6 +103,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
     odd_spots: plan.odd.map((o) => o.sentence),
+    notes,
   };
 }
 

@@ -31,6 +31,7 @@ export * from './solve/goals.js';
 export * from './solve/path.js';
 export * from './solve/explain.js';
 export * from './solve/steady.js';
+export * from './solve/notes.js';
 export * from './smooth/gaussian.js';
 export * from './framing/framing.js';
 export * from './warp/warp-plane.js';

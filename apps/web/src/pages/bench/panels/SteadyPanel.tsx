@@ -1,8 +1,9 @@
+import { notesOn } from '@lurn/core';
 import { solvedSpots } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS, GOALS } from '../../../lib/words';
-import { pixels, plural } from '../../../lib/format';
+import { pixels } from '../../../lib/format';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
@@ -49,7 +50,6 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
             />
           );
         })}
-        {steady !== null && !full && <Hint>Rotation and scale need a second spot in the same frames.</Hint>}
       </Section>
       <OverTime />
       <Fold title="What is left, by component">
@@ -88,8 +88,7 @@ function LeftReading() {
     );
   }
   const spots = solvedSpots(state);
-  const unheld = steady.motion.support.slice(range.from, range.to + 1).filter((s) => s === 'none').length;
-  const unlinked = spots.filter((_, i) => steady.motion.rest[i] === null);
+  const together = spots.filter((_, i) => steady.motion.rest[i] !== null).length - steady.odd.length;
   return (
     <Section title="Left of the shake">
       {planning && (
@@ -100,10 +99,7 @@ function LeftReading() {
       <Reading label="As shot" value={pixels(steady.measure.before)} />
       <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
       {steady.odd.length > 0 && (
-        <Hint>
-          Of the {spots.length - unlinked.length - steady.odd.length} spots that move together. What does not
-          move with them:
-        </Hint>
+        <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}
       {spots.length < 3 && (
         <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
@@ -125,16 +121,17 @@ function LeftReading() {
           )}
         </div>
       ))}
-      {unheld > 0 && (
-        <p className="text-xs">
-          {plural(unheld, 'frame')} of the range without any sample: the motion is carried on there.
+      {notesOn(
+        steady,
+        spots.map((s) => s.name),
+        state.document.goal,
+        range.from,
+        range.to,
+      ).map((note) => (
+        <p key={note} className="text-xs text-warning">
+          ▲ {note}
         </p>
-      )}
-      {unlinked.length > 0 && (
-        <p className="text-xs text-warning">
-          ▲ {unlinked.map((s) => s.name).join(', ')}: never seen together with the other spots, so not used.
-        </p>
-      )}
+      ))}
     </Section>
   );
 }
