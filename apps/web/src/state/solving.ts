@@ -1,7 +1,6 @@
-import * as Comlink from 'comlink';
 import { edgeDoubts, type Doubt, type SolveRequest, type Steady } from '@lurn/core';
 import { same, steadyRequest } from '@lurn/model';
-import type { SteadyApi } from '../workers/steady.worker';
+import type { OpenPlanner } from '../workers/open-planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
 import { shotDocument, shotState, useShot } from './shot';
 
@@ -10,10 +9,8 @@ const TRADE_AFTER_MS = 250;
 /** A plan that takes longer than this is said to be under way. */
 const SLOW_MS = 400;
 
-/** Keeps `bench.steady`, and what follows from it, in step with the shot: in a worker, the newest state only. */
-export function keepSolved(): () => void {
-  const worker = new Worker(new URL('../workers/steady.worker.ts', import.meta.url), { type: 'module' });
-  const api = Comlink.wrap<SteadyApi>(worker);
+/** Keeps `bench.steady`, and what follows from it, in step with the shot: the newest state only. @returns what ends it */
+export function keepSolved({ api, close }: OpenPlanner): () => void {
   let planned: unknown = null;
   let solved: SolveRequest | null = null;
   let busy = false;
@@ -73,7 +70,7 @@ export function keepSolved(): () => void {
   return () => {
     clearTimeout(timer);
     stops.forEach((stop) => stop());
-    worker.terminate();
+    close();
   };
 }
 

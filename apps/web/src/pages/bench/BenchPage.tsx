@@ -20,6 +20,7 @@ import { Saver, stateFrom } from '../../state/saving';
 import { openShot } from '../../state/shot';
 import { keepSolved } from '../../state/solving';
 import { Tracker } from '../../state/tracking';
+import { openPlanner } from '../../workers/open-planner';
 import { Course } from './Course';
 import { benchActions, type Action } from './keys';
 import { ImportDialog } from './ImportDialog';
@@ -72,7 +73,7 @@ export function BenchPage() {
       const tracker = new Tracker(file);
       const looker = new Looker(file);
       const measurer = new Measurer(file);
-      const stops = [keepSolved(), keepPlaying(), keepFollowing(), keepBlinking()];
+      const stops = [keepSolved(openPlanner()), keepPlaying(), keepFollowing(), keepBlinking()];
       close = () => {
         tracker.close();
         saver.close();
