@@ -58,6 +58,8 @@ export class Screen {
 
   /** Shows what `paint` draws. @param draft  quickly rather than exactly, where it makes a difference */
   show(draft: boolean, paint: (drawer: Drawer) => void): void {
+    // An empty canvas shows nothing, and cannot be copied from.
+    if (this.canvas.width === 0 || this.canvas.height === 0) return;
     const drawer = (draft && this.drafts) || this.exact;
     drawer.clear();
     paint(drawer);

@@ -109,7 +109,8 @@ class PictureWorker {
   resize(width: number, height: number): void {
     if (!this.screen) return;
     this.screen.resize(width, height);
-    this.paint();
+    // It is blank now; the page asks for the exact picture when it has come to rest.
+    this.paint(true);
   }
 
   setGround(ground: number): void {
@@ -183,11 +184,11 @@ class PictureWorker {
     return made;
   }
 
-  private paint(): void {
+  private paint(draft = this.view?.draft ?? false): void {
     const { screen, picture, view } = this;
     if (!screen || !picture || !view) return;
     const missing = new Set<number>();
-    screen.show(view.draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
+    screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
     this.onShown?.(picture.frame, missing.size > 0);
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
   }

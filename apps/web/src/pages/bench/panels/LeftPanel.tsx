@@ -1,7 +1,9 @@
-import { scaleLinear, scaleLog } from 'd3-scale';
+import { bisectCenter } from 'd3-array';
+import { scaleLog } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo, useState } from 'react';
 import { partsRms, spectrum, type SimilarityParts } from '@lurn/core';
+import { Plot, PLOT, PlotLine } from '../../../components/Plot';
 import { PARTS } from '../../../lib/words';
 import { useAim } from '../../../state/aims';
 import { type Part, useBenchParts } from '../../../state/bench';
@@ -92,10 +94,9 @@ function sum(a: SimilarityParts, b: SimilarityParts): SimilarityParts {
   return { x: a.x + b.x, y: a.y + b.y, rotation: a.rotation + b.rotation, logScale: a.logScale + b.logScale };
 }
 
-const WIDTH = 268;
 const HEIGHT = 110;
-const LEFT = 34;
-const BOTTOM = 16;
+/** Amplitudes are shown down to this share of the largest. */
+const FLOOR = 1e-4;
 
 /** Amplitude over frequency, both logarithmic, as shot and steadied. */
 function SpectrumChart({
@@ -114,87 +115,35 @@ function SpectrumChart({
   const n = shot.frequencies.length;
   if (n === 0) return <Hint>Too short for a spectrum.</Hint>;
   const most = Math.max(...shot.amplitudes, ...left.amplitudes, 1e-6);
-  const x = scaleLog([shot.frequencies[0], shot.frequencies[n - 1]], [LEFT, WIDTH - 4]);
-  const y = scaleLog([most / 1e4, most], [HEIGHT - BOTTOM, 4]).clamp(true);
+  const x = scaleLog([shot.frequencies[0], shot.frequencies[n - 1]], [PLOT.left, PLOT.width - PLOT.right]);
+  const y = scaleLog([most * FLOOR, most], [HEIGHT - PLOT.bottom, PLOT.top]).clamp(true);
   const path = (values: Float64Array) =>
     line<number>()
       .x((k) => x(shot.frequencies[k]))
-      .y((k) => y(Math.max(values[k], most / 1e4)))(Array.from(values, (_, k) => k)) ?? '';
-  const nearest = (px: number) => {
-    const f = x.invert(px);
-    let best = 0;
-    for (let k = 1; k < n; k++)
-      if (Math.abs(shot.frequencies[k] - f) < Math.abs(shot.frequencies[best] - f)) best = k;
-    return best;
-  };
-  const ticks = [0.1, 0.3, 1, 3, 10, 30].filter(
+      .y((k) => y(Math.max(values[k], most * FLOOR)))(Array.from(values, (_, k) => k)) ?? '';
+  const frequencies = [0.1, 0.3, 1, 3, 10, 30].filter(
     (f) => f >= shot.frequencies[0] && f <= shot.frequencies[n - 1],
   );
-  const levels = scaleLinear([0, 4], [Math.log10(most / 1e4), Math.log10(most)]);
+  const levels = [1, 2, 3, 4].map((k) => most * FLOOR ** (1 - k / 4));
   return (
-    <figure>
-      <svg
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        className="w-full"
-        role="img"
-        aria-label={`Amplitude over frequency, ${unit}`}
-        onPointerMove={(e) => {
-          const box = e.currentTarget.getBoundingClientRect();
-          setHover(nearest(((e.clientX - box.left) / box.width) * WIDTH));
-        }}
-        onPointerLeave={() => setHover(null)}
-      >
-        {ticks.map((f) => (
-          <g key={f}>
-            <line x1={x(f)} x2={x(f)} y1={4} y2={HEIGHT - BOTTOM} stroke="var(--color-base-300)" />
-            <text
-              x={x(f)}
-              y={HEIGHT - 4}
-              fontSize={9}
-              textAnchor="middle"
-              className="num"
-              fill="currentColor"
-            >
-              {f}
-            </text>
-          </g>
-        ))}
-        {[1, 2, 3, 4].map((k) => {
-          const value = 10 ** levels(k);
-          return (
-            <text
-              key={k}
-              x={LEFT - 4}
-              y={y(value) + 3}
-              fontSize={9}
-              textAnchor="end"
-              className="num"
-              fill="currentColor"
-            >
-              {value >= 10 ? value.toFixed(0) : value.toPrecision(1)}
-            </text>
-          );
-        })}
-        <path d={path(shot.amplitudes)} fill="none" stroke="var(--color-secondary)" strokeWidth={1.2} />
-        <path d={path(left.amplitudes)} fill="none" stroke="var(--color-primary)" strokeWidth={1.4} />
-        {hover !== null && (
-          <line
-            x1={x(shot.frequencies[hover])}
-            x2={x(shot.frequencies[hover])}
-            y1={4}
-            y2={HEIGHT - BOTTOM}
-            stroke="currentColor"
-            strokeDasharray="2 2"
-          />
-        )}
-      </svg>
-      <figcaption className="text-[11px]">
-        {hover === null ? (
+    <Plot
+      label={`Amplitude over frequency, ${unit}`}
+      height={HEIGHT}
+      grid="across"
+      across={frequencies.map((f) => ({ at: x(f), text: String(f) }))}
+      up={levels.map((v) => ({ at: y(v), text: v >= 10 ? v.toFixed(0) : v.toPrecision(1) }))}
+      onHover={(px) => setHover(px === null ? null : bisectCenter(shot.frequencies, x.invert(px)))}
+      caption={
+        hover === null ? (
           <span className="quiet">hertz across, {unit} up; grey as shot, green steadied</span>
         ) : (
           `${shot.frequencies[hover].toFixed(2)} Hz: ${shot.amplitudes[hover].toPrecision(2)} → ${left.amplitudes[hover].toPrecision(2)} ${unit}`
-        )}
-      </figcaption>
-    </figure>
+        )
+      }
+    >
+      <path d={path(shot.amplitudes)} fill="none" stroke="var(--color-secondary)" strokeWidth={1.2} />
+      <path d={path(left.amplitudes)} fill="none" stroke="var(--color-primary)" strokeWidth={1.4} />
+      {hover !== null && <PlotLine at={x(shot.frequencies[hover])} height={HEIGHT} />}
+    </Plot>
   );
 }

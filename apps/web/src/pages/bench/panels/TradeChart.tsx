@@ -2,6 +2,7 @@ import { scaleLinear, scaleSqrt } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useState, type KeyboardEvent } from 'react';
 import type { TradePoint } from '@lurn/core';
+import { Plot, PLOT, PlotLine } from '../../../components/Plot';
 import { percent } from '../../../lib/format';
 import { setSmoothing, useAim } from '../../../state/aims';
 import { bench, useBenchParts } from '../../../state/bench';
@@ -9,10 +10,7 @@ import { edit, useShot } from '../../../state/shot';
 import { changeGoal, setAt, type ShotState } from '@lurn/model';
 import { Hint } from './Section';
 
-const WIDTH = 268;
 const HEIGHT = 100;
-const LEFT = 38;
-const BOTTOM = 16;
 
 /** The zoom that smoothing (or a share of the amounts) costs; a point on the curve can be picked. */
 export function TradeChart() {
@@ -24,9 +22,11 @@ export function TradeChart() {
   if (!trade || points.length < 2) return <Hint>No zoom fits: shift less, or take less out.</Hint>;
   const smoothing = trade.kind === 'smoothing';
   const last = trade.points[trade.points.length - 1].value;
-  const x = (smoothing ? scaleSqrt() : scaleLinear()).domain([0, last]).range([LEFT, WIDTH - 6]);
+  const x = (smoothing ? scaleSqrt() : scaleLinear())
+    .domain([0, last])
+    .range([PLOT.left, PLOT.width - PLOT.right]);
   const most = Math.max(1.01, ...points.map((p) => p.zoom));
-  const y = scaleLinear([1, most], [HEIGHT - BOTTOM, 6]);
+  const y = scaleLinear([1, most], [HEIGHT - PLOT.bottom, PLOT.top]);
   const now = smoothing ? goal.calm.smoothing.x : 1;
   const word = (p: TradePoint) =>
     `${smoothing ? `${p.value} s` : `${Math.round(p.value * 100)} % of it`}: ${percent(p.zoom)}`;
@@ -43,86 +43,56 @@ export function TradeChart() {
     if (next) pick(next);
   };
   return (
-    <figure>
-      <svg
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        className="w-full cursor-pointer"
-        role="slider"
-        tabIndex={0}
-        aria-label={smoothing ? 'Zoom against smoothing' : 'Zoom against the amount'}
-        aria-valuemin={0}
-        aria-valuemax={last}
-        aria-valuenow={now}
-        aria-valuetext={`${smoothing ? `${now} s` : `${Math.round(aim.amounts.x * 100)} %`}, ${percent(at.zoom)}`}
-        onKeyDown={onKeyDown}
-        onPointerMove={(e) => {
-          const box = e.currentTarget.getBoundingClientRect();
-          setHover(nearest(((e.clientX - box.left) / box.width) * WIDTH));
-        }}
-        onPointerLeave={() => setHover(null)}
-        onClick={() => hover && pick(hover)}
-      >
-        {y.ticks(3).map((t) => (
-          <g key={t}>
-            <line x1={LEFT} x2={WIDTH - 6} y1={y(t)} y2={y(t)} stroke="var(--color-base-300)" />
-            <text x={LEFT - 4} y={y(t) + 3} fontSize={9} textAnchor="end" className="num" fill="currentColor">
-              {percent(t, most < 1.03 ? 1 : 0)}
-            </text>
-          </g>
-        ))}
-        {(smoothing ? [0, 0.25, 1, 2, 4, 8] : [0, 0.5, 1]).map((t) => (
-          <text
-            key={t}
-            x={x(t)}
-            y={HEIGHT - 4}
-            fontSize={9}
-            textAnchor="middle"
-            className="num"
-            fill="currentColor"
-          >
-            {smoothing ? t : `${t * 100} %`}
-          </text>
-        ))}
-        <path
-          d={
-            line<TradePoint>(
-              (p) => x(p.value),
-              (p) => y(p.zoom),
-            )(points) ?? ''
-          }
-          fill="none"
-          stroke="var(--color-primary)"
-          strokeWidth={1.5}
-        />
-        {points.map((p) => (
-          <circle
-            key={p.value}
-            cx={x(p.value)}
-            cy={y(p.zoom)}
-            r={p === hover ? 4 : 2}
-            fill="var(--color-primary)"
-          />
-        ))}
-        <line
-          x1={x(Math.min(now, last))}
-          x2={x(Math.min(now, last))}
-          y1={6}
-          y2={HEIGHT - BOTTOM}
-          stroke="currentColor"
-          strokeDasharray="3 2"
-        />
-      </svg>
-      <figcaption className="text-[11px]">
-        {hover ? (
+    <Plot
+      label={smoothing ? 'Zoom against smoothing' : 'Zoom against the amount'}
+      height={HEIGHT}
+      grid="up"
+      across={(smoothing ? [0, 0.25, 1, 2, 4, 8] : [0, 0.5, 1]).map((t) => ({
+        at: x(t),
+        text: smoothing ? String(t) : `${t * 100} %`,
+      }))}
+      up={y.ticks(3).map((t) => ({ at: y(t), text: percent(t, most < 1.03 ? 1 : 0) }))}
+      onHover={(px) => setHover(px === null ? null : nearest(px))}
+      slider={{
+        value: now,
+        most: last,
+        text: `${smoothing ? `${now} s` : `${Math.round(aim.amounts.x * 100)} %`}, ${percent(at.zoom)}`,
+        onPick: () => hover && pick(hover),
+        onKeyDown,
+      }}
+      caption={
+        hover ? (
           word(hover)
         ) : (
           <span className="quiet">
             {smoothing ? 'seconds of smoothing' : 'share of the present amounts'} across, fit zoom up; press
             to pick
           </span>
-        )}
-      </figcaption>
-    </figure>
+        )
+      }
+    >
+      <path
+        d={
+          line<TradePoint>(
+            (p) => x(p.value),
+            (p) => y(p.zoom),
+          )(points) ?? ''
+        }
+        fill="none"
+        stroke="var(--color-primary)"
+        strokeWidth={1.5}
+      />
+      {points.map((p) => (
+        <circle
+          key={p.value}
+          cx={x(p.value)}
+          cy={y(p.zoom)}
+          r={p === hover ? 4 : 2}
+          fill="var(--color-primary)"
+        />
+      ))}
+      <PlotLine at={x(Math.min(now, last))} height={HEIGHT} />
+    </Plot>
   );
 }
 
