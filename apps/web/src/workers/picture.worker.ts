@@ -221,14 +221,21 @@ class PictureWorker {
   private async fetch(frames: readonly number[]): Promise<void> {
     if (this.fetching) return;
     this.fetching = true;
-    const { view } = this;
+    const isCurrent = (
+      (view) => () =>
+        this.view === view
+    )(this.view);
+    // Left even in the middle of a long way to a donor, so that what is played never waits for it.
+    const signal = {
+      get aborted() {
+        return !isCurrent();
+      },
+    };
     try {
-      for (const frame of frames) {
-        await this.reader!.get(frame);
-        if (this.view !== view) break;
-      }
-    } catch {
-      return; // the frame itself is shown; what is wrong with another is told when that one is
+      for (const frame of frames) await this.reader!.get(frame, signal);
+    } catch (error) {
+      // The frame itself is shown; what is wrong with another is told when that one is.
+      if (!(error instanceof LurnError && error.code === 'stopped')) return;
     } finally {
       this.fetching = false;
     }

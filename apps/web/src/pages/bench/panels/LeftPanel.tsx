@@ -55,7 +55,7 @@ export function LeftPanel({ measure }: { readonly measure: () => void }) {
                 <td className="font-sans">{name}</td>
                 <td className="text-right">{`${b.toFixed(3)} ${unit}`}</td>
                 <td className="text-right">{`${a.toFixed(3)} ${unit}`}</td>
-                <td className="text-right">{b > 0 ? `${(100 * (1 - a / b)).toFixed(0)} %` : '–'}</td>
+                <td className="text-right">{b > 0 ? `${(100 * (1 - a / b)).toFixed(1)} %` : '–'}</td>
               </tr>
             );
           })}

@@ -1,15 +1,19 @@
 import { useMemo, type ComponentProps } from 'react';
 import {
+  apply,
   chain,
+  countSamples,
   EMPTY_TRACK,
   framingIn,
   lockPlace,
-  pictureMatrix,
   type Matrix3,
+  pictureMatrix,
   type Steady,
+  type Track,
 } from '@lurn/core';
 import { solvedSpots, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
+import { labelSides, type Side } from '../../../lib/labels';
 import { aimNow } from '../../../state/aims';
 import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
@@ -100,6 +104,26 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   );
 }
 
+/** Sides of the names by the spots' ids, by where the spots are on average: names do not change sides while it plays. */
+function sidesOf(
+  spots: readonly Spot[],
+  tracks: Readonly<Record<string, Track>>,
+  toPane: Matrix3,
+): Map<string, Side> {
+  const placed = spots.flatMap((spot) => {
+    const track = tracks[spot.id];
+    const n = track ? countSamples(track) : 0;
+    if (n === 0) return [];
+    const mean = (values: Float64Array) =>
+      values.reduce((sum, v, i) => (track.state[i] ? sum + v : sum), 0) / n;
+    const at = apply(toPane, mean(track.x), mean(track.y));
+    const [w, h] = [(spot.patch[0] + 0.5) * toPane[0], (spot.patch[1] + 0.5) * toPane[4]];
+    return [{ id: spot.id, ...at, w, h, length: spot.name.length }];
+  });
+  const sides = labelSides(placed);
+  return new Map(placed.map(({ id }, i) => [id, sides[i]]));
+}
+
 /** All spots on the frame that is shown; while one is dragged, that one alone. */
 function Marks({
   toPane,
@@ -110,6 +134,7 @@ function Marks({
 }) {
   const { selected, shown, magnifier } = useBenchParts('selected', 'shown', 'magnifier');
   const { document, tracks } = useShot((s) => s.state);
+  const sides = useMemo(() => sidesOf(document.spots, tracks, toPane), [document.spots, tracks, toPane]);
   return document.spots
     .filter((s) => !magnifier || magnifier.spot === s.id)
     .map((s) => (
@@ -121,6 +146,7 @@ function Marks({
         toPane={toPane}
         patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
         selected={selected.includes(s.id)}
+        side={sides.get(s.id) ?? 'right'}
         handles={handles}
         {...more?.(s)}
       />

@@ -1,6 +1,7 @@
 import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
+import { LETTER, type Side } from '../../../lib/labels';
 
 interface MarkProps {
   readonly spot: Spot;
@@ -9,6 +10,8 @@ interface MarkProps {
   /** Picture to screen; a scale and a shift. */
   readonly toPane: Matrix3;
   readonly selected: boolean;
+  /** On which side its name stands. */
+  readonly side: Side;
   /** Where the patch lies, when the path has carried on with another feature. */
   readonly patchPlace?: Point | null;
   readonly grip?: Grip;
@@ -55,6 +58,7 @@ export function SpotMark({
   grip,
   residual,
   selected,
+  side,
   handles,
 }: MarkProps) {
   const sample = sampleAt(track, frame);
@@ -79,6 +83,8 @@ export function SpotMark({
     .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
     .join('');
   const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
+  const nameX = side === 'right' ? x + w + LETTER.gap : x - w - LETTER.gap;
+  const anchor = side === 'right' ? 'start' : 'end';
   const doubtful = sample.confidence < WEAK || sample.state === 'coasted' || sample.state === 'bridged';
   return (
     <g opacity={spot.used ? 1 : 0.55}>
@@ -108,8 +114,9 @@ export function SpotMark({
       )}
       {selected && grip && <Hold grip={grip} x={x} y={y} w={w} scale={sx} toPane={toPane} />}
       <text
-        x={x + w + 4}
+        x={nameX}
         y={y - h + 4}
+        textAnchor={anchor}
         className="num select-none"
         fontSize={11}
         fontWeight={selected ? 700 : 500}
@@ -127,7 +134,8 @@ export function SpotMark({
           value={residual}
           x={x}
           y={y}
-          textX={x + w + 4}
+          textX={nameX}
+          anchor={anchor}
           textY={y - h + 17}
           told={selected || sx > 0.8}
         />
@@ -167,6 +175,7 @@ function Residual({
   y,
   textX,
   textY,
+  anchor,
   told,
 }: {
   readonly value: number;
@@ -174,6 +183,7 @@ function Residual({
   readonly y: number;
   readonly textX: number;
   readonly textY: number;
+  readonly anchor: 'start' | 'end';
   /** Tells the number even where nothing is wrong. */
   readonly told: boolean;
 }) {
@@ -191,6 +201,7 @@ function Residual({
         <text
           x={textX}
           y={textY}
+          textAnchor={anchor}
           className="num select-none"
           fontSize={11}
           fill={colour}
