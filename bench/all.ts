@@ -19,7 +19,6 @@ declare const harness: Harness;
  * `-- motion [still|calm|lock|speed]` or `-- playing` for that alone. */
 
 const run = promisify(execFile);
-const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
 const clip = await indexClip(STATION);
 const truth = readTruth(STATION);
 const { duration } = clip.info;
@@ -34,6 +33,7 @@ if (only in alone) {
   process.exit(0);
 }
 
+const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
 try {
   await tracking(show);
   await motion(show);

@@ -37,36 +37,41 @@ export function draftPane(
     colour: [coding.range === 'pc' ? 0 : 16, 128, 128],
     donors: [],
   };
-  const [y, u, v] = edges.colour.map(Math.round);
-  const beyond = {
-    ...edges,
-    fill: toPixel(tables, y, u, v),
+  const [fillY, fillU, fillV] = edges.colour.map(Math.round);
+  const beyond: Beyond = {
+    mode: edges.mode,
+    fill: toPixel(tables, fillY, fillU, fillV),
     donors: edges.donors.map((d) => sampled(d.picture, d.toLuma, coding.siting, halver, nearest, d.offset)),
   };
   const { pixels, width, height } = raster;
   const { left, right, top, bottom } = shownPart(raster, pane);
-  const quick = !nearest && isAffine(own.toLuma);
+  const negative = laying === 'half negative';
   const laid = laying === 'over' ? null : new Int32Array(Math.max(0, right - left));
+  const quick = !nearest && isAffine(own.toLuma);
   const whole = wholePart(own);
   for (let j = top; j < bottom; j++) {
+    const row = j * width;
     const v = j - pane.y + 0.5;
-    const run = quick ? runWithin(own, whole, left - pane.x, right - pane.x, v) : { from: 0, to: 0 };
+    const singly = (first: number, end: number) => {
+      for (let i = first; i < end; i++) {
+        const chequer = ((i >> 3) + ((height - 1 - j) >> 3)) & 1;
+        const pixel = pixelSeen(own, i - pane.x + 0.5, v, beyond, chequer, tables);
+        pixels[row + i] = laid ? laidOver(pixel, pixels[row + i], negative) : pixel;
+      }
+    };
+    const run = quick ? runWithin(own, whole, left - pane.x, right - pane.x, v) : null;
+    if (!run) {
+      singly(left, right);
+      continue;
+    }
     const [from, to] = [run.from + pane.x, run.to + pane.x];
-    if (run.to > run.from && !laid)
-      drawRun(own, run.from, v, pixels, j * width + from, j * width + to, tables);
-    if (run.to > run.from && laid) {
+    singly(left, from);
+    if (!laid) drawRun(own, run.from, v, pixels, row + from, row + to, tables);
+    else {
       drawRun(own, run.from, v, laid, 0, to - from, tables);
-      for (let k = from, at = j * width + from; k < to; k++, at++)
-        pixels[at] = laidOver(laid[k - from], pixels[at], laying === 'half negative');
+      for (let i = from; i < to; i++) pixels[row + i] = laidOver(laid[i - from], pixels[row + i], negative);
     }
-    for (let i = left; i < right; i++) {
-      if (i === from && to > from) i = to;
-      if (i >= right) break;
-      const chequer = ((i >> 3) + ((height - 1 - j) >> 3)) & 1;
-      const pixel = pixelSeen(own, i - pane.x + 0.5, v, beyond, chequer, tables);
-      const at = j * width + i;
-      pixels[at] = laying === 'over' ? pixel : laidOver(pixel, pixels[at], laying === 'half negative');
-    }
+    singly(to, right);
   }
 }
 
@@ -149,14 +154,14 @@ function wholePart({ luma, u, chromaX, chromaY, chromaLeft, chromaTop }: Sampled
   };
 }
 
-/** The pixels [from, to) of a row whose centres an affine map takes into a part. */
+/** The pixels [from, to) of a row whose centres an affine map takes into a part; null for none. */
 function runWithin(
   { toLuma: m }: Sampled,
   part: Part,
   left: number,
   right: number,
   v: number,
-): { from: number; to: number } {
+): { from: number; to: number } | null {
   let [from, to] = [left, right];
   const keep = (at: number, step: number, low: number, high: number) => {
     if (Math.abs(step) < 1e-12) {
@@ -169,7 +174,7 @@ function runWithin(
   };
   keep(m[1] * v + m[2], m[0], part.left, part.right);
   keep(m[4] * v + m[5], m[3], part.top, part.bottom);
-  return { from, to: Math.max(from, to) };
+  return from < to ? { from, to } : null;
 }
 
 /** With this many chroma samples a pixel, or more, the nearest one will do: half of the work is chroma's. */
