@@ -1,4 +1,4 @@
-import { STATES, type Track } from '../track/track.js';
+import { STATES, trackEnd, type Track } from '../track/track.js';
 
 /** All samples that a motion is solved from, frame after frame, in columns. Lengths are in square pixels. */
 export interface Observations {
@@ -26,26 +26,33 @@ const RAMP = 8;
 
 const COASTED = STATES.indexOf('coasted');
 
+/** Frames that are filled in together: what is written then stays in the processor's cache. */
+const BLOCK = 64;
+
 /**
  * Gathers the samples of tracks, those within the clip. Coasted ones are guesses: they count only before the first
  * frame and after the last on which something was seen. Cost: linear in samples.
  */
 export function observe(tracks: readonly Track[], frames: number, pixelAspect: number): Observations {
   const [from, to] = seenSpan(tracks, frames);
-  const counts: Counts = (track, i) =>
-    track.state[i] > 0 && (track.state[i] !== COASTED || track.start + i < from || track.start + i > to);
+  const shares = tracks.map((track) => sharesOf(track, frames, from, to));
   const first = new Int32Array(frames + 1);
-  const guessed = new Uint8Array(frames);
   const present = new Int32Array(frames);
   let sumX = 0;
   let sumY = 0;
-  forEachSample(tracks, frames, (_, frame, track, i) => {
-    present[frame]++;
-    if (!counts(track, i)) return;
-    first[frame + 1]++;
-    sumX += track.x[i];
-    sumY += track.y[i];
+  tracks.forEach((track, s) => {
+    const { start, state, x, y } = track;
+    const share = shares[s];
+    const end = Math.min(state.length, frames - start);
+    for (let i = Math.max(0, -start); i < end; i++) {
+      if (state[i] > 0) present[start + i]++;
+      if (share[i] === 0) continue;
+      first[start + i + 1]++;
+      sumX += x[i];
+      sumY += y[i];
+    }
   });
+  const guessed = new Uint8Array(frames);
   for (let f = 0; f < frames; f++) {
     guessed[f] = first[f + 1] < Math.min(2, present[f]) ? 1 : 0;
     first[f + 1] += first[f];
@@ -58,65 +65,62 @@ export function observe(tracks: readonly Track[], frames: number, pixelAspect: n
   const x = new Float64Array(count);
   const y = new Float64Array(count);
   const weight = new Float64Array(count);
-  let ramp: Float64Array | null = null;
-  let of: Track | null = null;
-  forEachSample(tracks, frames, (s, frame, track, i) => {
-    if (of !== track) {
-      of = track;
-      ramp = ramps(track, frames, counts);
+  for (let block = 0; block < frames; block += BLOCK) {
+    for (let s = 0; s < tracks.length; s++) {
+      const track = tracks[s];
+      const share = shares[s];
+      const end = Math.min(block + BLOCK, frames, trackEnd(track));
+      for (let f = Math.max(block, track.start); f < end; f++) {
+        const i = f - track.start;
+        if (share[i] === 0) continue;
+        const at = next[f]++;
+        spot[at] = s;
+        x[at] = (track.x[i] - originX) * pixelAspect;
+        y[at] = track.y[i] - originY;
+        weight[at] = Math.max(LEAST_WEIGHT, track.confidence[i]) * share[i];
+      }
     }
-    if (!counts(track, i)) return;
-    const at = next[frame]++;
-    spot[at] = s;
-    x[at] = (track.x[i] - originX) * pixelAspect;
-    y[at] = track.y[i] - originY;
-    weight[at] = Math.max(LEAST_WEIGHT, track.confidence[i]) * ramp![i];
-  });
+  }
   return { frames, spots: tracks.length, first, spot, x, y, guessed, weight, originX, originY, pixelAspect };
 }
 
-/** True for a sample that the motion is solved from. */
-type Counts = (track: Track, index: number) => boolean;
-
-/** The first and the last frame on which any spot was seen or placed. */
+/** The first and the last frame of the clip on which any spot was seen or placed. */
 function seenSpan(tracks: readonly Track[], frames: number): [number, number] {
   let from = Infinity;
   let to = -Infinity;
-  forEachSample(tracks, frames, (_, frame, track, i) => {
-    if (track.state[i] === COASTED) return;
-    from = Math.min(from, frame);
-    to = Math.max(to, frame);
-  });
+  for (const { start, state } of tracks) {
+    const [begin, end] = [Math.max(0, -start), Math.min(state.length, frames - start)];
+    const seen = (i: number) => state[i] > 0 && state[i] !== COASTED;
+    let i = begin;
+    while (i < end && !seen(i)) i++;
+    if (i >= end) continue;
+    let k = end - 1;
+    while (!seen(k)) k--;
+    from = Math.min(from, start + i);
+    to = Math.max(to, start + k);
+  }
   return [from, to];
 }
 
-function forEachSample(
-  tracks: readonly Track[],
-  frames: number,
-  each: (spot: number, frame: number, track: Track, index: number) => void,
-): void {
-  tracks.forEach((track, s) => {
-    const end = Math.min(track.state.length, frames - track.start);
-    for (let i = Math.max(0, -track.start); i < end; i++) {
-      if (track.state[i]) each(s, track.start + i, track, i);
-    }
-  });
-}
-
-/** What each sample of a track counts for: rising where a run of samples begins, falling where it ends. */
-function ramps(track: Track, frames: number, counts: Counts): Float64Array {
-  const n = track.state.length;
-  const out = new Float64Array(n).fill(1);
-  const share = (k: number) => Math.min(1, (k + 1) / (RAMP + 1));
-  for (let i = 0, k = track.start === 0 ? RAMP : 0; i < n; i++) {
-    k = counts(track, i) ? k : -1;
-    if (k >= 0) out[i] = Math.min(out[i], share(k));
-    k++;
+/**
+ * What each sample of a track counts for: rising where a run of samples begins, falling where it ends; 0 where there is
+ * none, and for coasted ones between `from` and `to`.
+ */
+function sharesOf({ start, state }: Track, frames: number, from: number, to: number): Float64Array {
+  const n = state.length;
+  const out = new Float64Array(n);
+  let run = start === 0 ? RAMP : 0;
+  for (let i = 0; i < n; i++) {
+    const f = start + i;
+    const counts = state[i] > 0 && (state[i] !== COASTED || f < from || f > to);
+    out[i] = counts ? Math.min(1, (run + 1) / (RAMP + 1)) : 0;
+    run = counts ? run + 1 : 0;
   }
-  for (let i = n - 1, k = track.start + n >= frames ? RAMP : 0; i >= 0; i--) {
-    k = counts(track, i) ? k : -1;
-    if (k >= 0) out[i] = Math.min(out[i], share(k));
-    k++;
+  run = start + n >= frames ? RAMP : 0;
+  for (let i = n - 1; i >= 0; i--) {
+    const counts = out[i] > 0;
+    if (counts) out[i] = Math.min(out[i], (run + 1) / (RAMP + 1));
+    run = counts ? run + 1 : 0;
   }
   return out;
 }
