@@ -4,8 +4,4 @@ export * from './picture.js';
 export * from './gl/colour.js';
 export * from './gl/picture-drawer.js';
 export * from './drawer.js';
-export * from './draft/raster.js';
-export * from './draft/sampled.js';
-export * from './draft/draft-pane.js';
-export * from './draft/draft-drawer.js';
 export * from './screen.js';

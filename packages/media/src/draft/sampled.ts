@@ -1,7 +1,6 @@
 import {
-  areaScale,
   chromaToLuma,
-  HALVE_FROM,
+  halvingsFor,
   invert,
   multiply,
   scaling,
@@ -79,10 +78,9 @@ export function sampled(
   nearest: boolean,
   offset: Rgb | null = null,
 ): Sampled {
-  const shrink = areaScale(toLuma);
-  const times = halvingsOf(shrink);
-  const chromaTimes = halvingsOf(shrink / Math.sqrt(subsampling.x * subsampling.y));
   const back = invert(chromaToLuma(subsampling, siting));
+  const times = halvingsFor(toLuma);
+  const chromaTimes = halvingsFor(multiply(back, toLuma));
   const [grow, less] = [2 ** times, 0.5 ** chromaTimes];
   return {
     luma: halver.halved(y, times),
@@ -96,10 +94,6 @@ export function sampled(
     offset,
     nearest,
   };
-}
-
-function halvingsOf(shrink: number): number {
-  return Math.max(0, Math.ceil(Math.log2(shrink / HALVE_FROM)));
 }
 
 /** What is seen at a place, in samples of `luma`; at the rim of the picture its outermost samples go on. */
