@@ -3,7 +3,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test, type Page } from '@playwright/test';
-import { ffprobePath } from '@lurn/engine';
+import { ffmpegPath, ffprobePath } from '@lurn/engine';
 import type { ShotDocument } from '@lurn/model';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
@@ -116,6 +116,44 @@ test('another delivery is told, drawn and rendered; open edges come out as a fil
   const { stdout } = await promisify(execFile)(await ffprobePath(), [...ask, ...entries, place]);
   expect(stdout.trim()).toMatch(/^prores,270,480,yuva444p1\dle,12$/);
 });
+
+for (const mode of ['stretched', 'mirrored', 'borrowed'] as const) {
+  test(`${mode} edges are chosen, told and rendered: no black is left at the rim`, async ({ page }) => {
+    test.setTimeout(150_000);
+    const spots = ['hut', 'cairn', 'board'];
+    const bench = await open(page, 'ridge', spots, '5', ({ goal, framing }) => ({
+      range: { from: 150, to: 170 },
+      goal: { ...goal, goal: 'calm' },
+      framing: { ...framing, mode: 'none' },
+    }));
+    await expect(page.getByText(/An edge shows on \d+ frames?/)).toBeVisible();
+    await page.getByLabel('Beyond them').selectOption(mode);
+    await expect(page.getByText(new RegExp(`, and is ${mode}`))).toBeVisible();
+    await bench.key('6');
+    await page.getByRole('button', { name: 'Render the steadied picture' }).click();
+    const file = page.getByRole('link', { name: /Download/ }).first();
+    await expect(file).toBeVisible({ timeout: 90_000 });
+    const answer = await page.request.get(new URL((await file.getAttribute('href'))!, server.url).href);
+    const place = join(server.data, `${mode}.mp4`);
+    await writeFile(place, await answer.body());
+    // Frame 162 of the shot needs the most zoom: its rim, four pixels wide, has a sky or a meadow in it everywhere.
+    const look = ['-v', 'error', '-i', place, '-vf', 'select=eq(n\\,12),format=gray', '-frames:v', '1'];
+    const { stdout } = await promisify(execFile)(await ffmpegPath(), [...look, '-f', 'rawvideo', '-'], {
+      encoding: 'buffer',
+      maxBuffer: 4e6,
+    });
+    const rim: number[] = [];
+    for (let y = 0; y < 720; y++)
+      for (let x = 0; x < 1280; x++)
+        if (Math.min(x, y, 1279 - x, 719 - y) < 4) rim.push(stdout[y * 1280 + x]);
+    expect(rim.length).toBe(1280 * 720 - 1272 * 712);
+    expect(rim.filter((v) => v < 8).length).toBe(0);
+    await page
+      .getByRole('button', { name: /Delete|Remove/ })
+      .first()
+      .click();
+  });
+}
 
 test('nothing to go by is said in words: no spot, one spot with rotation wanted, spots that never meet', async ({
   page,

@@ -7,6 +7,13 @@ import { motionMatrix } from './motion.js';
 import { solveMotion } from './solve-motion.js';
 
 const CENTRE = { x: 640, y: 360 };
+/** Four spots far apart. */
+const CORNERS = [
+  [200, 150],
+  [1000, 180],
+  [300, 600],
+  [1100, 560],
+] as const;
 
 describe('solving the motion', () => {
   it('recovers a similarity exactly from two spots, whatever the reference frame', () => {
@@ -123,13 +130,7 @@ describe('solving the motion', () => {
 
   it('is not led astray by a spot that slips, and lets a spot come or go without a step', () => {
     const truth = shakes(80, 15);
-    const places = [
-      [200, 150],
-      [1000, 180],
-      [300, 600],
-      [1100, 560],
-    ] as const;
-    const tracks = places.map(([x, y]) => trackOf(truth, x, y));
+    const tracks = CORNERS.map(([x, y]) => trackOf(truth, x, y));
     const slipped = trackOf(truth, 700, 300);
     slipped.x.subarray(40).forEach((_, i) => (slipped.x[40 + i] += 9));
     const guest = trackOf(truth, 600, 500, (f) => f >= 25 && f < 60);
@@ -144,13 +145,7 @@ describe('solving the motion', () => {
   it('steps by less than 0.05 px where a measured spot with its own small error comes or goes', () => {
     const random = randomNumbers(31);
     const truth = shakes(90, 16);
-    const places = [
-      [200, 150],
-      [1000, 180],
-      [300, 600],
-      [1100, 560],
-    ] as const;
-    const tracks = places.map(([x, y]) => noisy(trackOf(truth, x, y), 0.02, random));
+    const tracks = CORNERS.map(([x, y]) => noisy(trackOf(truth, x, y), 0.02, random));
     // Slightly off the plane of the others, as real features are: it moves 1 % more than they do.
     const near = truth.map((m) =>
       composeSimilarity({ ...translationOf(m, 1.01), rotation: 0, logScale: 0 }, CENTRE),

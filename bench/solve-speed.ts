@@ -1,0 +1,90 @@
+import {
+  apply,
+  composeSimilarity,
+  pathFor,
+  planSteady,
+  solveMotion,
+  type Role,
+  type Track,
+} from '@lurn/core';
+import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
+import type { Show } from './tracking.js';
+
+/** Many spots over a long shot: time for the solve and the smoothing, and for half of it. */
+export function speed(show: Show): Promise<void> {
+  const seconds = (frames: number, spots: number, method: 'gaussian' | 'optimal' = 'gaussian') => {
+    const tracks = manyTracks(frames, spots);
+    const request = {
+      size: { width: 1920, height: 1080 },
+      frames,
+      pixelAspect: 1,
+      fps: 30,
+      tracks,
+      names: tracks.map((_, i) => String(i)),
+      groups: tracks.map(() => ''),
+      roles: tracks.map((): Role => 'both'),
+      ref: 0,
+      from: 0,
+      to: frames - 1,
+      goal: { ...NEW_GOAL, goal: 'calm' as const, calm: { ...NEW_GOAL.calm, method } },
+      framing: NEW_FRAMING,
+    };
+    const marks = [performance.now()];
+    const mark = () => marks.push(performance.now());
+    const solved = solveMotion(request)!;
+    mark();
+    pathFor(solved, request.goal, { ...request, window: request.size, shift: NEW_FRAMING });
+    mark();
+    planSteady(solved, request);
+    mark();
+    return marks.slice(1).map((t, i) => (t - marks[i]) / 1000);
+  };
+  seconds(500, 50);
+  const whole = seconds(10_000, 200);
+  const [shorter, fewer] = [seconds(5_000, 200), seconds(10_000, 100)];
+  const both = ([solve, smooth]: readonly number[]) => solve + smooth;
+  show(
+    `10 000 frames, 200 spots on each: solve ${whole[0].toFixed(2)} s, smooth ${whole[1].toFixed(2)} s, together`,
+    `${both(whole).toFixed(2)} s`,
+    '< 2 s',
+  );
+  show(
+    'the whole plan after the solve: path, zooms, worst frames, what is left, odd spots',
+    `${whole[2].toFixed(2)} s`,
+    '-',
+  );
+  const [, path] = seconds(10_000, 4, 'optimal');
+  const [, half] = seconds(5_000, 4, 'optimal');
+  show('10 000 frames: the optimal path', `${path.toFixed(2)} s`, 'seconds');
+  show('time of the optimal path / of half the frames', (path / half).toFixed(2), 'about 2');
+  show('time of the whole / of half the frames', (both(whole) / both(shorter)).toFixed(2), 'about 2');
+  show('time of the whole / of half the spots', (both(whole) / both(fewer)).toFixed(2), 'at most 2');
+  return Promise.resolve();
+}
+
+function manyTracks(frames: number, spots: number): Track[] {
+  const matrices = Array.from({ length: frames }, (_, f) =>
+    composeSimilarity(
+      {
+        x: 0.4 * f + 9 * Math.sin(f / 3),
+        y: 7 * Math.cos(f / 4),
+        rotation: 0.01 * Math.sin(f / 5),
+        logScale: 0.005 * Math.sin(f / 9),
+      },
+      { x: 960, y: 540 },
+    ),
+  );
+  const length = frames;
+  return Array.from({ length: spots }, (_, s) => {
+    const at = { x: 300 + ((s * 577) % 1300), y: 200 + ((s * 331) % 700) };
+    const places = matrices.map((m) => apply(m, at.x, at.y));
+    return {
+      start: 0,
+      x: Float64Array.from(places, (p) => p.x),
+      y: Float64Array.from(places, (p) => p.y),
+      confidence: new Float64Array(length).fill(1),
+      state: new Uint8Array(length).fill(2),
+      mismatch: new Float64Array(length),
+    };
+  });
+}
