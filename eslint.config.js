@@ -15,34 +15,47 @@ const mayImport = {
 };
 const ours = ['core', 'model', 'media', 'engine', 'server', 'cli', 'web'];
 
-const importDirections = Object.entries(mayImport).map(([folder, allowed]) => ({
-  files: [`${folder}/src/**/*.{ts,tsx}`],
-  rules: {
-    'no-restricted-imports': [
-      'error',
-      {
-        patterns: [
-          {
-            group: ours.filter((name) => !allowed.includes(name)).map((name) => `@lurn/${name}`),
-            message: `${folder} may import only: ${allowed.map((name) => `@lurn/${name}`).join(', ') || 'nothing of ours'}.`,
-          },
-          {
-            group: ['**/packages/*', '**/apps/*'],
-            message: 'Import other workspaces by their package name.',
-          },
-          ...(folder === 'packages/core' || folder === 'packages/model'
-            ? [
-                {
-                  group: ['node:*', 'fs', 'path', 'react'],
-                  message: `${folder} has no I/O and no interface.`,
-                },
-              ]
-            : []),
-        ],
-      },
-    ],
-  },
-}));
+/** core's folders: each may use those before it only (docs/architecture.md). */
+const coreFolders = [
+  ...['picture', 'geometry', 'smooth', 'track', 'solve', 'framing', 'warp', 'measure', 'plan', 'compose'],
+  ...['doubt', 'formats'],
+];
+
+function allowed(folder) {
+  return [
+    {
+      group: ours.filter((name) => !mayImport[folder].includes(name)).map((name) => `@lurn/${name}`),
+      message: `${folder} may import only: ${mayImport[folder].map((name) => `@lurn/${name}`).join(', ') || 'nothing of ours'}.`,
+    },
+    { group: ['**/packages/*', '**/apps/*'], message: 'Import other workspaces by their package name.' },
+  ];
+}
+
+const noIO = {
+  group: ['node:*', 'fs', 'path', 'react'],
+  message: 'core and model have no I/O and no interface.',
+};
+const pure = (folder) => ['packages/core', 'packages/model'].includes(folder);
+
+const restrict = (files, patterns, ignores = []) => ({
+  ...{ files, ignores, rules: { 'no-restricted-imports': ['error', { patterns }] } },
+});
+
+const importDirections = [
+  ...Object.keys(mayImport).flatMap((folder) => [
+    restrict([`${folder}/src/**/*.{ts,tsx}`], [...allowed(folder), ...(pure(folder) ? [noIO] : [])]),
+    restrict([`${folder}/src/**/*.test.{ts,tsx}`], allowed(folder)),
+  ]),
+  ...coreFolders.map((folder, i) => {
+    const later = [...coreFolders.slice(i + 1), 'testing'];
+    const message = `core/${folder} may import only: ${coreFolders.slice(0, i).join(', ') || 'none of the other folders'}.`;
+    return restrict(
+      [`packages/core/src/${folder}/*.ts`],
+      [...allowed('packages/core'), noIO, { group: later.map((name) => `../${name}/*`), message }],
+      ['**/*.test.ts'],
+    );
+  }),
+];
 
 export default ts.config(
   { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', '.cache/**', 'test-results/**'] },

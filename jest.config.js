@@ -1,31 +1,35 @@
 /** Unit tests beside the code; TypeScript through swc, packages resolved to their sources. */
+const swc = (parser) => [
+  '@swc/jest',
+  {
+    module: { type: 'commonjs' },
+    jsc: {
+      target: 'es2022',
+      parser: { syntax: 'typescript', decorators: true, ...parser },
+      transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+      keepClassNames: true,
+    },
+  },
+];
+
 export default {
   testEnvironment: 'node',
   // Looked up once a module: in Jest's sandbox every global goes through a slow interceptor otherwise.
   testTimeout: 60000,
   sandboxInjectedGlobals: ['Math', 'Number', 'Float64Array', 'Uint8Array', 'Int32Array', 'Array', 'Infinity'],
   roots: ['<rootDir>/packages', '<rootDir>/apps', '<rootDir>/demo'],
-  testMatch: ['**/*.test.ts'],
+  testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   testPathIgnorePatterns: ['/node_modules/', '/dist/'],
   modulePathIgnorePatterns: ['/dist/'],
-  transform: {
-    '^.+\\.[cm]?[jt]sx?$': [
-      '@swc/jest',
-      {
-        module: { type: 'commonjs' },
-        jsc: {
-          target: 'es2022',
-          parser: { syntax: 'typescript', decorators: true },
-          transform: { legacyDecorator: true, decoratorMetadata: true },
-          keepClassNames: true,
-        },
-      },
-    ],
-  },
+  transform: { '^.+\\.tsx$': swc({ tsx: true }), '^.+\\.[cm]?[jt]s$': swc({}) },
   // Packages that come as ES modules only are transformed too.
-  transformIgnorePatterns: ['/node_modules/(?!(mediabunny|d3-[a-z]+|internmap|@tus|fast-check|pure-rand)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
+  ],
   moduleNameMapper: {
     '^@lurn/(core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
+    // It has an icon called Infinity, which is one of the globals above.
+    '^lucide-react$': '<rootDir>/apps/web/src/testing/icons.cjs',
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },
 };

@@ -4,17 +4,19 @@ import {
   defaultSettings,
   EMPTY_TRACK,
   multiply,
-  pictureMatrix,
+  pictureInSource,
+  planFor,
   samplesOf,
-  steady,
+  sceneOf,
   trackSpots,
   withSamples,
   type Matrix3,
-  type Steady,
+  type Plan,
+  type PlanSpot,
   type Track,
 } from '@lurn/core';
-import { FileFrames, render, type IndexedClip } from '@lurn/engine';
-import { NEW_EDGES, NEW_FRAMING, NEW_GOAL } from '@lurn/model';
+import { FileFrames, formatById, render, type IndexedClip } from '@lurn/engine';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, sceneLook } from '@lurn/model';
 import { strayOf } from './registration.js';
 
 export interface Truth {
@@ -44,7 +46,7 @@ export async function track(
   const spots = tracks.map((t, i) => ({
     id: String(i),
     name: String(i),
-    group: '',
+    mover: '',
     joins: [],
     settings: defaultSettings(clip.info.height),
     track: t,
@@ -74,23 +76,22 @@ export async function trackingErrors(clip: IndexedClip, truth: Truth): Promise<R
   return Object.fromEntries(entries);
 }
 
-export function planFor(clip: IndexedClip, tracks: readonly Track[]): Steady {
-  const { width, height, frames } = clip.info;
-  return steady({
-    size: { width, height },
-    frames,
-    pixelAspect: 1,
-    tracks,
+/** Tracks of one thing as spots to solve from; their ids are their places in the list. */
+export function asSpots(tracks: readonly Track[]): PlanSpot[] {
+  return tracks.map((t, i) => ({ id: String(i), name: String(i), mover: '', track: t, role: 'both' }));
+}
+
+function stillFrom(clip: IndexedClip, tracks: readonly Track[]): Plan {
+  const { width, height, frames, fps } = clip.info;
+  const all = {
     ref: 0,
     from: 0,
     to: frames - 1,
-    fps: clip.info.fps,
-    names: tracks.map((_, i) => String(i)),
-    groups: tracks.map(() => ''),
-    roles: tracks.map(() => 'both' as const),
+    held: '',
     goal: NEW_GOAL,
-    framing: NEW_FRAMING,
-  })!;
+    framing: { ...NEW_FRAMING, delivery: null },
+  };
+  return planFor({ ...all, size: { width, height }, frames, fps, pixelAspect: 1, spots: asSpots(tracks) })!;
 }
 
 /** Still from two spots: what is left of the building's shake, by the truth and by looking at the rendered file. */
@@ -100,7 +101,7 @@ export async function stillLeft(
   out: string,
 ): Promise<{ byTruth: number; inFile: number; before: number; zoom: number }> {
   const two = ['gable', 'door'].map((name) => truth.features.find((f) => f.name === name)!.positions[0]);
-  const plan = planFor(clip, await track(STATION, clip, two));
+  const plan = stillFrom(clip, await track(STATION, clip, two));
   // Places all over the building, in scene coordinates, none of them tracked.
   const places = [
     [420, 320],
@@ -114,7 +115,7 @@ export async function stillLeft(
   const shaken: number[] = [];
   for (const [x, y] of places) {
     for (const [list, through] of [
-      [strays, (f: number) => multiply(pictureMatrix(plan, f), truth.motion.station[f])],
+      [strays, (f: number) => multiply(pictureInSource(plan, f), truth.motion.station[f])],
       [shaken, (f: number) => truth.motion.station[f]],
     ] as const) {
       const path = truth.motion.station.map((_, f) => apply(through(f), x, y));
@@ -132,14 +133,13 @@ export async function stillLeft(
     file: out,
     from: 0,
     to: clip.info.frames - 1,
-    picture: (f) => pictureMatrix(plan, f),
+    scene: (f) => sceneOf(plan, sceneLook({ edges: NEW_EDGES, layers: [] }), f, 0, clip.info.frames - 1),
+    format: formatById('h264-mp4'),
     crf: 14,
     delivery: plan.delivery,
-    edges: NEW_EDGES,
-    donors: () => [],
   });
   // The same region of the building in the rendered file: where the truth puts it on frame 0, after zoom.
-  const first = multiply(pictureMatrix(plan, 0), truth.motion.station[0]);
+  const first = multiply(pictureInSource(plan, 0), truth.motion.station[0]);
   const blocks = places.map(([x, y]) => apply(first, x, y));
   return {
     byTruth: rms(strays),

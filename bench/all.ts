@@ -11,12 +11,13 @@ import { TestServer } from '../e2e/server.js';
 import { readTruth, STATION, stillLeft, track, trackingErrors } from './accuracy.js';
 import { motion } from './motion.js';
 import { playing } from './playing.js';
+import { saving } from './saving.js';
 import { tracking } from './tracking.js';
 
 declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
- * `-- motion [still|calm|lock|speed]` or `-- playing` for that alone. */
+ * `-- motion [still|calm|lock|speed]` `-- playing` or `-- saving` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
@@ -27,7 +28,7 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-const alone = { tracking, motion, playing } as const;
+const alone = { tracking, motion, playing, saving } as const;
 if (only in alone) {
   await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
@@ -38,6 +39,7 @@ try {
   await tracking(show);
   await motion(show);
   await playing(show);
+  await saving(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))
     show(`tracking error on station, ${name}`, `${error.toFixed(3)} px`, '<= 0.15');

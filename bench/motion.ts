@@ -7,10 +7,10 @@ import {
   invert,
   motionMatrix,
   multiply,
+  planFor,
   samplesOf,
   smoothGaussian,
   solveMotion,
-  steady,
   trackSpots,
   withoutSamples,
   withSamples,
@@ -18,14 +18,13 @@ import {
   type GoalSettings,
   type Matrix3,
   type Point,
-  type Role,
   type Size,
-  type Steady,
+  type Plan,
   type Track,
 } from '@lurn/core';
 import { FileFrames, indexClip } from '@lurn/engine';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
-import { readTruth, rms, STATION, type Truth } from './accuracy.js';
+import { asSpots, readTruth, rms, STATION, type Truth } from './accuracy.js';
 import { FRAMES, goodPlaces, HEIGHT, InMemory, makeUp, WIDTH } from './made-up.js';
 import { speed } from './solve-speed.js';
 import type { Show } from './tracking.js';
@@ -51,7 +50,7 @@ async function follow(
   pins: readonly Pinned[],
   height: number,
   frames: number,
-  group = 'thing',
+  mover = 'thing',
 ): Promise<Track[]> {
   const tracks = pins.map((p) => withSamples(EMPTY_TRACK, [{ ...p, confidence: 1, state: 'pinned' }]));
   const starts = [...new Set(pins.map((p) => p.frame))].sort((a, b) => a - b);
@@ -64,7 +63,7 @@ async function follow(
             {
               id: String(i),
               name: String(i),
-              group,
+              mover,
               joins: [],
               settings: defaultSettings(height),
               track: tracks[i],
@@ -102,26 +101,24 @@ async function followFile(file: string, on: string): Promise<{ tracks: Track[]; 
   return { tracks, truth, size: { width, height } };
 }
 
-function planOf(tracks: readonly Track[], size: Size, frames: number, goal: Partial<GoalSettings>): Steady {
-  return steady({
+function planOf(tracks: readonly Track[], size: Size, frames: number, goal: Partial<GoalSettings>): Plan {
+  return planFor({
     size,
     frames,
     pixelAspect: 1,
     fps: 30,
-    tracks,
-    names: tracks.map((_, i) => String(i)),
-    groups: tracks.map(() => 'thing'),
-    roles: tracks.map((): Role => 'both'),
+    spots: asSpots(tracks),
+    held: '',
     ref: 0,
     from: 0,
     to: frames - 1,
     goal: { ...NEW_GOAL, ...goal },
-    framing: NEW_FRAMING,
+    framing: { ...NEW_FRAMING, delivery: null },
   })!;
 }
 
 /** RMS distance of places of the held thing from their mean, after the correction. */
-function leftOf(plan: Steady, places: readonly Point[], truth: (at: Point, frame: number) => Point): number {
+function leftOf(plan: Plan, places: readonly Point[], truth: (at: Point, frame: number) => Point): number {
   const strays = places.flatMap((at) => {
     const path = plan.corrections.map((s, f) => {
       const p = truth(at, f);
@@ -190,7 +187,9 @@ function stepOf(tracks: readonly Track[], k: number, grid: readonly Point[]): nu
     i === k ? withoutSamples(withoutSamples(t, 0, enters - 1), leaves + 1, FRAMES - 1) : t,
   );
   const never = tracks.filter((_, i) => i !== k);
-  const [a, b] = [never, present].map((list) => solveMotion({ frames: FRAMES, ref: 0, tracks: list })!);
+  const [a, b] = [never, present].map((list) =>
+    solveMotion({ frames: FRAMES, ref: 0, spots: asSpots(list) })!,
+  );
   const apart = (f: number) =>
     grid.map((p) => {
       const seen = apply(motionMatrix(a, f), p.x, p.y);

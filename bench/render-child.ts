@@ -1,6 +1,5 @@
-import { chain, composeSimilarity, scaling, translation } from '@lurn/core';
-import { indexClip, render } from '@lurn/engine';
-import { NEW_EDGES } from '@lurn/model';
+import { chain, composeSimilarity, invert, matrixWarp, scaling, translation } from '@lurn/core';
+import { formatById, indexClip, render } from '@lurn/engine';
 
 /** Renders the first frames of a clip in a process of its own; prints seconds and the most memory it held. */
 const [file, out, frames, preset = 'medium', crf = '18'] = process.argv.slice(2);
@@ -15,17 +14,19 @@ await render({
   file: out,
   from: 0,
   to: Math.min(clip.info.frames, Number(frames)) - 1,
-  picture: (f) =>
-    chain(
-      zoom,
-      composeSimilarity(
-        { x: 12 * Math.sin(f / 5), y: 9 * Math.cos(f / 7), rotation: 0.01 * Math.sin(f / 9), logScale: 0 },
-        { x: w / 2, y: h / 2 },
-      ),
-    ),
+  scene: (frame) => {
+    const shake = {
+      x: 12 * Math.sin(frame / 5),
+      y: 9 * Math.cos(frame / 7),
+      rotation: 0.01 * Math.sin(frame / 9),
+    };
+    const picture = chain(zoom, composeSimilarity({ ...shake, logScale: 0 }, { x: w / 2, y: h / 2 }));
+    const edges = { mode: 'colour', colour: [0, 0, 0] } as const;
+    const base = { frame, toSource: matrixWarp(invert(picture)), edges, donors: [] };
+    return { size: { width: w, height: h }, base, layers: [] };
+  },
   delivery: { width: w, height: h },
-  edges: NEW_EDGES,
-  donors: () => [],
+  format: formatById('h264-mp4'),
   crf: Number(crf),
   preset,
 });

@@ -1,13 +1,16 @@
 import {
   apply,
   composeSimilarity,
+  EMPTY_TRACK,
+  judgeSpots,
   pathFor,
-  planSteady,
+  planFrom,
   solveMotion,
-  type Role,
+  withSamples,
   type Track,
 } from '@lurn/core';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
+import { asSpots } from './accuracy.js';
 import type { Show } from './tracking.js';
 
 /** Many spots over a long shot: time for the solve and the smoothing, and for half of it. */
@@ -19,15 +22,13 @@ export function speed(show: Show): Promise<void> {
       frames,
       pixelAspect: 1,
       fps: 30,
-      tracks,
-      names: tracks.map((_, i) => String(i)),
-      groups: tracks.map(() => ''),
-      roles: tracks.map((): Role => 'both'),
+      spots: asSpots(tracks),
+      held: '',
       ref: 0,
       from: 0,
       to: frames - 1,
       goal: { ...NEW_GOAL, goal: 'calm' as const, calm: { ...NEW_GOAL.calm, method } },
-      framing: NEW_FRAMING,
+      framing: { ...NEW_FRAMING, delivery: null },
     };
     const marks = [performance.now()];
     const mark = () => marks.push(performance.now());
@@ -35,7 +36,7 @@ export function speed(show: Show): Promise<void> {
     mark();
     pathFor(solved, request.goal, { ...request, window: request.size, shift: NEW_FRAMING });
     mark();
-    planSteady(solved, request);
+    planFrom(solved, request);
     mark();
     return marks.slice(1).map((t, i) => (t - marks[i]) / 1000);
   };
@@ -59,6 +60,18 @@ export function speed(show: Show): Promise<void> {
   show('time of the optimal path / of half the frames', (path / half).toFixed(2), 'about 2');
   show('time of the whole / of half the frames', (both(whole) / both(shorter)).toFixed(2), 'about 2');
   show('time of the whole / of half the spots', (both(whole) / both(fewer)).toFixed(2), 'at most 2');
+  const judged = (count: number) => {
+    const spots = manyTracks(3000, count).map((track, i) => ({
+      ...{ id: String(i), name: String(i), mover: '', patch: [15, 15] as const, track },
+    }));
+    const start = performance.now();
+    judgeSpots(spots, { width: 1920, height: 1080 });
+    return (performance.now() - start) / 1000;
+  };
+  judged(50);
+  const [all, some] = [judged(500), judged(250)];
+  show('doubts of 500 spots on 3000 frames', `${all.toFixed(2)} s`, 'about 1 s');
+  show('time of the doubts / of half the spots', (all / some).toFixed(2), 'about 2');
   return Promise.resolve();
 }
 
@@ -74,17 +87,12 @@ function manyTracks(frames: number, spots: number): Track[] {
       { x: 960, y: 540 },
     ),
   );
-  const length = frames;
   return Array.from({ length: spots }, (_, s) => {
     const at = { x: 300 + ((s * 577) % 1300), y: 200 + ((s * 331) % 700) };
     const places = matrices.map((m) => apply(m, at.x, at.y));
-    return {
-      start: 0,
-      x: Float64Array.from(places, (p) => p.x),
-      y: Float64Array.from(places, (p) => p.y),
-      confidence: new Float64Array(length).fill(1),
-      state: new Uint8Array(length).fill(2),
-      mismatch: new Float64Array(length),
-    };
+    return withSamples(
+      EMPTY_TRACK,
+      places.map((p, frame) => ({ frame, ...p, confidence: 1, state: 'tracked' as const })),
+    );
   });
 }

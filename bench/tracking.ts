@@ -35,7 +35,7 @@ const TEXTURES = ['other speckle', 'other signs', 'other masonry'];
 
 function spotAt({ x, y }: Point, id: string, height: number): SpotToTrack {
   const track = withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' }]);
-  return { id, name: id, group: id, joins: [], settings: defaultSettings(height), track };
+  return { id, name: id, mover: id, joins: [], settings: defaultSettings(height), track };
 }
 
 async function follow(

@@ -48,7 +48,7 @@ for (const theme of ['night', 'day']) {
 test('a spot is placed, nudged and tracked by keys alone', async ({ page }) => {
   const bench = new BenchDriver(page, { width: 960, height: 540 });
   await bench.open(server.url, 'gondola');
-  for (const key of ['n', 'Shift+K', 'Shift+K', 'g']) await bench.key(key);
+  for (const key of ['n', 'Alt+Shift+ArrowDown', 'Alt+ArrowLeft', 'g']) await bench.key(key);
   await bench.shows(/frame 1\./);
   await bench.key('2');
   await expect(page.getByRole('cell', { name: '1 %' })).toBeVisible();

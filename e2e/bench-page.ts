@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { expect, type Locator, type Page } from '@playwright/test';
 import { fitScale, layOut } from '../apps/web/src/lib/view.js';
+import type { Layout } from '../apps/web/src/state/slices/view.js';
 
 export interface Truth {
   readonly clip: { width: number; height: number; frames: number; fps: number };
@@ -34,10 +35,11 @@ export class BenchDriver {
     await this.page.waitForTimeout(300);
   }
 
-  /** Screen place of a source pixel in the source pane, side by side and fitted. */
+  /** Screen place of a source pixel in the source pane, fitted, however the pictures are shown. */
   async place(x: number, y: number): Promise<[number, number]> {
     const box = (await this.picture.boundingBox())!;
-    const pane = layOut('both', Math.floor(box.width), Math.floor(box.height), 0.5)[0];
+    const layout = (await this.picture.getAttribute('data-layout')) as Layout;
+    const pane = layOut(layout, Math.floor(box.width), Math.floor(box.height), 0.5)[0];
     const picture = { ...this.size, pixelAspect: 1 };
     const s = fitScale(picture, pane);
     return [
@@ -82,7 +84,7 @@ export class BenchDriver {
 
   /** How many spots the course tells of. */
   async spots(): Promise<number> {
-    return Number(/(\d+) spot/.exec(await this.course('Spots').innerText())?.[1] ?? 0);
+    return Number(/(\d+) spot/.exec(await this.course('Mark').innerText())?.[1] ?? 0);
   }
 
   async shows(text: RegExp): Promise<void> {

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
-import { ffmpegMajor, ffmpegPath, FileFrames } from '@lurn/engine';
+import { ffmpegPath, FileFrames, turnedBy } from '@lurn/engine';
 import { openHarness } from './harness/open.js';
 import { summarise, type FrameSummary, type Harness } from './harness/page.js';
 import { TestServer } from './server.js';
@@ -55,9 +55,8 @@ const kinds: Kind[] = [
     direct: true,
     make: async (f, folder) => {
       const source = join(folder, 'b-frames.mp4');
-      return (await ffmpegMajor()) >= 6
-        ? ['-display_rotation', '-90', '-i', source, '-c', 'copy', f]
-        : ['-i', source, '-c', 'copy', '-metadata:s:v:0', 'rotate=90', f];
+      const { input, output } = await turnedBy(-90);
+      return [...input, '-i', source, '-c', 'copy', ...output, f];
     },
   },
   {

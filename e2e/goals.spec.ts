@@ -87,7 +87,7 @@ test('Lock eases in and out: at both ends of the range the picture is as shot', 
   await bench.field('Eases in, s', 2);
   await expect.poll(async () => Math.abs(await correction())).toBeLessThan(Math.abs(nailed));
   await bench.field('Eases out, s', 2);
-  await bench.key('e');
+  await bench.key('End');
   await expect.poll(async () => Math.abs(await correction())).toBeLessThan(0.02);
   await bench.key('Shift+M');
 });
@@ -98,7 +98,8 @@ test('another delivery is told, drawn and rendered; open edges come out as a fil
   test.setTimeout(150_000);
   const bench = await open(page, 'gondola', ['number', 'left window', 'right window'], '5', (document) => ({
     range: { from: 20, to: 31 },
-    framing: { ...document.framing, mode: 'none', delivery: { width: 270, height: 480 } },
+    framing: { ...document.framing, mode: 'none' },
+    deliveries: [{ ...document.deliveries[0], size: { width: 270, height: 480 } }],
     edges: { ...document.edges, mode: 'transparent' },
   }));
   await expect(page.getByText(/\d\.\d\d source px \/ px/)).toBeVisible();

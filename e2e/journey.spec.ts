@@ -33,7 +33,7 @@ test('from a shaky clip to a steady file', async ({ page }) => {
 
   await bench.open(server.url, 'station');
   await bench.mark(truth, ['gable', 'door']);
-  await expect(bench.course('Spots')).toContainText('2 spots');
+  await expect(bench.course('Mark')).toContainText('2 spots');
 
   await bench.key('t');
   await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
@@ -109,11 +109,12 @@ test('everything is as it was after a reload, and can be undone before', async (
     await bench.shows(new RegExp(`frame ${i + 1}\\.`));
     await expect(page.getByRole('progressbar', { name: 'Tracking' })).toHaveCount(0);
   }
+  await expect(bench.picture).toHaveAttribute('data-layout', 'both');
   await bench.key('c');
   await bench.saved();
   await page.reload();
   await bench.shows(/frame 3\./);
-  await expect(bench.course('Spots')).toContainText('2 spots');
+  await expect(bench.course('Mark')).toContainText('2 spots');
   await expect(page.getByRole('button', { name: 'Wipe' })).toHaveAttribute('aria-pressed', 'true');
   await expect(page.getByRole('cell', { name: 'cabin' })).toBeVisible();
   await expect(page.getByRole('cell', { name: '3 %' })).toHaveCount(2);
@@ -122,11 +123,11 @@ test('everything is as it was after a reload, and can be undone before', async (
   await expect(page.getByLabel('Reach across').first()).toHaveValue('40');
 
   await bench.key('Delete');
-  await expect(bench.course('Spots')).toContainText('1 spot');
+  await expect(bench.course('Mark')).toContainText('1 spot');
   await bench.key('Control+z');
-  await expect(bench.course('Spots')).toContainText('2 spots');
+  await expect(bench.course('Mark')).toContainText('2 spots');
   await bench.key('Control+Shift+z');
-  await expect(bench.course('Spots')).toContainText('1 spot');
+  await expect(bench.course('Mark')).toContainText('1 spot');
   await bench.key('Control+z');
   await bench.saved();
 });
@@ -157,9 +158,9 @@ test('spots are dragged with a magnifier, nudged by keys, and each is one step o
   await page.mouse.up();
   await expect(page.getByText('reach ±32, ±24 px')).toHaveCount(0);
   const placed = Number(await across.inputValue());
-  await bench.key('l');
+  await bench.key('Alt+ArrowRight');
   await expect.poll(async () => Number(await across.inputValue())).toBeCloseTo(placed + 0.1, 2);
-  await bench.key('Shift+J');
+  await bench.key('Alt+Shift+ArrowLeft');
   await expect.poll(async () => Number(await across.inputValue())).toBeCloseTo(placed - 0.9, 2);
   await bench.key('Control+z');
   await bench.key('Control+z');
@@ -168,20 +169,52 @@ test('spots are dragged with a magnifier, nudged by keys, and each is one step o
   await expect.poll(() => bench.spots()).toBe(before);
 });
 
+test('the view zooms about the pointer by wheel and keys, and to a spot by a double press', async ({
+  page,
+}) => {
+  const bench = new BenchDriver(page, truth.clip);
+  await bench.open(server.url, 'station');
+  await bench.key('1');
+  const zoom = async () => Number((await page.getByText(/^Source\s*\d+ %/).innerText()).match(/(\d+) %/)![1]);
+  const fitted = await zoom();
+  const before = await bench.spots();
+  // What lies under the pointer stays there: a press before and one after zooming put a spot at the same place.
+  const [x, y] = await bench.place(700, 300);
+  await page.mouse.move(x, y);
+  for (let i = 0; i < 4; i++) await bench.key('+');
+  await page.mouse.wheel(0, -300);
+  await expect.poll(zoom).toBeGreaterThan(2 * fitted);
+  await page.mouse.down();
+  await page.mouse.up();
+  const across = page.getByLabel('Across, px', { exact: true }).first();
+  await expect.poll(async () => Math.abs(Number(await across.inputValue()) - 700)).toBeLessThan(1);
+  await bench.key('f');
+  await expect.poll(zoom).toBe(fitted);
+  await page.mouse.dblclick(...(await bench.place(700, 300)));
+  await expect.poll(zoom).toBeGreaterThanOrEqual(200);
+  await bench.key('f');
+  // A double press beside it makes one spot, not two.
+  await page.mouse.dblclick(...(await bench.place(500, 420)));
+  expect(await bench.spots()).toBe(before + 2);
+  await bench.key('Control+z');
+  await bench.key('Control+z');
+  await bench.key('f');
+});
+
 test('the playhead plays at the rate of the clip, steps, jumps, and in and out points hold it', async ({
   page,
 }) => {
   const bench = new BenchDriver(page, truth.clip);
   await bench.open(server.url, 'station');
-  await bench.key('q');
+  await bench.key('Home');
   await bench.shows(/frame 0\./);
   await bench.key('ArrowRight');
   await bench.key('Shift+ArrowRight');
   await bench.shows(/frame 11\./);
-  await bench.key('s');
+  await bench.key('i');
   await bench.key('Shift+ArrowRight');
-  await bench.key('d');
-  await bench.key('e');
+  await bench.key('o');
+  await bench.key('End');
   await bench.shows(/frame 21\./);
   const frameOf = async () =>
     Number((await page.getByLabel('Frame', { exact: true }).innerText()).trim().split(' ')[0]);
@@ -203,7 +236,7 @@ test('the playhead plays at the rate of the clip, steps, jumps, and in and out p
 test('tracking can be stopped, and what was measured is kept', async ({ page }) => {
   const bench = new BenchDriver(page, truth.clip);
   await bench.open(server.url, 'station');
-  await bench.key('q');
+  await bench.key('Home');
   await bench.key('1');
   await bench.mark(truth, ['clock', 'mast']);
   await bench.key('2');
@@ -260,5 +293,5 @@ test('a clip of one’s own: uploaded, renamed, deleted and brought back', async
   await expect(renamed).toBeVisible();
   await writeFile(path, 'this is not a video at all');
   await page.getByLabel('Video files').setInputFiles(path);
-  await expect(page.getByText(/is not a video that can be read/)).toBeVisible();
+  await expect(page.getByText(/is a text file or a playlist, not a video/)).toBeVisible();
 });

@@ -33,7 +33,7 @@ test('Calm: less smoothing needs less zoom, a point of the chart is picked, and 
   page,
 }) => {
   const bench = await open(page, 'ridge', '4');
-  await bench.key('Shift+2');
+  await bench.key('s');
   await expect(bench.course('Steady')).toContainText(/Calm, 0\.0\d+ left of 1\d\.\d/);
   await expect.poll(() => zoomOf(bench)).toBeGreaterThan(105);
   const before = await zoomOf(bench);
@@ -60,7 +60,7 @@ test('Calm: less smoothing needs less zoom, a point of the chart is picked, and 
 
 test('the worst frames are one key away, and an edge that shows is a doubt', async ({ page }) => {
   const bench = await open(page, 'ridge', '4');
-  await bench.key('Shift+2');
+  await bench.key('s');
   await bench.key('Shift+E');
   await bench.shows(/frame 162\./);
   await expect(page.getByRole('heading', { name: 'What taking less out would save' })).toBeVisible();
@@ -80,8 +80,8 @@ test('the worst frames are one key away, and an edge that shows is a doubt', asy
 
 test('the subject is dragged to another place and stays under the pointer, in one step', async ({ page }) => {
   const bench = await open(page, 'gondola', '4');
-  await bench.key('q');
-  await bench.key('Shift+3');
+  await bench.key('Home');
+  await bench.key('d');
   const ring = page.locator('[data-part=lock]');
   await expect(ring).toBeVisible();
   const middle = async () => {
@@ -101,7 +101,7 @@ test('the subject is dragged to another place and stays under the pointer, in on
   await expect(page.getByLabel('Held', { exact: true })).toHaveValue('given');
   const zoom = await zoomOf(bench);
   expect(zoom).toBeGreaterThan(110);
-  await bench.key('l');
+  await bench.key('Alt+ArrowRight');
   await expect.poll(async () => (await middle()).x).toBeGreaterThan(from.x + 50.2);
   await bench.key('Control+z');
   await bench.key('Control+z');
@@ -111,7 +111,7 @@ test('the subject is dragged to another place and stays under the pointer, in on
 
 test('hold, then let go: keyframes change the amounts along time and can be dragged', async ({ page }) => {
   const bench = await open(page, 'gondola', '4');
-  await bench.key('q');
+  await bench.key('Home');
   await bench.key('Shift+W');
   for (let i = 0; i < 4; i++) await bench.key('Shift+ArrowRight');
   await bench.shows(/frame 40\./);
@@ -119,7 +119,7 @@ test('hold, then let go: keyframes change the amounts along time and can be drag
   const keys = page.getByTestId('goal-key');
   await expect(keys).toHaveCount(2);
   await expect(page.getByRole('list', { name: 'Keyframes' })).toContainText('40');
-  await bench.key('q');
+  await bench.key('Home');
   await expect(page.getByLabel('Across, %', { exact: true })).toHaveValue('100');
   const box = (await keys.nth(1).boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
@@ -167,7 +167,7 @@ test('the numbers are open: what was measured beside the correction, the rotatio
 test('what is left is measured on the pictures themselves', async ({ page }) => {
   test.setTimeout(120_000);
   const bench = await open(page, 'gondola', '4');
-  await bench.key('Shift+3');
+  await bench.key('d');
   await page.getByText('What is left, by component').click();
   await page.getByRole('button', { name: 'Measure on the pictures' }).click();
   await expect(page.getByText(/Measured on the pictures, frames 0 to 149/)).toBeVisible({ timeout: 90_000 });

@@ -6,15 +6,17 @@ import {
   composeSimilarity,
   createPlane,
   featherOf,
+  matrixWarp,
+  meshOver,
   planeOver,
   scaling,
   translation,
   warpPlane,
   type EdgeMode,
-  type Matrix3,
+  type Warp,
 } from '@lurn/core';
 import { openHarness } from './harness/open.js';
-import type { Harness } from './harness/page.js';
+import type { Harness, SentWarp } from './harness/page.js';
 import { TestServer } from './server.js';
 
 declare const harness: Harness;
@@ -41,31 +43,47 @@ function madeUp(width: number, height: number, phase: number): Uint8Array {
   return data;
 }
 
-const moves: Record<string, Matrix3> = {
-  'a small shake': composeSimilarity(
-    { x: 3.37, y: -2.81, rotation: 0.021, logScale: 0.03 },
-    { x: W / 2, y: H / 2 },
+const m = matrixWarp;
+const moves: Record<string, Warp> = {
+  'a small shake': m(
+    composeSimilarity({ x: 3.37, y: -2.81, rotation: 0.021, logScale: 0.03 }, { x: W / 2, y: H / 2 }),
   ),
-  'a zoom in': chain(translation(W * 0.2, H * 0.2), scaling(0.6)),
-  'an edge in the frame': translation(-14.4, 9.7),
-  'a shrink to 60 %': chain(translation(-40, -30), scaling(1 / 0.6)),
-  'a shrink to 30 %': chain(translation(-200, -140), scaling(1 / 0.3)),
+  'a zoom in': m(chain(translation(W * 0.2, H * 0.2), scaling(0.6))),
+  'an edge in the frame': m(translation(-14.4, 9.7)),
+  'a shrink to 60 %': m(chain(translation(-40, -30), scaling(1 / 0.6))),
+  'a shrink to 30 %': m(chain(translation(-200, -140), scaling(1 / 0.3))),
+  'a homography': m([0.93, 0.05, 4.2, -0.04, 0.97, 3.1, 0.0009, -0.0006, 1]),
+  'a homography that shrinks on one side': m([1.1, 0.02, -8, 0.01, 1.2, -6, 0.0035, 0.0004, 1]),
+  'a mesh': meshOver(W, H, 6, 4, (x, y) => ({
+    x: x + 4 * Math.sin(y / 30) + 1.3,
+    y: y + 3 * Math.cos(x / 40) - 2.1,
+  })),
 };
+
+/** As it goes to the page. */
+function sent(warp: Warp): SentWarp {
+  return warp.kind === 'mesh' ? { ...warp, to: [...warp.to] } : warp;
+}
 
 interface Given {
   readonly y: Uint8Array;
   readonly u: Uint8Array;
   readonly v: Uint8Array;
-  readonly toLuma: Matrix3;
+  readonly toLuma: Warp;
 }
 
 function drawnBy(page: Page, pictures: readonly Given[], mode: EdgeMode): Promise<number[]> {
-  const plain = pictures.map(({ y, u, v, toLuma }) => ({ y: [...y], u: [...u], v: [...v], toLuma }));
+  const plain = pictures.map(({ y, u, v, toLuma }) => ({
+    y: [...y],
+    u: [...u],
+    v: [...v],
+    toLuma: sent(toLuma),
+  }));
   return page.evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
     plain,
     [W, H],
     mode,
-  ] as [{ y: number[]; u: number[]; v: number[]; toLuma: Matrix3 }[], [number, number], EdgeMode]);
+  ] as [{ y: number[]; u: number[]; v: number[]; toLuma: SentWarp }[], [number, number], EdgeMode]);
 }
 
 const grey = (n: number) => new Uint8Array(n).fill(128);
@@ -74,9 +92,8 @@ const chromaless = { u: grey((W * H) / 4), v: grey((W * H) / 4) };
 for (const mode of ['stretched', 'mirrored'] as const) {
   test(`preview and render agree on ${mode} edges`, async ({ page }) => {
     const y = madeUp(W, H, 0);
-    const toLuma = composeSimilarity(
-      { x: -31, y: 22, rotation: 0.06, logScale: 0.12 },
-      { x: W / 2, y: H / 2 },
+    const toLuma = m(
+      composeSimilarity({ x: -31, y: 22, rotation: 0.06, logScale: 0.12 }, { x: W / 2, y: H / 2 }),
     );
     await openHarness(page, server.url);
     const drawn = await drawnBy(page, [{ y, ...chromaless, toLuma }], mode);
@@ -90,7 +107,7 @@ for (const mode of ['stretched', 'mirrored'] as const) {
 }
 
 test('preview and render agree on edges borrowed from two frames', async ({ page }) => {
-  const moved = [translation(-30, 12), translation(26, 6), translation(-8, -34)];
+  const moved = [translation(-30, 12), translation(26, 6), translation(-8, -34)].map(m);
   const pictures = moved.map((toLuma, k) => ({ y: madeUp(W, H, k), ...chromaless, toLuma }));
   await openHarness(page, server.url);
   const drawn = await drawnBy(page, pictures, 'borrowed');
@@ -108,8 +125,15 @@ test('preview and render agree on edges borrowed from two frames', async ({ page
   expect(luma.data[60 * W + 4]).not.toBe(16);
 });
 
-for (const mode of ['colour', 'stretched', 'mirrored', 'transparent'] as const) {
-  test(`without a graphics card the draft lies where the exact picture lies, with ${mode} edges`, async ({
+for (const [mode, warp] of [
+  ['colour', 'an edge in the frame'],
+  ['stretched', 'an edge in the frame'],
+  ['mirrored', 'an edge in the frame'],
+  ['transparent', 'an edge in the frame'],
+  ['colour', 'a homography'],
+  ['colour', 'a mesh'],
+] as const) {
+  test(`without a graphics card the draft of ${warp} lies where the exact picture lies, with ${mode} edges`, async ({
     page,
   }) => {
     // Smooth, so that a difference is one of place or colour and not of the kernel.
@@ -122,9 +146,9 @@ for (const mode of ['colour', 'stretched', 'mirrored', 'transparent'] as const) 
     const planes = { y: waves(W, H, 0), u: waves(W / 2, H / 2, 1), v: waves(W / 2, H / 2, 2) };
     await openHarness(page, server.url);
     const seen = (draft: boolean) =>
-      page.evaluate(([p, m, size, edges, d]) => harness.shown(p, m, size, edges, d), [
+      page.evaluate(([p, w, size, edges, d]) => harness.shown(p, w, size, edges, d), [
         planes,
-        moves['an edge in the frame'],
+        sent(moves[warp]),
         [W, H],
         mode,
         draft,

@@ -68,12 +68,13 @@ test('screenshots of the main views', async ({ page }) => {
     .filter({ hasText: 'coasted' })
     .first()
     .getByRole('button')
+    .first()
     .click();
   await page.waitForTimeout(2500);
   await page.screenshot({ path: `${folder}/bench-doubts.png` });
   await other.key('4');
-  await other.key('Shift+3');
-  await other.key('q');
+  await other.key('d');
+  await other.key('Home');
   await page.waitForTimeout(1500);
   const ring = (await page.locator('[data-part=lock]').boundingBox())!;
   await page.mouse.move(ring.x + 13, ring.y + 13);
@@ -87,7 +88,7 @@ test('screenshots of the main views', async ({ page }) => {
   const ridge = new BenchDriver(page, truthOf('ridge').clip);
   await ridge.open(server.url, 'ridge');
   await ridge.key('4');
-  await ridge.key('Shift+2');
+  await ridge.key('s');
   await ridge.key('Shift+M');
   for (let i = 0; i < 8; i++) await ridge.key('Shift+ArrowRight');
   // Room for the curves: the strips are drawn up by their upper edge.

@@ -34,7 +34,7 @@ const twoTracked = (): SavedShot => trackedShot(truthOf('station'), ['gable', 'd
 test('values outside their range, and ids that are not there, are refused with one shape of error', async () => {
   const { id } = await server.clip('station');
   const shot = twoTracked();
-  const track = shot.tracks.s0;
+  const track = shot.measured.s0;
   const cases: [string, string, unknown, number, string][] = [
     ['GET', '/clips/nobody', undefined, 404, 'not-found'],
     ['GET', '/nowhere', undefined, 404, 'not-found'],
@@ -46,9 +46,15 @@ test('values outside their range, and ids that are not there, are refused with o
     ['PATCH', `/clips/${id}`, '{"name', 400, 'bad-request'],
     ['PUT', `/clips/${id}/shot`, { ...shot, revision: -1 }, 400, 'bad-request'],
     ['PUT', `/clips/${id}/shot`, { ...shot, document: { ...shot.document, ref: 999 } }, 400, 'bad-document'],
-    ['PUT', `/clips/${id}/shot`, { ...shot, tracks: { s0: { ...track, x: ['a'] } } }, 400, 'bad-request'],
-    ['PUT', `/clips/${id}/shot`, { ...shot, tracks: { s0: { ...track, start: 5 } } }, 400, 'bad-track'],
-    ['PUT', `/clips/${id}/shot`, { ...shot, tracks: { s0: { ...track, state: 't' } } }, 400, 'bad-track'],
+    [
+      'PUT',
+      `/clips/${id}/shot`,
+      { ...shot, measured: { s0: { ...track, values: { ...track.values, x: ['a'] } } } },
+      400,
+      'bad-request',
+    ],
+    ['PUT', `/clips/${id}/shot`, { ...shot, measured: { s0: { ...track, start: 5 } } }, 400, 'bad-track'],
+    ['PUT', `/clips/${id}/shot`, { ...shot, measured: { s0: { ...track, state: 't' } } }, 400, 'bad-track'],
     ['PUT', `/clips/${id}/shot`, { ...shot, revision: 7 }, 409, 'conflict'],
     ['POST', `/clips/${id}/renders`, { revision: 0, crf: 99 }, 400, 'bad-request'],
     ['POST', `/clips/${id}/renders`, { revision: 0, crf: 20 }, 400, 'nothing-to-render'],
@@ -72,9 +78,13 @@ test('odd files are refused or taken in words, and the server stays up', async (
   const empty = await server.upload('nothing.mp4', new Uint8Array(0));
   expect(empty).toMatchObject({ status: 400, body: { code: 'empty-file' } });
   const files: [string, Uint8Array, RegExp][] = [
-    ['words.mp4', new TextEncoder().encode('not a video'), /"words" is not a video/],
+    [
+      'words.mp4',
+      new TextEncoder().encode('not a video'),
+      /"words" is a text file or a playlist, not a video/,
+    ],
     ['cut.mp4', station.subarray(0, 200), /"cut" is cut off|"cut" is not a video/],
-    ['../../etc/"pass\'wd".mp4', new TextEncoder().encode('x'), /""pass'wd"" is not a video/],
+    ['../../etc/"pass\'wd".mp4', new TextEncoder().encode('x'), /""pass'wd"" is a text file or a playlist/],
   ];
   for (const [name, bytes, message] of files) {
     const { status, body } = await server.upload(name, bytes);
@@ -123,7 +133,7 @@ test('a killed server loses nothing: the interrupted render is made again, from 
     [28, 'stopped'],
     [23, 'done'],
   ]);
-  expect((await readdir(join(server.data, 'renders'))).filter((f) => f.endsWith('.part'))).toEqual([]);
+  expect((await readdir(join(server.data, 'renders'))).filter((f) => f.includes('.part'))).toEqual([]);
   expect((await call('GET', `/clips/${id}/shot`)).body.revision).toBe(1);
 });
 

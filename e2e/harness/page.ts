@@ -1,4 +1,4 @@
-import { FrameReader, PictureDrawer, Screen, type ClipFile } from '@lurn/media';
+import { FrameReader, PictureCanvas, PictureDrawer, type ClipFile } from '@lurn/media';
 import {
   defaultSettings,
   EMPTY_TRACK,
@@ -6,6 +6,9 @@ import {
   withSamples,
   type EdgeMode,
   type Matrix3,
+  type MatrixWarp,
+  type MeshWarp,
+  type Warp,
 } from '@lurn/core';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
@@ -38,6 +41,13 @@ export function summarise(plane: {
     }
   }
   return { hash: hash >>> 0, blocks: [...sums].map((s, i) => s / counts[i]) };
+}
+
+/** A warp as it is sent to the page. */
+export type SentWarp = MatrixWarp | (Omit<MeshWarp, 'to'> & { readonly to: readonly number[] });
+
+function received(warp: SentWarp): Warp {
+  return warp.kind === 'mesh' ? { ...warp, to: Float64Array.from(warp.to) } : warp;
 }
 
 const harness = {
@@ -86,7 +96,7 @@ const harness = {
     const spots = places.map(([x, y], i) => ({
       id: String(i),
       name: String(i),
-      group: '',
+      mover: '',
       joins: [],
       settings: defaultSettings(file.height),
       track: withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' as const }]),
@@ -101,7 +111,7 @@ const harness = {
 
   /** Luma and chroma as the preview's shader warps made-up pictures of the given planes: the frame, then donors. */
   warp(
-    pictures: { y: number[]; u: number[]; v: number[]; toLuma: Matrix3 }[],
+    pictures: { y: number[]; u: number[]; v: number[]; toLuma: SentWarp }[],
     size: [number, number],
     output: [number, number],
     mode: EdgeMode = 'colour',
@@ -127,7 +137,7 @@ const harness = {
         subsampling: { x: 2, y: 2 } as const,
         bytes: 0,
       },
-      toLuma,
+      toLuma: received(toLuma),
       offset: [0, 0, 0] as const,
     }));
     drawer.clear();
@@ -154,13 +164,13 @@ const harness = {
   /** Red, green, blue and alpha as a screen without a graphics card shows a picture, drafted or exact. */
   shown(
     planes: { y: number[]; u: number[]; v: number[] },
-    toLuma: Matrix3,
+    toLuma: SentWarp,
     [w, h]: [number, number],
     mode: EdgeMode,
     draft: boolean,
   ): number[] {
     const canvas = new OffscreenCanvas(8, 8);
-    const screen = new Screen(canvas, { range: 'tv', space: 'bt709', siting: 'left' }, 0.2, false);
+    const screen = new PictureCanvas(canvas, { range: 'tv', space: 'bt709', siting: 'left' }, 0.2, false);
     screen.resize(w, h);
     const plane = (data: number[], width: number, height: number) => ({
       ...{ width, height, stride: width, data: Uint8Array.from(data) },
@@ -176,7 +186,8 @@ const harness = {
     const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
     screen.show(draft, (drawer) =>
       drawer.drawPane(picture, {
-        ...{ x: 0, y: 0, width: w, height: h, toFrame: identity, frameSize: [w, h], toLuma },
+        ...{ x: 0, y: 0, width: w, height: h, toFrame: identity, frameSize: [w, h] },
+        toLuma: received(toLuma),
         quality: draft ? 'linear' : 'cubic',
         edges: { mode, colour: [16, 128, 128], donors: [] },
       }),

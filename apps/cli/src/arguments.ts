@@ -1,19 +1,25 @@
 import { parseArgs } from 'node:util';
 import type { Amounts, EdgeMode, Goal } from '@lurn/core';
+import { FORMATS } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
-export const USAGE = `lurn track CLIP --spots SPOTS.json [--from N] [--to N] [--out TRACKS.csv] [--json]
+export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--shape] [--json]
     Tracks spots and writes their samples. Without --from and --to: forwards and backwards from each spot's frame.
+    With --shape, how the patch turned and grew as well. --spots is another name of --marks.
 
-lurn steady CLIP (--spots SPOTS.json | --tracks TRACKS.csv) --goal still|calm|lock [--ref N]
+lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv) --goal still|calm|lock [--ref N]
             [--use x,y,rotation,scale] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
-            [--edges colour|stretched|mirrored|borrowed] [--motion MOTION.json] [--out STEADY.mp4] [--crf N] [--json]
+            [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
+            [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
     that needs no more zoom than that.
 
-Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program.
+lurn formats [--json]
+    The kinds of file that --format may name.
+
+Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program, 130 stopped.
 `;
 
 /** Wrong usage: exit status 2. */
@@ -22,17 +28,23 @@ export class UsageError extends Error {}
 export interface TrackArguments {
   readonly kind: 'track';
   readonly clip: string;
-  readonly spots: string;
+  readonly marks: string;
+  readonly shape: boolean;
   readonly from: number | null;
   readonly to: number | null;
   readonly out: string | null;
   readonly json: boolean;
 }
 
+export interface FormatsArguments {
+  readonly kind: 'formats';
+  readonly json: boolean;
+}
+
 export interface SteadyArguments {
   readonly kind: 'steady';
   readonly clip: string;
-  readonly spots: string | null;
+  readonly marks: string | null;
   readonly tracks: string | null;
   readonly ref: number;
   readonly from: number | null;
@@ -44,6 +56,7 @@ export interface SteadyArguments {
   /** null: Calm by the Gaussian. */
   readonly maxZoom: number | null;
   readonly edges: EdgeMode;
+  readonly format: string | null;
   readonly fitZoom: boolean;
   readonly motion: string | null;
   readonly out: string | null;
@@ -52,7 +65,13 @@ export interface SteadyArguments {
 }
 
 const OPTIONS = {
+  marks: { type: 'string' },
   spots: { type: 'string' },
+  shape: { type: 'boolean' },
+  format: { type: 'string' },
+  hold: { type: 'string' },
+  corners: { type: 'string' },
+  mesh: { type: 'string' },
   tracks: { type: 'string' },
   from: { type: 'string' },
   to: { type: 'string' },
@@ -70,11 +89,18 @@ const OPTIONS = {
   json: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
-const TRACK_OPTIONS = ['spots', 'from', 'to', 'out', 'json'];
-const STEADY_OPTIONS = Object.keys(OPTIONS).filter((name) => name !== 'help');
+const TRACK_OPTIONS = ['marks', 'spots', 'shape', 'from', 'to', 'out', 'json', 'corners', 'mesh'];
+const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
+  (name) => !['help', 'shape', 'corners', 'mesh'].includes(name),
+);
+/** Agreed on, and refused by name until they are built. */
+const UNBUILT_OPTIONS = ['auto', 'hold', 'corners', 'mesh'] as const;
+const UNBUILT_COMMANDS = ['suggest', 'movers', 'hand-over'];
 
 /** @throws UsageError */
-export function parseArguments(argv: readonly string[]): TrackArguments | SteadyArguments | { kind: 'help' } {
+export function parseArguments(
+  argv: readonly string[],
+): TrackArguments | SteadyArguments | FormatsArguments | { kind: 'help' } {
   let parsed;
   try {
     parsed = parseArgs({ args: [...argv], options: OPTIONS, allowPositionals: true, strict: true });
@@ -84,14 +110,25 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
   const { values, positionals } = parsed;
   if (values.help || argv.length === 0) return { kind: 'help' };
   const [kind, clip, ...rest] = positionals;
+  if (UNBUILT_COMMANDS.includes(kind)) throw new UsageError(`${kind} is not built yet.`);
+  if (kind === 'formats') {
+    const more = clip ?? Object.keys(values).find((name) => name !== 'json');
+    if (more) throw new UsageError(`formats takes nothing but --json, not "${more}".`);
+    return { kind, json: values.json ?? false };
+  }
   if (kind !== 'track' && kind !== 'steady')
-    throw new UsageError(`"${kind}" is not a command; use track or steady.`);
+    throw new UsageError(`"${kind}" is not a command; use track, steady or formats.`);
   if (!clip) throw new UsageError(`${kind} needs a clip.`);
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
   const allowed = kind === 'track' ? TRACK_OPTIONS : STEADY_OPTIONS;
   for (const name of Object.keys(values)) {
     if (!allowed.includes(name)) throw new UsageError(`${kind} has no option --${name}.`);
   }
+  const unbuilt = UNBUILT_OPTIONS.find((name) => values[name] !== undefined);
+  if (unbuilt) throw new UsageError(`--${unbuilt} is not built yet.`);
+  if (values.marks && values.spots)
+    throw new UsageError('--spots is another name of --marks: give one of them.');
+  const marks = values.marks ?? values.spots;
   const common = {
     clip,
     from: values.from === undefined ? null : frameNumber('from', values.from),
@@ -100,10 +137,9 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
     json: values.json ?? false,
   };
   if (kind === 'track') {
-    if (!values.spots) throw new UsageError('track needs --spots SPOTS.json.');
-    return { kind, ...common, spots: values.spots };
+    if (!marks) throw new UsageError('track needs --marks MARKS.json.');
+    return { kind, ...common, marks, shape: values.shape ?? false };
   }
-  if (values.auto) throw new UsageError('--auto is not built yet: give --spots or --tracks.');
   if (!values.goal) throw new UsageError('steady needs --goal.');
   const goal = oneOf('goal', values.goal, CHOICES.goal);
   for (const name of ['smooth', 'max-zoom'] as const) {
@@ -111,14 +147,20 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
       throw new UsageError(`--${name} belongs to --goal calm.`);
   }
   const edges = oneOf('edges', values.edges ?? 'colour', CHOICES.edges);
-  if (edges === 'transparent') {
-    throw new UsageError('--edges transparent is not for MP4: use colour, stretched, mirrored or borrowed.');
+  const format = values.format ?? null;
+  const named = format === null ? null : FORMATS.find((f) => f.id === format);
+  if (named === undefined)
+    throw new UsageError(`--format ${format} is not one of ${FORMATS.map((f) => f.id).join(', ')}.`);
+  if (edges === 'transparent' && !named?.alpha) {
+    throw new UsageError('--edges transparent needs a --format with alpha: see "lurn formats".');
   }
-  if (!values.spots === !values.tracks) throw new UsageError('steady needs either --spots or --tracks.');
-  return {
+  if (format && !values.out) throw new UsageError('--format belongs to --out.');
+  if (!marks === !values.tracks) throw new UsageError('steady needs either --marks or --tracks.');
+
+  const steady: SteadyArguments = {
     kind,
     ...common,
-    spots: values.spots ?? null,
+    marks: marks ?? null,
     tracks: values.tracks ?? null,
     ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
     goal,
@@ -127,10 +169,14 @@ export function parseArguments(argv: readonly string[]): TrackArguments | Steady
     maxZoom:
       values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
     edges,
+    format,
     fitZoom: values['fit-zoom'] ?? false,
     motion: values.motion ?? null,
-    crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, 40),
+    crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, LIMITS.crf[1]),
   };
+  if (!steady.out && !steady.motion && !steady.json)
+    throw new UsageError('steady has nothing to write: give --out, --motion or --json.');
+  return steady;
 }
 
 function frameNumber(name: string, text: string, most = Number.MAX_SAFE_INTEGER): number {

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { link, mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -127,7 +127,7 @@ describe('lurn track with options', () => {
     const { status, err } = await lurn('track', at('clip.mp4'), '--spots', at('odd.json'));
     expect([status, err]).toEqual([
       1,
-      expect.stringContaining('spots[0].lowMatch must be one of stop, carryOn, coast, not "panic"'),
+      expect.stringContaining('spots[0].lowMatch must be one of coast, stop, carryOn, not "panic"'),
     ]);
   });
 });
@@ -203,10 +203,109 @@ describe('lurn steady', () => {
   });
 });
 
+describe('outputs', () => {
+  const bytes = (name: string) => readFile(at(name));
+
+  it('are never written over an input, by whatever name', async () => {
+    const before = await bytes('clip.mp4');
+    await symlink(at('clip.mp4'), at('alias.mp4'));
+    await link(at('clip.mp4'), at('twin.mp4'));
+    for (const out of ['clip.mp4', 'alias.mp4', 'twin.mp4', '../' + folder.split('/').pop()! + '/clip.mp4']) {
+      const { status, err } = await lurn(
+        'track',
+        at('clip.mp4'),
+        '--marks',
+        at('spots.json'),
+        '--out',
+        at(out),
+      );
+      expect([status, err]).toEqual([1, expect.stringMatching(/that is the clip, which would be lost/)]);
+    }
+    const marks = await lurn('track', at('clip.mp4'), '--marks', at('spots.json'), '--out', at('spots.json'));
+    expect([marks.status, marks.err]).toEqual([1, expect.stringContaining('the file of marks')]);
+    const tracks = ['steady', at('clip.mp4'), '--tracks', at('tracks.csv'), '--goal', 'still'];
+    expect((await lurn(...tracks, '--motion', at('tracks.csv'))).status).toBe(1);
+    const same = await lurn(...tracks, '--motion', at('both'), '--out', at('both'));
+    expect([same.status, same.err]).toEqual([1, expect.stringContaining('that is --motion')]);
+    expect(await bytes('clip.mp4')).toEqual(before);
+  });
+
+  it('need a folder to be in, and are no folder themselves', async () => {
+    await mkdir(at('folder'));
+    for (const out of [at('folder'), at('nowhere/x.csv'), 'http://127.0.0.1:1/x.mp4']) {
+      const { status, err } = await lurn('track', at('clip.mp4'), '--marks', at('spots.json'), '--out', out);
+      expect([status, err.trim().split('\n')]).toEqual([1, [expect.stringContaining('--out')]]);
+    }
+  });
+
+  it('may be called anything that a file may', async () => {
+    const steady = ['steady', at('clip.mp4'), '--tracks', at('tracks.csv'), '--goal', 'still', '--to', '3'];
+    const here = process.cwd();
+    process.chdir(folder);
+    try {
+      for (const name of ['-x.mp4', 'a:b.mp4', 'sp ace.mp4']) {
+        expect(await lurn(...steady, `--out=${name}`)).toMatchObject({ status: 0, err: '' });
+        expect((await indexClip(at(name))).info.frames).toBe(4);
+      }
+    } finally {
+      process.chdir(here);
+    }
+    expect((await readdir(folder)).filter((f) => f.includes('.part'))).toEqual([]);
+  });
+
+  it('in a format with alpha leave the edges open', async () => {
+    const { status } = await lurn(
+      ...['steady', at('clip.mp4'), '--tracks', at('tracks.csv'), '--goal', 'still', '--to', '3'],
+      ...['--edges', 'transparent', '--format', 'prores-4444-mov', '--out', at('open.mov')],
+    );
+    expect(status).toBe(0);
+    expect((await indexClip(at('open.mov'))).info.codec).toBe('prores');
+  });
+
+  it('that can be written are listed', async () => {
+    const { out } = await lurn('formats', '--json');
+    expect(JSON.parse(out)).toContainEqual(
+      expect.objectContaining({ id: 'h264-mp4', extension: 'mp4', depths: [8], alpha: false, sound: true }),
+    );
+    expect((await lurn('formats')).out).toContain('prores-4444-mov');
+  });
+});
+
 describe('what goes wrong', () => {
+  it('a spot that is lost is told of, though the rest is written', async () => {
+    const spots = [
+      { name: 'left', frame: 0, x: 120, y: 90, patch: [12, 12], reach: [14, 12] },
+      {
+        name: 'rim',
+        frame: 0,
+        x: 4,
+        y: 90,
+        patch: [12, 12],
+        reach: [2, 2],
+        lowMatch: 'stop',
+        minConfidence: 1,
+      },
+    ];
+    await writeFile(at('rim.json'), `\uFEFF${JSON.stringify({ spots })}`);
+    const { status, err, out } = await lurn('track', at('clip.mp4'), '--marks', at('rim.json'), '--shape');
+    expect(status).toBe(0);
+    expect(err).toMatch(/^lurn: note: "rim"/);
+    expect(out.split('\n')[0]).toMatch(/,turn_deg,scale_pct$/);
+  });
+
+  it('stopped by the person ends with 130 and leaves no file', async () => {
+    let err = '';
+    const stopped = AbortSignal.abort();
+    const argv = ['track', at('clip.mp4'), '--marks', at('spots.json'), '--out', at('never.csv')];
+    const io = { signal: stopped, out: () => undefined, err: (t: string) => (err += t), progress: false };
+    expect(await run(argv, io)).toBe(130);
+    expect(err).toBe('lurn: stopped.\n');
+    expect(await readdir(folder)).not.toContain('never.csv');
+  });
+
   it.each([
     [['dance', 'clip.mp4'], /"dance" is not a command/],
-    [['track', 'clip.mp4'], /needs --spots/],
+    [['track', 'clip.mp4'], /needs --marks/],
     [['track', 'clip.mp4', '--spots', 's', '--goal', 'still'], /track has no option --goal/],
     [
       ['steady', 'clip.mp4', '--spots', 's', '--goal', 'float'],
@@ -225,12 +324,23 @@ describe('what goes wrong', () => {
       ['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--edges', 'torn'],
       /--edges torn is not one of/,
     ],
-    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--edges', 'transparent'], /not for MP4/],
+    [
+      ['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--edges', 'transparent'],
+      /a --format with alpha/,
+    ],
     [['steady', 'clip.mp4', '--auto', '--goal', 'still'], /--auto is not built yet/],
-    [['steady', 'clip.mp4', '--goal', 'still'], /either --spots or --tracks/],
-    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--ref', '-3'], /ref/],
-    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--use', 'x,tilt'], /not "tilt"/],
+    [['steady', 'clip.mp4', '--goal', 'still'], /either --marks or --tracks/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--ref', '-3', '--json'], /ref/],
+    [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--use', 'x,tilt', '--json'], /not "tilt"/],
     [['track', 'clip.mp4', '--spots', 's', '--shiny'], /shiny/],
+    [['track', 'clip.mp4', '--spots', 's', '--marks', 's'], /another name of --marks/],
+    [['track', 'clip.mp4', '--marks', 's', '--corners', 'c.csv'], /--corners is not built yet/],
+    [['steady', 'clip.mp4', '--marks', 's', '--goal', 'still'], /nothing to write/],
+    [
+      ['steady', 'clip.mp4', '--marks', 's', '--goal', 'still', '--out', 'o', '--format', 'tape'],
+      /--format tape/,
+    ],
+    [['movers', 'clip.mp4'], /movers is not built yet/],
   ])('usage: %j ends with 2', async (argv, message) => {
     const { status, out, err } = await lurn(...argv);
     expect([status, out]).toEqual([2, '']);
@@ -259,6 +369,7 @@ describe('what goes wrong', () => {
       'still',
       '--ref',
       '12',
+      '--json',
     );
     expect([ref.status, ref.err]).toEqual([1, expect.stringContaining('past the clip')]);
   });

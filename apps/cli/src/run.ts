@@ -1,10 +1,34 @@
 import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
+import { formatsCommand } from './formats.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
 
-/** Runs `lurn` with these arguments. @returns the exit status: 0 done, 1 input at fault, 2 usage, 3 our fault. */
+type Command = Exclude<ReturnType<typeof parseArguments>, { kind: 'help' }>;
+
+function execute(command: Command, io: Surroundings): Promise<object> | object {
+  switch (command.kind) {
+    case 'track':
+      return trackCommand(command, io);
+    case 'steady':
+      return steadyCommand(command, io);
+    case 'formats':
+      return formatsCommand(command, io);
+  }
+}
+
+/** What went wrong and where, on one line. */
+function faultLine(error: unknown): string {
+  const text = error instanceof Error ? (error.stack ?? error.message) : String(error);
+  return text
+    .split('\n')
+    .slice(0, 2)
+    .map((line) => line.trim())
+    .join(' ');
+}
+
+/** Runs `lurn` with these arguments. @returns the exit status: 0 done, 1 input at fault, 2 usage, 3 our fault, 130 stopped. */
 export async function run(argv: readonly string[], io: Surroundings): Promise<number> {
   try {
     const command = parseArguments(argv);
@@ -12,8 +36,7 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
       io.out(USAGE);
       return 0;
     }
-    const result =
-      command.kind === 'track' ? await trackCommand(command, io) : await steadyCommand(command, io);
+    const result = await execute(command, io);
     if (command.json) io.out(`${JSON.stringify(result)}\n`);
     return 0;
   } catch (error) {
@@ -21,11 +44,15 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
       io.err(`lurn: ${error.message.replaceAll('\n', ' ')} Run "lurn --help".\n`);
       return 2;
     }
+    if (error instanceof LurnError && error.code === 'stopped') {
+      io.err('lurn: stopped.\n');
+      return 130;
+    }
     if (error instanceof LurnError) {
       io.err(`lurn: ${error.message.replaceAll('\n', ' ')}\n`);
       return 1;
     }
-    io.err(`lurn: a fault of the program: ${(error as Error)?.stack ?? String(error)}\n`);
+    io.err(`lurn: a fault of the program: ${faultLine(error)}\n`);
     return 3;
   }
 }

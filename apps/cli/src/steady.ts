@@ -1,24 +1,29 @@
+import { resolve } from 'node:path';
 import {
-  borrowFor,
-  deliveredMatrix,
-  framingOf,
+  framingToDelivery,
   LurnError,
   motionMatrix,
   mostZoom,
   notesOn,
-  steady,
+  planFor,
+  sceneOf,
   writeMotion,
   type GoalSettings,
   type MotionFrame,
 } from '@lurn/core';
-import { render } from '@lurn/engine';
-import { NEW_EDGES, NEW_FRAMING, NEW_GOAL } from '@lurn/model';
+import { formatFor, render } from '@lurn/engine';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, sceneLook } from '@lurn/model';
 import type { SteadyArguments } from './arguments.js';
-import { openClip, openSpots, openTracks } from './inputs.js';
+import { checkOutputs, writeOut } from './files.js';
+import { openClip, openMarks, openTracks } from './inputs.js';
 import { progressLine, type Surroundings } from './surroundings.js';
-import { trackEntries, writeOut } from './track.js';
+import { trackEntries } from './track.js';
 
 export async function steadyCommand(args: SteadyArguments, io: Surroundings): Promise<object> {
+  await checkOutputs(
+    { clip: args.clip, 'file of marks': args.marks, 'file of tracks': args.tracks },
+    { '--motion': args.motion, '--out': args.out },
+  );
   const clip = await openClip(args.clip, io.signal);
   const { info, times } = clip;
   const last = info.frames - 1;
@@ -33,21 +38,19 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   }
   const tracks = args.tracks
     ? await openTracks(args.tracks, clip)
-    : (await trackEntries(args.clip, clip, await openSpots(args.spots!, clip), range, io)).tracks;
+    : (await trackEntries(args.clip, clip, await openMarks(args.marks!, clip), range, io)).tracks;
   const goal = goalOf(args);
-  const plan = steady({
+  const plan = planFor({
     size: info,
     frames: info.frames,
     pixelAspect: info.pixelAspect,
     fps: info.fps,
-    tracks: tracks.map((t) => t.track),
-    names: tracks.map((t) => t.name),
-    groups: tracks.map(() => ''),
-    roles: tracks.map(() => 'both'),
+    spots: tracks.map(({ name, track }) => ({ id: name, name, mover: '', track })),
+    held: '',
     ref: args.ref,
     ...range,
     goal,
-    framing: { ...NEW_FRAMING, mode: args.fitZoom ? 'fit' : 'none' },
+    framing: { ...NEW_FRAMING, mode: args.fitZoom ? 'fit' : 'none', delivery: null },
   });
   if (!plan) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
   if (args.fitZoom && !Number.isFinite(plan.fit.zoom)) {
@@ -56,8 +59,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `No zoom hides the edges: on frame ${plan.fit.frame} the picture has left the frame.`,
     );
   }
-  const names = tracks.map((t) => t.name);
-  const notes = notesOn(plan, names, goal, range.from, range.to);
+  const notes = notesOn(plan, goal, range.from, range.to);
   if (!args.json) [...notes, ...plan.odd.map((o) => o.sentence)].forEach((n) => io.err(`lurn: note: ${n}\n`));
   const zoom = mostZoom(plan, range.from, range.to);
   if (args.motion) {
@@ -65,29 +67,26 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       frame,
       motion: motionMatrix(plan.motion, frame),
       correction,
-      framing: framingOf(plan, frame),
+      framing: framingToDelivery(plan, frame),
       residual: plan.motion.residual[frame],
     }));
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
     await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames));
   }
   if (args.out) {
-    const donors = new Map(
-      (args.edges === 'borrowed' ? plan.edgeFrames : []).map((frame) => [
-        frame,
-        borrowFor(plan, frame, range.from, range.to).donors,
-      ]),
+    const look = sceneLook({ edges: { ...NEW_EDGES, mode: args.edges }, layers: [] });
+    const scenes = Array.from({ length: range.to - range.from + 1 }, (_, i) =>
+      sceneOf(plan, look, range.from + i, range.from, range.to),
     );
     await render({
-      source: args.clip,
+      source: resolve(args.clip),
       info,
       times,
-      file: args.out,
+      file: resolve(args.out),
       ...range,
       delivery: plan.delivery,
-      picture: (frame) => deliveredMatrix(plan, frame),
-      edges: { ...NEW_EDGES, mode: args.edges },
-      donors: (frame) => donors.get(frame) ?? [],
+      scene: (frame) => scenes[frame - range.from],
+      format: formatFor(args.format ?? 'h264-mp4', args.edges),
       crf: args.crf,
       signal: io.signal,
       onProgress: progressLine(io, 'Rendering'),

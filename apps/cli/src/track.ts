@@ -1,4 +1,4 @@
-import { writeFile } from 'node:fs/promises';
+import { resolve } from 'node:path';
 import {
   countSamples,
   EMPTY_TRACK,
@@ -9,20 +9,22 @@ import {
   withSamples,
   writeTracks,
   type NamedTrack,
-  type SpotEntry,
   type SpotToTrack,
   type Track,
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
+import type { SpotEntry } from '@lurn/model';
 import type { TrackArguments } from './arguments.js';
-import { openClip, openSpots } from './inputs.js';
+import { checkOutputs, writeOut } from './files.js';
+import { openClip, openMarks } from './inputs.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
+  await checkOutputs({ clip: args.clip, 'file of marks': args.marks }, { '--out': args.out });
   const clip = await openClip(args.clip, io.signal);
-  const entries = await openSpots(args.spots, clip);
+  const entries = await openMarks(args.marks, clip);
   const { tracks, stops } = await trackEntries(args.clip, clip, entries, args, io);
-  const csv = writeTracks(tracks, clip.times);
+  const csv = writeTracks(tracks, clip.times, args.shape);
   if (args.out) await writeOut(args.out, csv);
   else if (!args.json) io.out(csv);
   return {
@@ -63,11 +65,11 @@ export async function trackEntries(
   );
   const stops: object[] = [];
   const colour = entries.some((e) => e.settings.eye.channel !== 'luma');
-  const source = new FileFrames(path, clip.info, colour);
+  const source = new FileFrames(resolve(path), clip.info, colour);
   const progress = progressLine(io, 'Tracking');
   const spotOf = (e: SpotEntry): SpotToTrack => {
     const { name, settings } = e;
-    return { id: name, name, group: '', joins: [], settings, track: tracks.get(name)! };
+    return { id: name, name, mover: '', joins: [], settings, track: tracks.get(name)! };
   };
   try {
     // Outwards from the first and last pin of each spot; between its pins from both sides.
@@ -94,6 +96,7 @@ export async function trackEntries(
             withoutSamples(tracks.get(id)!, a, b, (state) => state !== 'pinned'),
           );
           stops.push({ spot: id, frame: since, reason, message });
+          io.err(`lurn: note: ${message}\n`);
         }
         progress(step.done, step.total);
       }
@@ -110,10 +113,4 @@ export async function trackEntries(
     source.close();
   }
   return { tracks: entries.map((e) => ({ name: e.name, track: tracks.get(e.name)! })), stops };
-}
-
-export async function writeOut(path: string, text: string): Promise<void> {
-  await writeFile(path, text).catch((error: Error) => {
-    throw new LurnError('cannot-write', `${path} cannot be written: ${error.message}.`);
-  });
 }

@@ -6,23 +6,31 @@ import { Uploads } from './clips/uploads.js';
 import { Settings } from './common/settings.js';
 import { Database } from './database/database.js';
 import { Events, EventsController } from './events/events.js';
+import { FormatsController } from './formats/formats.controller.js';
+import { JobStore } from './jobs/job-store.js';
+import { JobRunner } from './jobs/runner.js';
+import { SqliteJobs } from './jobs/sqlite-jobs.js';
 import { Renders } from './renders/renders.js';
 import { RendersController } from './renders/renders.controller.js';
+import { ShotThreads } from './shots/shot-threads.js';
 import { Shots } from './shots/shots.js';
 import { ShotsController } from './shots/shots.controller.js';
 
 @Module({})
 export class AppModule {
-  static with(settings: Settings): DynamicModule {
+  static with(settings: Settings, database: Database): DynamicModule {
     return {
       module: AppModule,
       imports: [
         LoggerModule.forRoot({ pinoHttp: { level: process.env.LURN_LOG ?? 'warn', autoLogging: false } }),
       ],
-      controllers: [ClipsController, ShotsController, RendersController, EventsController],
+      controllers: [ClipsController, ShotsController, RendersController, FormatsController, EventsController],
       providers: [
         { provide: Settings, useValue: settings },
-        { provide: Database, useFactory: () => Database.open(settings) },
+        { provide: Database, useFactory: () => database },
+        { provide: JobStore, useClass: SqliteJobs },
+        JobRunner,
+        ShotThreads,
         Events,
         Clips,
         Shots,

@@ -5,20 +5,41 @@ import { ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
-import { static as serveStatic, type NextFunction, type Request, type Response } from 'express';
+import { json, raw, static as serveStatic, type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
 import { Logger } from 'nestjs-pino';
 import { AppModule } from './app.module.js';
 import { Uploads } from './clips/uploads.js';
-import { ErrorFilter, validationError } from './common/errors.js';
+import { answer, describe, ErrorFilter, validationError } from './common/errors.js';
+import { onlyOwnOrigin } from './common/own-origin.js';
+import { Database } from './database/database.js';
 import type { Settings } from './common/settings.js';
+
+/** Bodies of ordinary requests, and of a shot that is saved. */
+const SMALL_BODY = '100kb';
+const SHOT_BODY = '120mb';
 
 /** The whole application, not yet listening. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {
-  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings), {
+  // First of all: what cannot be opened is said before anything else has begun.
+  const database = await Database.open(settings);
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(settings, database), {
     bufferLogs: true,
+    bodyParser: false,
+    abortOnError: false,
   });
   app.useLogger(app.get(Logger));
-  app.useBodyParser('json', { limit: '200mb' });
+  app.disable('x-powered-by');
+  app.use(onlyOwnOrigin);
+  app.use(securityHeaders());
+  // A shot's bytes are read off this thread, where they are checked.
+  app.use('/api/clips/:id/shot', raw({ type: isJson, limit: SHOT_BODY }));
+  app.use(json({ limit: SMALL_BODY, type: isJson }));
+  app.use((error: unknown, request: Request, response: Response, next: NextFunction) => {
+    if (response.headersSent) return next(error);
+    const { status, body } = describe(error);
+    answer(request, response, status, body);
+  });
   app.useGlobalFilters(new ErrorFilter());
   app.useGlobalPipes(
     new ValidationPipe({
@@ -28,11 +49,15 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
       exceptionFactory: validationError,
     }),
   );
-  app.use(onlyThisMachine);
   const uploads = app.get(Uploads);
   app.use('/api/uploads', (request: Request, response: Response) => {
     request.url = request.originalUrl;
     uploads.handle(request, response);
+  });
+  app.use('/api/events', (request: Request, response: Response, next: NextFunction) => {
+    // What is asked for its head alone must not wait for events.
+    if (request.method !== 'HEAD') next();
+    else response.setHeader('Content-Type', 'text/event-stream').end();
   });
   const openApi = new DocumentBuilder()
     .setTitle('Lurn')
@@ -40,27 +65,45 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
     .setVersion('1')
     .build();
   SwaggerModule.setup('api/docs', app, SwaggerModule.createDocument(app, openApi));
-  if (settings.webRoot && existsSync(join(settings.webRoot, 'index.html'))) {
-    const page = join(settings.webRoot, 'index.html');
-    app.use(serveStatic(settings.webRoot, { index: false, maxAge: '1h' }));
-    app.use((request: Request, response: Response, next: NextFunction) => {
-      const wantsPage =
-        request.method === 'GET' && !request.path.startsWith('/api') && request.accepts('html');
-      if (wantsPage) response.sendFile(page, { headers: { 'Cache-Control': 'no-cache' }, dotfiles: 'allow' });
-      else next();
-    });
-  }
+  if (settings.webRoot && existsSync(join(settings.webRoot, 'index.html'))) servePage(app, settings.webRoot);
   return app;
 }
 
-/** Refuses requests that reach this machine under another name, as a page elsewhere could make a browser do. */
-function onlyThisMachine(request: Request, response: Response, next: NextFunction): void {
-  const origin = request.headers.origin;
-  const host = (text: string) => text.replace(/^https?:\/\//, '').replace(/:\d+$/, '');
-  const ours = (name: string) => ['localhost', '127.0.0.1', '[::1]'].includes(name);
-  if (ours(host(request.headers.host ?? '')) && (!origin || ours(host(origin)))) next();
-  else
-    response
-      .status(403)
-      .json({ code: 'forbidden', message: 'This server answers its own page on this machine only.' });
+function isJson(request: { headers: { 'content-type'?: string } }): boolean {
+  return /^application\/(.+\+)?json\b/i.test(request.headers['content-type'] ?? '');
+}
+
+function securityHeaders() {
+  return helmet({
+    contentSecurityPolicy: {
+      useDefaults: false,
+      directives: {
+        defaultSrc: ["'self'"],
+        // Panels and notices place themselves by style attributes.
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        imgSrc: ["'self'", 'data:', 'blob:'],
+        mediaSrc: ["'self'", 'blob:'],
+        workerSrc: ["'self'", 'blob:'],
+        fontSrc: ["'self'", 'data:'],
+        objectSrc: ["'none'"],
+        baseUri: ["'self'"],
+        formAction: ["'self'"],
+        frameAncestors: ["'none'"],
+      },
+    },
+    referrerPolicy: { policy: 'no-referrer' },
+    // It is served without TLS, on this machine alone.
+    strictTransportSecurity: false,
+  });
+}
+
+function servePage(app: NestExpressApplication, root: string): void {
+  const page = join(root, 'index.html');
+  app.use(serveStatic(root, { index: false, maxAge: '1h' }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    const reads = request.method === 'GET' || request.method === 'HEAD';
+    const wantsPage = reads && !request.path.startsWith('/api') && request.accepts('html');
+    if (wantsPage) response.sendFile(page, { headers: { 'Cache-Control': 'no-cache' }, dotfiles: 'allow' });
+    else next();
+  });
 }

@@ -2,6 +2,7 @@ import { copyFile, readdir } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { LurnError } from '@lurn/core';
 import { createApp } from './app.js';
 import { Clips } from './clips/clips.js';
 import { Settings } from './common/settings.js';
@@ -11,18 +12,21 @@ const settings = new Settings(
   undefined,
   process.env.LURN_WEB ?? fileURLToPath(new URL('../../web/dist', import.meta.url)),
 );
-const app = await createApp(settings);
-try {
-  await app.listen(settings.port, settings.host);
-} catch (error) {
+const app = await createApp(settings).catch(cannotStart);
+await app.listen(settings.port, settings.host).catch(cannotStart);
+
+function cannotStart(error: unknown): never {
   const busy = (error as NodeJS.ErrnoException).code === 'EADDRINUSE';
   process.stderr.write(
     busy
       ? `Port ${settings.port} is taken: Lurn may be running already. Stop it, or set LURN_PORT.\n`
-      : `Lurn could not start: ${(error as Error).message}\n`,
+      : error instanceof LurnError
+        ? `${error.message}\n`
+        : `Lurn could not start: ${(error as Error).message}\n`,
   );
   process.exit(1);
 }
+
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
   process.once(signal, () => void end());
 }

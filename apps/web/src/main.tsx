@@ -4,7 +4,6 @@ import './styles.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Link, RouterProvider, useRouteError } from 'react-router';
-import { Toaster } from 'sonner';
 import { BenchPage } from './pages/bench/BenchPage';
 import { ShotsPage } from './pages/shots/ShotsPage';
 
@@ -43,9 +42,5 @@ function Fault() {
 createRoot(document.getElementById('root')!).render(
   <QueryClientProvider client={client}>
     <RouterProvider router={router} />
-    <Toaster
-      position="bottom-left"
-      toastOptions={{ className: '!bg-base-300 !text-base-content !border-neutral !rounded-sm' }}
-    />
   </QueryClientProvider>,
 );

@@ -8,12 +8,19 @@ import {
   type Plane,
 } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
+import { LRUCache } from 'lru-cache';
 import { FrameStream } from './frame-stream.js';
-import { asInput, everyFrame, ffmpegPath, LOCAL_ONLY, startTool, type RunningTool } from './tools.js';
+import { everyFrame } from './quirks.js';
+import { asFile, ffmpegPath, LOCAL_ONLY, startTool, type RunningTool } from './tools.js';
 
 /** The planar format that a clip is decoded to: 4:2:0, eight bits, its own range. */
 export function workingFormat(info: ClipInfo): 'yuv420p' | 'yuvj420p' {
   return info.colour.range === 'pc' ? 'yuvj420p' : 'yuv420p';
+}
+
+/** The stream of pictures that was chosen when the clip was read, as ffmpeg's -map takes it. */
+export function streamOf({ stream }: Pick<ClipInfo, 'stream'>): string {
+  return stream === undefined ? '0:v:0' : `0:${stream}`;
 }
 
 /** True for sources that have no luma of their own (red, green, blue or palette). */
@@ -64,9 +71,9 @@ export class Decoder {
       ...LOCAL_ONLY,
       ...(upright ? [] : ['-noautorotate']),
       '-i',
-      asInput(path),
+      asFile(path),
       '-map',
-      '0:v:0',
+      streamOf(info),
       ...(await everyFrame()),
       '-vf',
       `${select}${as === 'luma' ? luma : toWorkingFormat(info)}`,
@@ -111,7 +118,8 @@ const KEPT_BYTES = 256e6;
 export class FileFrames implements FrameSource {
   private decoder: Decoder | null = null;
   private next = -1;
-  private readonly kept = new Map<number, Uint8Array>();
+  private readonly kept: LRUCache<number, Uint8Array>;
+  private readonly most: number;
 
   /**
    * @param colour  true where more than luma will be asked for; reading luma alone is quicker
@@ -120,7 +128,11 @@ export class FileFrames implements FrameSource {
     private readonly path: string,
     private readonly info: ClipInfo,
     private readonly colour = false,
-  ) {}
+  ) {
+    const size = colour ? planarSize(info.width, info.height) : info.width * info.height;
+    this.most = Math.max(2, Math.floor(KEPT_BYTES / size));
+    this.kept = new LRUCache({ max: this.most });
+  }
 
   luma(frame: number, signal?: AbortSignal): Promise<Plane> {
     return this.plane(frame, 'luma', signal);
@@ -147,7 +159,7 @@ export class FileFrames implements FrameSource {
     if (hit) return hit;
     const { width, height } = this.info;
     const size = this.colour ? planarSize(width, height) : width * height;
-    const most = Math.max(2, Math.floor(KEPT_BYTES / size));
+    const { most } = this;
     if (!this.decoder || frame < this.next || frame > this.next + most) {
       // Backwards, or a long jump: start early enough that the frames before are at hand too.
       const backwards = this.next > 0 && frame < this.next;
@@ -162,7 +174,6 @@ export class FileFrames implements FrameSource {
         );
       }
       this.kept.set(this.next, bytes);
-      if (this.kept.size > most) this.kept.delete(this.kept.keys().next().value!);
       if (this.next++ === frame) return bytes;
     }
   }

@@ -3,7 +3,8 @@ import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
 import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
-import { asInput, everyFrame, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
+import { everyFrame } from './quirks.js';
+import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
 /** A clip's frames as ffmpeg decodes them: the one numbering that browser, server and command line share. */
 export interface IndexedClip {
@@ -27,7 +28,7 @@ const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
  * Builds the frame index by decoding the whole file once, exactly as rendering will.
  *
  * @param look  is shown each frame's luma, 480 pixels wide at the most, on the way (for thumbnail and shakiness);
- *              what it is given is overwritten by the next frame
+ *              what it is given is overwritten by the next frame; with it how many frames there are about to be
  * @throws LurnError as {@link probeFile} does, and `no-frames` when nothing can be decoded.
  */
 export async function indexClip(
@@ -35,13 +36,19 @@ export async function indexClip(
   options: {
     readonly name?: string;
     readonly signal?: AbortSignal;
-    readonly look?: (luma: Plane, frame: number) => void;
+    readonly look?: (luma: Plane, frame: number, expected: number) => void;
   } = {},
 ): Promise<IndexedClip> {
   const { name = basename(path), signal, look } = options;
   const facts = await probeFile(path, name, signal);
-  const packets = await readPackets(path, signal);
-  const { stamps, errors } = await decodeAll(path, facts, look, signal);
+  const packets = await readPackets(path, facts, signal);
+  const { stamps: told, errors } = await decodeAll(
+    path,
+    facts,
+    look && ((luma, frame) => look(luma, frame, packets.length)),
+    signal,
+  );
+  const stamps = increasingStamps(told, ratio(facts.rate, '/') || 25);
   if (stamps.length === 0) {
     throw errors
       ? unreadable(name, errors)
@@ -58,7 +65,8 @@ export async function indexClip(
     packets.length === stamps.length &&
     packets.every((p) => !p.discarded) &&
     info.warning === null &&
-    increasing(stamps);
+    told.every((t, i) => t === stamps[i]) &&
+    facts.videoStreams === 1;
   return { info, times, direct };
 }
 
@@ -91,6 +99,7 @@ function describe(
     pixelAspect: upright ? facts.pixelAspect : 1 / facts.pixelAspect,
     turns: facts.turns,
     frames,
+    stream: facts.stream,
     fps,
     rate: constant ? facts.rate : null,
     duration: times[frames - 1] + 1 / fps,
@@ -106,11 +115,11 @@ function describe(
   };
 }
 
-function increasing(values: readonly number[]): boolean {
-  return values.every((v, i) => i === 0 || v > values[i - 1]);
-}
-
-async function readPackets(path: string, signal?: AbortSignal): Promise<{ discarded: boolean }[]> {
+async function readPackets(
+  path: string,
+  { stream }: StreamFacts,
+  signal?: AbortSignal,
+): Promise<{ discarded: boolean }[]> {
   const { stdout } = await runTool(
     ffprobePath(),
     [
@@ -118,12 +127,12 @@ async function readPackets(path: string, signal?: AbortSignal): Promise<{ discar
       '-v',
       'error',
       '-select_streams',
-      'v:0',
+      String(stream),
       '-show_entries',
       'packet=flags',
       '-of',
       'csv=p=0',
-      asInput(path),
+      asFile(path),
     ],
     { seconds: 600, signal },
   );
@@ -153,9 +162,9 @@ async function decodeAll(
     'info',
     ...LOCAL_ONLY,
     '-i',
-    asInput(path),
+    asFile(path),
     '-map',
-    '0:v:0',
+    `0:${facts.stream}`,
     ...(await everyFrame()),
     '-vf',
     `showinfo,scale=${width}:${height}:flags=area,format=gray`,
@@ -182,11 +191,26 @@ async function decodeAll(
   for (let frame = 0; await reader.read(buffer); frame++) look?.(planeOver(buffer, width, height), frame);
   await tool.ended;
   if (signal?.aborted) throw stoppedError('Reading the clip');
-  return { stamps: filled(stamps, ratio(facts.rate, '/') || 25), errors };
+  return { stamps, errors };
 }
 
-/** Frames without a time stamp (raw streams) get one from the rate. */
-function filled(stamps: readonly number[], fps: number): number[] {
-  if (!stamps.some(Number.isNaN)) return [...stamps];
-  return stamps.map((_, i) => i / fps);
+/**
+ * Time stamps that grow from frame to frame. Where some are missing (raw streams) or all are the same, the rate tells;
+ * frames that do not come after the one before are spread evenly up to the next that does.
+ *
+ * @param stamps  seconds as the file has them; NaN where it has none
+ */
+export function increasingStamps(stamps: readonly number[], fps: number): number[] {
+  const known = stamps.every((t) => Number.isFinite(t));
+  if (!known || !stamps.some((t) => t > stamps[0])) return stamps.map((_, i) => i / fps);
+  const out = [...stamps];
+  for (let i = 1; i < out.length; i++) {
+    if (out[i] > out[i - 1]) continue;
+    let next = i;
+    while (next < out.length && !(stamps[next] > out[i - 1])) next++;
+    const until = next < out.length ? stamps[next] : out[i - 1] + (next - i + 1) / fps;
+    const step = (until - out[i - 1]) / (next - i + 1);
+    for (let k = i; k < next; k++) out[k] = out[i - 1] + (k - i + 1) * step;
+  }
+  return out;
 }

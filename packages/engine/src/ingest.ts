@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { LurnError, ShakinessMeter } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { indexClip } from './frame-index.js';
+import { sweepParts } from './part-file.js';
 import { makeThumbnail } from './thumbnail.js';
 import { makeWorkingCopy } from './working-copy.js';
 
@@ -22,7 +23,12 @@ export interface IngestedClip {
   readonly usesCopy: boolean;
 }
 
-export type IngestProgress = { readonly phase: 'reading' | 'copying'; readonly frames: number };
+export interface IngestProgress {
+  readonly phase: 'reading' | 'copying';
+  readonly frames: number;
+  /** Of about how many; null while that is not known. */
+  readonly expected: number | null;
+}
 
 /**
  * All that is found out about a clip when it is brought in: frame index, shakiness, thumbnail, and a working copy
@@ -40,22 +46,25 @@ export async function ingestClip(
   const { info, times, direct } = await indexClip(path, {
     name,
     signal,
-    look: (luma, frame) => {
+    look: (luma, frame, expected) => {
       reduced = luma.width;
       // The meter keeps what it is given until the next frame: it gets its own copy.
       meter.add({ ...luma, data: luma.data.slice() });
-      onProgress?.({ phase: 'reading', frames: frame + 1 });
+      onProgress?.({ phase: 'reading', frames: frame + 1, expected });
     },
   });
-  await makeThumbnail(path, Math.floor(info.frames / 3), join(folder, 'thumb.jpg'), signal).catch(
+  await makeThumbnail(path, info, Math.floor(info.frames / 3), join(folder, 'thumb.jpg'), signal).catch(
     (error: unknown) => {
-      if (error instanceof LurnError && error.code === 'stopped') throw error;
+      if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
     },
   );
   const copy = join(folder, 'copy.mp4');
   await rm(copy, { force: true });
+  await sweepParts(folder);
   if (!direct) {
-    await makeWorkingCopy(path, info, copy, signal, (frames) => onProgress?.({ phase: 'copying', frames }));
+    await makeWorkingCopy(path, info, copy, signal, (frames) =>
+      onProgress?.({ phase: 'copying', frames, expected: info.frames }),
+    );
   }
   return { info, times, shakiness: meter.result(info.fps) * (info.width / reduced), usesCopy: !direct };
 }

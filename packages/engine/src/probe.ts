@@ -1,10 +1,14 @@
 import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { LurnError } from '@lurn/core';
-import { asInput, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
+import { asFile, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
 
 /** A video stream and its file as the container tells of them, before anything is decoded. */
 export interface StreamFacts {
+  /** Its place among the file's streams: what is decoded, everywhere. */
+  readonly stream: number;
+  /** Streams of pictures in the file, covers included: with more than one a browser may choose another. */
+  readonly videoStreams: number;
   /** Size of the coded picture. */
   readonly codedWidth: number;
   readonly codedHeight: number;
@@ -27,6 +31,7 @@ export interface StreamFacts {
 }
 
 interface ProbeStream {
+  index: number;
   codec_type: string;
   codec_name?: string;
   width?: number;
@@ -65,12 +70,18 @@ export async function probeFile(
   signal?: AbortSignal,
 ): Promise<StreamFacts> {
   const facts = await stat(path).catch(() => null);
-  if (!facts?.isFile()) throw new LurnError('missing-file', `"${name}" is not there any more: ${path}.`);
+  if (!facts?.isFile()) throw new LurnError('missing-file', `"${name}" is not there any more.`);
   if (facts.size === 0)
     throw new LurnError('empty-file', `"${name}" is empty (0 bytes). Copy it again and retry.`);
+  if (await isText(path)) {
+    throw new LurnError(
+      'not-video',
+      `"${name}" is a text file or a playlist, not a video. Bring in the clips that it names.`,
+    );
+  }
   const { status, stdout, stderr } = await runTool(
     ffprobePath(),
-    [...LOCAL_ONLY, '-v', 'error', '-print_format', 'json', '-show_streams', '-show_format', asInput(path)],
+    [...LOCAL_ONLY, '-v', 'error', '-print_format', 'json', '-show_streams', '-show_format', asFile(path)],
     { seconds: 60, signal },
   );
   if (status !== 0) throw unreadable(name, (await looksLikeMp4(path)) ? stderr : '');
@@ -106,6 +117,8 @@ export async function probeFile(
     );
   }
   return {
+    stream: video.index,
+    videoStreams: streams.filter((s) => s.codec_type === 'video').length,
     codedWidth: width,
     codedHeight: height,
     turns: quarterTurns(video),
@@ -133,15 +146,33 @@ export async function probeFile(
   };
 }
 
-/** True when the file begins with a box of MP4 or QuickTime; ffprobe believes the extension instead. */
-async function looksLikeMp4(path: string): Promise<boolean> {
+/** So much of a file's beginning tells whether it is text. */
+const HEAD = 1024;
+
+/**
+ * True for files that are text from their first byte on, whatever their name: playlists, manifests and lists name other
+ * files, or places on the network, and no tool may open one. No video format begins so.
+ */
+async function isText(path: string): Promise<boolean> {
+  const head = await headOf(path, HEAD);
+  // UTF-16 has its mark; everything else that is text has no control characters but those of layout.
+  if (head.length >= 2 && (head.readUInt16BE(0) === 0xfffe || head.readUInt16BE(0) === 0xfeff)) return true;
+  return !head.some((byte) => byte < 9 || (byte > 13 && byte < 32) || byte === 127);
+}
+
+async function headOf(path: string, bytes: number): Promise<Buffer> {
   const file = await open(path);
   try {
-    const { buffer, bytesRead } = await file.read(Buffer.alloc(8), 0, 8, 0);
-    return bytesRead === 8 && /^(ftyp|moov|mdat|free|skip|wide)$/.test(buffer.toString('latin1', 4));
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(bytes), 0, bytes, 0);
+    return buffer.subarray(0, bytesRead);
   } finally {
     await file.close();
   }
+}
+
+/** True when the file begins with a box of MP4 or QuickTime; ffprobe believes the extension instead. */
+async function looksLikeMp4(path: string): Promise<boolean> {
+  return /^(ftyp|moov|mdat|free|skip|wide)$/.test((await headOf(path, 8)).toString('latin1', 4));
 }
 
 export function unreadable(name: string, stderr: string): LurnError {

@@ -1,9 +1,12 @@
 import { LurnError } from '@lurn/core';
-import { asInput, ffmpegPath, LOCAL_ONLY, runTool, toolError } from './tools.js';
+import type { ClipInfo } from '@lurn/model';
+import { streamOf } from './decode.js';
+import { asFile, ffmpegPath, LOCAL_ONLY, runTool, toolError } from './tools.js';
 
 /** Writes a JPEG of one frame, 480 pixels wide at the most. @throws LurnError `thumbnail-failed`. */
 export async function makeThumbnail(
   source: string,
+  info: Pick<ClipInfo, 'stream'>,
   frame: number,
   file: string,
   signal?: AbortSignal,
@@ -16,9 +19,9 @@ export async function makeThumbnail(
       'error',
       ...LOCAL_ONLY,
       '-i',
-      asInput(source),
+      asFile(source),
       '-map',
-      '0:v:0',
+      streamOf(info),
       '-vf',
       `select=eq(n\\,${frame}),scale='min(480,iw*sar)':-2`,
       '-frames:v',
@@ -29,7 +32,7 @@ export async function makeThumbnail(
       'image2',
       '-update',
       '1',
-      file,
+      asFile(file),
     ],
     { seconds: 300, signal },
   ).catch((error: unknown) => {

@@ -2,7 +2,7 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { asInput, runTool, startTool } from './tools.js';
+import { asFile, runTool, startTool } from './tools.js';
 
 const shipped = (name: string) => {
   const { path } = createRequire(__filename)(`@${name}-installer/${name}`) as { path: string };
@@ -21,7 +21,7 @@ describe('running the tools', () => {
     const test = ['-f', 'lavfi', '-i', 'testsrc2=size=64x48:rate=25:duration=0.4', '-c:v', 'mpeg2video'];
     const made = await runTool(shipped('ffmpeg'), ['-v', 'error', ...test, file], { seconds: 60 });
     expect(made.stderr).toBe('');
-    const read = await runTool(shipped('ffprobe'), ['-v', 'error', '-show_streams', asInput(file)], {
+    const read = await runTool(shipped('ffprobe'), ['-v', 'error', '-show_streams', asFile(file)], {
       seconds: 60,
     });
     expect(read.status).toBe(0);

@@ -1,8 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { access, chmod, constants } from 'node:fs/promises';
 import { createRequire } from 'node:module';
+import type { Socket } from 'node:net';
 import { basename, delimiter, join } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
+import { toolEnvironment } from './tool-environment.js';
 
 /** Finding and running ffmpeg and ffprobe: those on PATH, else those that came with the npm packages. */
 
@@ -48,40 +50,43 @@ async function runnable(path: string): Promise<boolean> {
   );
 }
 
-let version: Promise<number> | null = null;
+/** Demuxers that read one local file and nothing that it names: neither playlists nor lists of other files. */
+const LOCAL_DEMUXERS = [
+  'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mpeg,mpegvideo,mxf,mxf_d10,flv,live_flv,asf,ogg,rm,nut,gxf,dv,wtv',
+  'h264,hevc,av1,obu,ivf,m4v,h261,h263,vc1,yuv4mpegpipe,dirac,mjpeg,mjpeg_2000,rawvideo,dnxhd,cavsvideo,swf',
+  'aac,ac3,eac3,aiff,amr,ape,au,caf,dts,flac,mp3,w64,wav,wv,tta,gsm',
+  'image2,apng,gif,png_pipe,jpeg_pipe,jpegls_pipe,webp_pipe,tiff_pipe,bmp_pipe,exr_pipe,dpx_pipe,j2k_pipe,ppm_pipe',
+  'pgm_pipe,pam_pipe,psd_pipe,sgi_pipe,svg_pipe,qdraw_pipe,pcx_pipe,dds_pipe,pictor_pipe,sunrast_pipe,xpm_pipe',
+].join(',');
 
-/** The major version of ffmpeg; 0 when its first line does not tell. */
-export function ffmpegMajor(): Promise<number> {
-  version ??= runTool(ffmpegPath(), ['-version'], { seconds: 20 }).then(({ stdout }) =>
-    Number(/^ffmpeg version n?(\d+)\./.exec(stdout)?.[1] ?? 0),
-  );
-  return version;
-}
-
-/** "Pass every decoded frame on once", in the words that this ffmpeg knows. */
-export async function everyFrame(): Promise<string[]> {
-  return (await ffmpegMajor()) >= 6 ? ['-fps_mode', 'passthrough'] : ['-vsync', 'passthrough'];
-}
-
-/** Input options that keep ffmpeg to local files, whatever a playlist or reference in them may say. */
-export const LOCAL_ONLY = ['-protocol_whitelist', 'file,pipe'];
+/** Input options that keep a tool to the file it is given, whatever a playlist or reference in it may say. */
+export const LOCAL_ONLY = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', LOCAL_DEMUXERS];
 
 /** A path that ffmpeg cannot mistake for an option or another protocol. */
-export function asInput(path: string): string {
+export function asFile(path: string): string {
   return `file:${path}`;
 }
 
-/**
- * What a tool's process is given. The builds inside the npm packages are static: where a text has to be converted (the
- * service name of a transport stream), they load the machine's own conversion modules, which crash them. Pointed at a
- * folder that is not there, they leave such texts as they are.
- */
-function toolEnvironment(path: string): NodeJS.ProcessEnv {
-  const shipped = path.includes(join('node_modules', '@ff'));
-  return shipped ? { ...process.env, GCONV_PATH: join(path, 'none') } : process.env;
-}
+/** Written by a command that ends the tool when whoever started it is gone, however that came about. */
+const LIFELINE = [
+  // A command in the background has no input but what it is given under another number.
+  'exec 4<&0 </dev/null',
+  '"$@" <&4 3<&- 4<&- & tool=$!',
+  'exec 4<&-',
+  '(read -r end <&3; kill -9 $tool) >/dev/null 2>&1 & line=$!',
+  'wait $tool; status=$?',
+  'kill -9 $line 2>/dev/null; exit $status',
+].join('\n');
+/** Where there is a shell to hold it. */
+const LIFELINES = process.platform !== 'win32';
 
-/** Starts a tool without a shell. Its standard error is kept (the last 16 kB) for {@link toolError}. */
+/** Exit codes of a shell whose command was ended by a signal: those of crashes, and of {@link RunningTool.kill}. */
+const CRASHED = [4, 6, 7, 8, 9, 11].map((signal) => 128 + signal);
+
+/**
+ * Starts a tool with its arguments as they are. It ends when this process or thread does: its lifeline is a pipe that
+ * closes then. Its standard error is kept (the last 16 kB) for {@link toolError}.
+ */
 export async function startTool(
   path: Promise<string>,
   args: readonly string[],
@@ -89,11 +94,15 @@ export async function startTool(
   onErrorLine?: (line: string) => void,
 ): Promise<RunningTool> {
   const place = await path;
-  const child = spawn(place, args, {
-    stdio: ['pipe', 'pipe', 'pipe'],
-    windowsHide: true,
-    env: toolEnvironment(place),
-  });
+  const options = { windowsHide: true, env: toolEnvironment(place) };
+  const child = LIFELINES
+    ? spawn('/bin/sh', ['-c', LIFELINE, 'lurn', place, ...args], {
+        ...options,
+        stdio: ['pipe', 'pipe', 'pipe', 'pipe'],
+        detached: true,
+      })
+    : spawn(place, args, { ...options, stdio: ['pipe', 'pipe', 'pipe'] });
+  (child.stdio[3] as Socket | undefined)?.on('error', () => undefined);
   return new RunningTool(child, signal, onErrorLine);
 }
 
@@ -121,7 +130,7 @@ export class RunningTool {
       child.on('error', reject);
       child.on('close', (code) => {
         signal?.removeEventListener('abort', this.onAbort);
-        resolve(code);
+        resolve(LIFELINES && code !== null && CRASHED.includes(code) ? null : code);
       });
     });
     this.ended.catch(() => undefined);
@@ -130,7 +139,15 @@ export class RunningTool {
   }
 
   kill(): void {
-    this.child.kill('SIGKILL');
+    const { pid, exitCode, signalCode } = this.child;
+    if (pid === undefined || exitCode !== null || signalCode !== null) return;
+    try {
+      // The shell, the tool and its lifeline are a group of their own.
+      if (LIFELINES) process.kill(-pid, 'SIGKILL');
+      else this.child.kill('SIGKILL');
+    } catch {
+      // It has ended meanwhile.
+    }
   }
 
   get errorText(): string {
@@ -153,10 +170,15 @@ export function toolError(code: string, doing: string, text: string): LurnError 
   const last = text
     .trim()
     .split('\n')
-    .map((line) => line.replace(/^\[[^\]]*\]\s*/, '').trim())
+    .map((line) => withoutFolders(line.replace(/^\[[^\]]*\]\s*/, '').trim()))
     .filter((line) => line && !/^(frame=|size=|Conversion failed)/.test(line))
     .pop();
   return new LurnError(code, `${doing} failed: ${last ?? 'ffmpeg ended without saying why'}.`);
+}
+
+/** A message with the names of files, but not where they lie on this machine. */
+function withoutFolders(line: string): string {
+  return line.replace(/(?:file:)?(?:\/[^\s/:'"]+)+\/([^\s/:'"]+)/g, '$1');
 }
 
 export interface ToolLimits {

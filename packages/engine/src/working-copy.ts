@@ -1,12 +1,17 @@
 import { rename, rm } from 'node:fs/promises';
+import { LurnError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
-import { toWorkingFormat, workingFormat } from './decode.js';
-import { asInput, everyFrame, ffmpegPath, LOCAL_ONLY, startTool } from './tools.js';
+import { partOf } from './part-file.js';
+import { streamOf, toWorkingFormat, workingFormat } from './decode.js';
+import { everyFrame } from './quirks.js';
+import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
 /**
  * Makes a copy that browsers decode: H.264, upright, full size, visually lossless, a key frame every twelve, no
  * B-frames. Frame i of the original is the i-th frame of the copy; its time stamps are i / 25 and mean nothing
  * else. Odd sizes are padded by repeating the last row or column.
+ *
+ * The copy is counted before it takes its place: one with fewer frames is none.
  *
  * @throws LurnError `copy-failed`, `disk-full`, `stopped`; no half file is left.
  */
@@ -17,7 +22,7 @@ export async function makeWorkingCopy(
   signal?: AbortSignal,
   onProgress?: (frames: number) => void,
 ): Promise<void> {
-  const part = `${file}.part`;
+  const part = partOf(file);
   const pad = `pad=ceil(iw/2)*2:ceil(ih/2)*2,fillborders=right=${info.width % 2}:bottom=${info.height % 2}:mode=smear`;
   const format = workingFormat(info);
   // The filter pads whole chroma samples only: an odd picture is padded with chroma at full size.
@@ -34,9 +39,9 @@ export async function makeWorkingCopy(
     'pipe:1',
     ...LOCAL_ONLY,
     '-i',
-    asInput(source),
+    asFile(source),
     '-map',
-    '0:v:0',
+    streamOf(info),
     ...(await everyFrame()),
     '-vf',
     `${toWorkingFormat(info)}${even},settb=1/25,setpts=N,setsar=1`,
@@ -58,7 +63,7 @@ export async function makeWorkingCopy(
     '-1',
     '-f',
     'mp4',
-    part,
+    asFile(part),
   ];
   const tool = await startTool(ffmpegPath(), args, signal);
   tool.child.stdin!.end();
@@ -68,9 +73,30 @@ export async function makeWorkingCopy(
   });
   try {
     await tool.succeed('copy-failed', 'Making the working copy');
+    const frames = await countPackets(part, signal);
+    if (frames !== info.frames) {
+      throw new LurnError(
+        'copy-failed',
+        `Making the working copy failed: it has ${frames} of ${info.frames} frames. Bring the clip in again.`,
+      );
+    }
     await rename(part, file);
   } catch (error) {
     await rm(part, { force: true });
     throw error;
   }
+}
+
+/** Pictures in a file that was just written. */
+async function countPackets(path: string, signal?: AbortSignal): Promise<number> {
+  const { stdout } = await runTool(
+    ffprobePath(),
+    [
+      ...LOCAL_ONLY,
+      ...['-v', 'error', '-count_packets', '-select_streams', 'v:0'],
+      ...['-show_entries', 'stream=nb_read_packets', '-of', 'csv=p=0', asFile(path)],
+    ],
+    { seconds: 600, signal },
+  );
+  return Number(stdout.trim().replace(/,$/, ''));
 }

@@ -1,4 +1,4 @@
-import type { EdgeMode, Matrix3, Rgb } from '@lurn/core';
+import type { EdgeMode, Matrix3, Rgb, Warp } from '@lurn/core';
 import type { Picture } from './picture.js';
 
 /** One pane of the canvas, in device pixels from its top left corner, and what is drawn in it. */
@@ -11,7 +11,7 @@ export interface Pane {
   readonly toFrame: Matrix3;
   readonly frameSize: readonly [number, number];
   /** Pane pixels to luma samples of the coded picture. */
-  readonly toLuma: Matrix3;
+  readonly toLuma: Warp;
   readonly quality: 'cubic' | 'linear' | 'nearest';
   /** What lies outside the picture: black when left out. */
   readonly edges?: PaneEdges;
@@ -28,7 +28,7 @@ export interface PaneEdges {
 export interface DonorSheet {
   readonly picture: Picture;
   /** Pane pixels to luma samples of the donor. */
-  readonly toLuma: Matrix3;
+  readonly toLuma: Warp;
   /** What is added to its luma and chroma, in grey levels, to match the frame. */
   readonly offset: Rgb;
 }

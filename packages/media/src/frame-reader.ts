@@ -9,6 +9,7 @@ import {
   type FrameSource,
   type Plane,
 } from '@lurn/core';
+import { LRUCache } from 'lru-cache';
 import { OpenClip, type ClipFile } from './clip-file.js';
 import { pictureFrom, type Picture } from './picture.js';
 
@@ -35,8 +36,7 @@ const BACK_BLOCK = 24;
  * it is when that leads to the frame, and starts anew at a key frame otherwise.
  */
 export class FrameReader implements FrameSource {
-  private readonly cache = new Map<number, Picture>();
-  private cachedBytes = 0;
+  private readonly cache: LRUCache<number, Picture>;
   private run: { samples: Samples; next: number } | null = null;
   private queue: Promise<unknown> = Promise.resolve();
   private asked = 0;
@@ -46,7 +46,14 @@ export class FrameReader implements FrameSource {
   constructor(
     readonly clip: OpenClip,
     private readonly options: FrameReaderOptions,
-  ) {}
+  ) {
+    // Two pictures are kept however large they are: one to show, one to compare it with or to measure from.
+    const two = 2 * 3 * clip.codedWidth * clip.codedHeight;
+    this.cache = new LRUCache({
+      maxSize: Math.max(options.cacheBytes, two),
+      sizeCalculation: (picture) => picture.bytes,
+    });
+  }
 
   static async open(file: ClipFile, options: FrameReaderOptions): Promise<FrameReader> {
     return new FrameReader(await OpenClip.open(file), options);
@@ -54,7 +61,7 @@ export class FrameReader implements FrameSource {
 
   /** The picture when it is cached. */
   peek(frame: number): Picture | undefined {
-    return this.cache.get(frame);
+    return this.cache.peek(frame);
   }
 
   /**
@@ -72,7 +79,6 @@ export class FrameReader implements FrameSource {
     const ticket = ++this.asked;
     const hit = this.cache.get(frame);
     if (hit) {
-      this.touch(hit);
       this.readAhead(frame, direction, ticket);
       return Promise.resolve(hit);
     }
@@ -142,7 +148,7 @@ export class FrameReader implements FrameSource {
       );
       value.sample.close();
       this.run.next = value.frame + 1;
-      this.keep(picture);
+      this.cache.set(picture.frame, picture);
       if (value.frame === frame) return picture;
       if (value.frame > frame) {
         this.run = null;
@@ -158,22 +164,5 @@ export class FrameReader implements FrameSource {
   private backBlock(): number {
     const bytes = this.clip.codedWidth * this.clip.codedHeight * 1.5;
     return Math.max(2, Math.min(BACK_BLOCK, Math.floor(this.options.cacheBytes / bytes / 2)));
-  }
-
-  private keep(picture: Picture): void {
-    if (this.cache.has(picture.frame)) return;
-    this.cache.set(picture.frame, picture);
-    this.cachedBytes += picture.bytes;
-    for (const [frame, old] of this.cache) {
-      if (this.cachedBytes <= this.options.cacheBytes || this.cache.size <= 2) break;
-      this.cache.delete(frame);
-      this.cachedBytes -= old.bytes;
-    }
-  }
-
-  /** Makes a picture the most recently used. */
-  private touch(picture: Picture): void {
-    this.cache.delete(picture.frame);
-    this.cache.set(picture.frame, picture);
   }
 }

@@ -4,4 +4,4 @@ export * from './picture.js';
 export * from './gl/colour.js';
 export * from './gl/picture-drawer.js';
 export * from './drawer.js';
-export * from './screen.js';
+export * from './picture-canvas.js';

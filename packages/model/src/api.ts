@@ -1,4 +1,4 @@
-import type { TrackColumns } from '@lurn/core';
+import type { MeasuredJson } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import type { ShotDocument } from './document.js';
 
@@ -18,6 +18,10 @@ export interface ClipSummary {
   readonly status: ClipStatus;
   /** Frames done while it is being read or copied. */
   readonly progress: number;
+  /** Of about how many frames; null while that is not known. */
+  readonly expected: number | null;
+  /** Seconds that are left, by the pace so far; null while unknown. */
+  readonly secondsLeft: number | null;
   readonly error: ApiError | null;
   readonly bytes: number;
   readonly createdAt: string;
@@ -35,15 +39,26 @@ export interface ClipSummary {
 export interface SavedShot {
   readonly revision: number;
   readonly document: ShotDocument;
-  readonly tracks: Readonly<Record<string, TrackColumns>>;
+  readonly measured: Readonly<Record<string, MeasuredJson>>;
 }
 
-/** Tracks that did not change are left out; null deletes one. */
+/** What was measured anew; what did not change is left out. */
 export interface SaveShot {
   /** The revision this is based on; a newer one on the server is a conflict. */
   readonly revision: number;
   readonly document: ShotDocument;
-  readonly tracks: Readonly<Record<string, TrackColumns>>;
+  readonly measured: Readonly<Record<string, MeasuredJson>>;
+}
+
+/** A kind of file that can be written. */
+export interface FormatSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly extension: string;
+  readonly depths: readonly number[];
+  readonly alpha: boolean;
+  readonly sound: boolean;
+  readonly settings: readonly string[];
 }
 
 export type RenderStatus = 'waiting' | 'running' | 'done' | 'failed' | 'stopped';
@@ -58,9 +73,10 @@ export interface RenderSummary {
   readonly secondsLeft: number | null;
   readonly from: number;
   readonly to: number;
-  readonly zoom: number;
-  /** Without anything beyond the edges: a QuickTime file with alpha instead of MP4. */
-  readonly transparent: boolean;
+  /** The largest zoom that is applied; null until it is planned. */
+  readonly zoom: number | null;
+  /** The name of the format that is written. */
+  readonly format: string;
   readonly crf: number;
   readonly bytes: number | null;
   readonly error: ApiError | null;

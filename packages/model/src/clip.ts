@@ -8,6 +8,8 @@ export interface ClipInfo {
   /** Quarter turns clockwise that bring the coded picture upright. */
   readonly turns: 0 | 1 | 2 | 3;
   readonly frames: number;
+  /** The decoded stream's place in the file; missing in clips read before it was kept: then the first of pictures. */
+  readonly stream?: number;
   /** Frames a second: exact where the rate is constant, else the average. */
   readonly fps: number;
   /** The rate as a fraction, such as `30000/1001`; null where it varies. */

@@ -1,75 +1,220 @@
 import type {
   AcceptedDoubt,
-  Allow,
-  Channel,
-  DoubtReason,
+  Amounts,
+  CalmSettings,
   Easing,
   EdgeMode,
-  Eye,
   FramingRequest,
   Goal,
+  GoalKey,
   GoalSettings,
-  Join,
-  LowMatch,
-  Refresh,
-  Role,
-  SpotSettings,
-  SteadyRequest,
-  Track,
+  LockSettings,
+  Measured,
 } from '@lurn/core';
-import type { ClipInfo } from './clip.js';
+import {
+  Colour,
+  Even,
+  Frame,
+  Label,
+  List,
+  ListOf,
+  ListOfKinds,
+  Of,
+  OneOf,
+  OrNull,
+  Text,
+  Whole,
+  Within,
+} from './checks.js';
+import { CHOICES, LIMITS } from './limits.js';
+import { Accepted, TRACKERS, type Spot, type Tracker } from './trackers/index.js';
 
-/** Everything about a shot that the editor decides; what is measured lies beside it in the tracks. */
-export interface ShotDocument {
-  readonly version: 3;
-  readonly spots: readonly Spot[];
-  /** Doubts that the editor has looked at and found to be fine. */
-  readonly accepted: readonly AcceptedDoubt[];
-  /** In and out point: first and last frame, both included. */
-  readonly range: { readonly from: number; readonly to: number };
-  /** The reference frame: it stays as it was shot. */
-  readonly ref: number;
-  readonly goal: GoalSettings;
-  readonly framing: FramingRequest;
-  /** What is shown beyond the picture. */
-  readonly edges: Edges;
-  /** Constant rate factor of the rendered file. */
-  readonly crf: number;
+/** One thing that moves as a whole, with the trackers that name it. */
+export class Mover {
+  @Text(LIMITS.idLength)
+  readonly id!: string;
+  /** Empty for the one that everything is on until told otherwise. */
+  @Label(LIMITS.nameLength)
+  readonly name!: string;
 }
 
-export interface Edges {
-  readonly mode: EdgeMode;
+class FrameRange {
+  @Frame()
+  readonly from!: number;
+  @Frame()
+  readonly to!: number;
+}
+
+class Shares implements Amounts {
+  @Within([0, 1])
+  readonly x!: number;
+  @Within([0, 1])
+  readonly y!: number;
+  @Within([0, 1])
+  readonly rotation!: number;
+  @Within([0, 1])
+  readonly scale!: number;
+}
+
+class Smoothing implements Amounts {
+  @Within(LIMITS.smoothing)
+  readonly x!: number;
+  @Within(LIMITS.smoothing)
+  readonly y!: number;
+  @Within(LIMITS.smoothing)
+  readonly rotation!: number;
+  @Within(LIMITS.smoothing)
+  readonly scale!: number;
+}
+
+class Calm implements CalmSettings {
+  @OneOf(CHOICES.method)
+  readonly method!: CalmSettings['method'];
+  @Of(() => Smoothing)
+  readonly smoothing!: Amounts;
+  @Within(LIMITS.maxZoom)
+  readonly maxZoom!: number;
+}
+
+/** Far enough outside the picture, in pixels, for any place in which something may be held. */
+const FAR = 1e5;
+
+class Lock implements LockSettings {
+  @OneOf(CHOICES.place)
+  readonly place!: LockSettings['place'];
+  @Within([-FAR, FAR])
+  readonly x!: number;
+  @Within([-FAR, FAR])
+  readonly y!: number;
+  @Within(LIMITS.tolerance)
+  readonly tolerance!: number;
+  @Within(LIMITS.ease)
+  readonly easeIn!: number;
+  @Within(LIMITS.ease)
+  readonly easeOut!: number;
+}
+
+class Key implements GoalKey {
+  @Frame()
+  readonly frame!: number;
+  @OneOf(CHOICES.goal)
+  readonly goal!: Goal;
+  @Of(() => Shares)
+  readonly amounts!: Amounts;
+  @OneOf(CHOICES.easing)
+  readonly easing!: Easing;
+}
+
+class Aim implements GoalSettings {
+  @OneOf(CHOICES.goal)
+  readonly goal!: Goal;
+  @Of(() => Shares)
+  readonly amounts!: Amounts;
+  @OneOf(CHOICES.pose)
+  readonly pose!: GoalSettings['pose'];
+  @Of(() => Calm)
+  readonly calm!: CalmSettings;
+  @Of(() => Lock)
+  readonly lock!: LockSettings;
+  @ListOf(() => Key, LIMITS.keys)
+  readonly keys!: readonly GoalKey[];
+}
+
+/** What part of the steadied picture fills the frame. */
+export class ShotFraming {
+  @OneOf(CHOICES.zoom)
+  readonly mode!: FramingRequest['mode'];
+  @Within(LIMITS.zoom)
+  readonly zoom!: number;
+  @Within(LIMITS.rate)
+  readonly rate!: number;
+  @Within([-FAR, FAR])
+  readonly shiftX!: number;
+  @Within([-FAR, FAR])
+  readonly shiftY!: number;
+}
+
+export class Edges {
+  @OneOf(CHOICES.edges)
+  readonly mode!: EdgeMode;
   /** `#rrggbb`: the colour, and what stands where nothing can be borrowed. */
-  readonly colour: string;
+  @Colour()
+  readonly colour!: string;
 }
 
-export interface Spot {
-  readonly id: string;
-  readonly name: string;
-  /** Index into the set of data colours. */
-  readonly colour: number;
-  readonly patch: readonly [number, number];
-  readonly reach: readonly [number, number];
-  readonly minConfidence: number;
-  /** Spots of one group are on the same thing: they predict and check each other. */
-  readonly group: string;
-  /** How the tracker sees the picture. */
-  readonly eye: Eye;
-  readonly allow: Allow;
-  readonly refresh: Refresh;
-  readonly lowMatch: LowMatch;
-  /** Where the path carries on with another feature, in order of frames. */
-  readonly joins: readonly Join[];
-  /** What the spot is asked about: position, rotation and scale (`turn`), or both. */
-  readonly role: Role;
-  /** False leaves the spot out of the solve. */
-  readonly used: boolean;
+class DeliveredSize {
+  @Even(LIMITS.delivery)
+  readonly width!: number;
+  @Even(LIMITS.delivery)
+  readonly height!: number;
 }
 
-/** A document with its tracks, by the spots' ids: what undo goes back through and what is saved. */
+class DeliverySettings {
+  /** Constant rate factor of formats that have one. */
+  @Whole(LIMITS.crf)
+  readonly crf!: number;
+}
+
+/** What leaves the program. */
+export class Delivery {
+  @Text(LIMITS.idLength)
+  readonly id!: string;
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  @OneOf(CHOICES.picture)
+  readonly picture!: 'steadied';
+  /** The id of a format. Where the picture is left open beyond its edges, one with alpha stands in for it. */
+  @Text(LIMITS.idLength)
+  readonly format!: string;
+  /** null: the source's. */
+  @OrNull(Of(() => DeliveredSize))
+  readonly size!: DeliveredSize | null;
+  @Of(() => DeliverySettings)
+  readonly settings!: DeliverySettings;
+}
+
+/** Everything about a shot that the editor decides; what is measured lies beside it. */
+export class ShotDocument {
+  @OneOf([4])
+  readonly version!: 4;
+  @ListOf(() => Mover, LIMITS.movers)
+  readonly movers!: readonly Mover[];
+  /** The id of the mover that is held; null: what most of the trackers tell. */
+  @OrNull(Text(LIMITS.idLength))
+  readonly held!: string | null;
+  @ListOfKinds(() => TRACKERS, LIMITS.trackers)
+  readonly trackers!: readonly Tracker[];
+  /** Drawn shapes; no kind is built yet. */
+  @List(0)
+  readonly areas!: readonly never[];
+  /** Doubts that the editor has looked at and found to be fine. */
+  @ListOf(() => Accepted, LIMITS.accepted)
+  readonly accepted!: readonly AcceptedDoubt[];
+  /** In and out point: first and last frame, both included. */
+  @Of(() => FrameRange)
+  readonly range!: FrameRange;
+  /** The reference frame: it stays as it was shot. */
+  @Frame()
+  readonly ref!: number;
+  @Of(() => Aim)
+  readonly goal!: GoalSettings;
+  @Of(() => ShotFraming)
+  readonly framing!: ShotFraming;
+  /** What is shown beyond the picture. */
+  @Of(() => Edges)
+  readonly edges!: Edges;
+  /** Work that rides; no kind is built yet. */
+  @List(0)
+  readonly layers!: readonly never[];
+  /** The first is what the Bench shows. */
+  @ListOf(() => Delivery, LIMITS.deliveries)
+  readonly deliveries!: readonly Delivery[];
+}
+
+/** A document with what was measured, by the trackers' ids: what undo goes back through and what is saved. */
 export interface ShotState {
   readonly document: ShotDocument;
-  readonly tracks: Readonly<Record<string, Track>>;
+  readonly measured: Readonly<Record<string, Measured>>;
 }
 
 /** The facts of a clip that a document has to agree with. */
@@ -78,79 +223,6 @@ export interface ClipBounds {
   readonly height: number;
   readonly frames: number;
 }
-
-export const DATA_COLOURS = 8;
-export const LIMITS = {
-  spots: 500,
-  nameLength: 60,
-  accepted: 5000,
-  joins: 200,
-  soften: [0, 6],
-  detail: [0, 10],
-  localContrast: [0, 1],
-  patch: [3, 500],
-  reach: [1, 1000],
-  zoom: [0.2, 10],
-  maxZoom: [1, 4],
-  smoothing: [0, 60],
-  tolerance: [0, 2000],
-  ease: [0, 60],
-  /** A share of the size a second. */
-  rate: [0.001, 2],
-  /** Delivered pixels a side. */
-  delivery: [16, 8192],
-  keys: 1000,
-  crf: [0, 40],
-} as const;
-
-/** What may be chosen, in the order in which it is offered. */
-export const CHOICES = {
-  channel: ['luma', 'red', 'green', 'blue', 'saturation'] as const satisfies readonly Channel[],
-  allow: ['shift', 'similarity', 'affine'] as const satisfies readonly Allow[],
-  refresh: ['never', 'auto', 'always'] as const satisfies readonly Refresh[],
-  lowMatch: ['coast', 'stop', 'carryOn'] as const satisfies readonly LowMatch[],
-  role: ['both', 'position', 'turn'] as const satisfies readonly Role[],
-  goal: ['still', 'calm', 'lock'] as const satisfies readonly Goal[],
-  pose: ['frame', 'average'] as const satisfies readonly GoalSettings['pose'][],
-  method: ['gaussian', 'optimal'] as const satisfies readonly GoalSettings['calm']['method'][],
-  place: ['reference', 'middle', 'given'] as const satisfies readonly GoalSettings['lock']['place'][],
-  easing: ['smooth', 'linear', 'hold'] as const satisfies readonly Easing[],
-  zoom: ['fit', 'breathing', 'none'] as const satisfies readonly FramingRequest['mode'][],
-  edges: [
-    'colour',
-    'stretched',
-    'mirrored',
-    'borrowed',
-    'transparent',
-  ] as const satisfies readonly EdgeMode[],
-  doubt: [
-    'disagrees',
-    'jump',
-    'passes-disagree',
-    'weak-match',
-    'coasted',
-    'near-edge',
-    'edge-shows',
-  ] as const satisfies readonly DoubtReason[],
-};
-
-/** How the tracker follows a spot. */
-export function settingsOf(spot: Spot): SpotSettings {
-  const { patch, reach, eye, allow, refresh, lowMatch, minConfidence } = spot;
-  return { patch, reach, eye, allow, refresh, lowMatch, minConfidence };
-}
-
-/** What a new spot does until told otherwise. */
-export const NEW_SPOT = {
-  group: '',
-  eye: { channel: 'luma', soften: 0, detail: 0, localContrast: 0 },
-  allow: 'similarity',
-  refresh: 'auto',
-  lowMatch: 'coast',
-  joins: [],
-  role: 'both',
-  used: true,
-} as const satisfies Partial<Spot>;
 
 /** What a new shot is steadied towards until told otherwise. */
 export const NEW_GOAL: GoalSettings = {
@@ -162,52 +234,54 @@ export const NEW_GOAL: GoalSettings = {
   keys: [],
 };
 
-export const NEW_FRAMING: FramingRequest = {
-  mode: 'fit',
-  zoom: 1,
-  rate: 0.05,
-  shiftX: 0,
-  shiftY: 0,
-  delivery: null,
-};
+export const NEW_FRAMING: ShotFraming = { mode: 'fit', zoom: 1, rate: 0.05, shiftX: 0, shiftY: 0 };
 
 export const NEW_EDGES: Edges = { mode: 'colour', colour: '#000000' };
 
-/** The spots that are solved from: used, and with a track. */
-export function solvedSpots({ document, tracks }: ShotState): Spot[] {
-  return document.spots.filter((s) => s.used && tracks[s.id]);
-}
+export const NEW_DELIVERY: Delivery = {
+  id: 'steadied',
+  name: 'Steadied',
+  picture: 'steadied',
+  format: 'h264-mp4',
+  size: null,
+  settings: { crf: 18 },
+};
 
-/** What the core is asked for by a shot. */
-export function steadyRequest(state: ShotState, info: ClipInfo): SteadyRequest {
-  const { range, ref, goal, framing } = state.document;
-  const spots = solvedSpots(state);
-  return {
-    size: { width: info.width, height: info.height },
-    frames: info.frames,
-    pixelAspect: info.pixelAspect,
-    fps: info.fps,
-    tracks: spots.map((s) => state.tracks[s.id]),
-    names: spots.map((s) => s.name),
-    groups: spots.map((s) => s.group),
-    roles: spots.map((s) => s.role),
-    ref,
-    ...range,
-    goal,
-    framing,
-  };
-}
+/** The mover that trackers are on until told otherwise. */
+export const FIRST_MOVER: Mover = { id: 'mover-1', name: '' };
 
 export function newDocument(clip: ClipBounds): ShotDocument {
   return {
-    version: 3,
-    spots: [],
+    version: 4,
+    movers: [FIRST_MOVER],
+    held: null,
+    trackers: [],
+    areas: [],
     accepted: [],
     range: { from: 0, to: clip.frames - 1 },
     ref: 0,
     goal: NEW_GOAL,
     framing: NEW_FRAMING,
     edges: NEW_EDGES,
-    crf: 18,
+    layers: [],
+    deliveries: [NEW_DELIVERY],
   };
+}
+
+const spotLists = new WeakMap<readonly Tracker[], readonly Spot[]>();
+
+/** The spots among a document's trackers; the same list as long as the trackers are the same. */
+export function spotsOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly Spot[] {
+  let spots = spotLists.get(trackers);
+  if (!spots) spotLists.set(trackers, (spots = trackers.filter((t): t is Spot => t.kind === 'spot')));
+  return spots;
+}
+
+export function spotById(document: Pick<ShotDocument, 'trackers'>, id: string): Spot | undefined {
+  return spotsOf(document).find((s) => s.id === id);
+}
+
+/** The name of a mover; empty for one that has none. */
+export function moverName({ movers }: Pick<ShotDocument, 'movers'>, id: string): string {
+  return movers.find((m) => m.id === id)?.name ?? '';
 }

@@ -1,41 +1,83 @@
-import type { AcceptedDoubt, Amounts, GoalKey, GoalSettings, Join, Track } from '@lurn/core';
-import { DATA_COLOURS, LIMITS, type ShotDocument, type ShotState, type Spot } from './document.js';
+import type { AcceptedDoubt, Amounts, GoalKey, GoalSettings, Join, Measured } from '@lurn/core';
+import { moverName, spotsOf, type Delivery, type ShotDocument, type ShotState } from './document.js';
+import { LIMITS } from './limits.js';
+import { DATA_COLOURS, type Spot, type Tracker } from './trackers/index.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
 
-export function addSpot(state: ShotState, spot: Spot, track: Track): ShotState {
+export function addTracker(state: ShotState, tracker: Tracker, measured: Measured): ShotState {
   return {
-    document: { ...state.document, spots: [...state.document.spots, spot] },
-    tracks: { ...state.tracks, [spot.id]: track },
+    document: { ...state.document, trackers: [...state.document.trackers, tracker] },
+    measured: { ...state.measured, [tracker.id]: measured },
   };
 }
 
-export function changeSpot(state: ShotState, id: string, change: Partial<Omit<Spot, 'id'>>): ShotState {
-  const spots = state.document.spots.map((s) => (s.id === id ? { ...s, ...change } : s));
-  return { ...state, document: { ...state.document, spots } };
+export function changeSpot(
+  state: ShotState,
+  id: string,
+  change: Partial<Omit<Spot, 'id' | 'kind'>>,
+): ShotState {
+  const trackers = state.document.trackers.map((t) => (t.id === id ? { ...t, ...change } : t));
+  return { ...state, document: { ...state.document, trackers } };
 }
 
-export function removeSpots(state: ShotState, ids: readonly string[]): ShotState {
+export function removeTrackers(state: ShotState, ids: readonly string[]): ShotState {
   const gone = new Set(ids);
   return {
-    document: { ...state.document, spots: state.document.spots.filter((s) => !gone.has(s.id)) },
-    tracks: Object.fromEntries(Object.entries(state.tracks).filter(([id]) => !gone.has(id))),
+    document: { ...state.document, trackers: state.document.trackers.filter((t) => !gone.has(t.id)) },
+    measured: Object.fromEntries(Object.entries(state.measured).filter(([id]) => !gone.has(id))),
   };
 }
 
-/** Puts tracks in place of spots' old ones; tracks of spots that are not there are left out. */
-export function setTracks(state: ShotState, tracks: Readonly<Record<string, Track>>): ShotState {
-  const known = state.document.spots.filter((s) => tracks[s.id]);
+/** Puts measurements in place of trackers' old ones; those of trackers that are not there are left out. */
+export function setMeasured(state: ShotState, measured: Readonly<Record<string, Measured>>): ShotState {
+  const known = state.document.trackers.filter((t) => measured[t.id]);
   if (known.length === 0) return state;
   return {
     ...state,
-    tracks: { ...state.tracks, ...Object.fromEntries(known.map((s) => [s.id, tracks[s.id]])) },
+    measured: { ...state.measured, ...Object.fromEntries(known.map((t) => [t.id, measured[t.id]])) },
   };
+}
+
+/**
+ * Puts a spot on the mover of this name, which is made where there is none. Movers that nothing is on any more, and
+ * that are not held, go; the first stays.
+ */
+export function setMover(state: ShotState, id: string, name: string): ShotState {
+  const { movers } = state.document;
+  const there = movers.find((m) => m.name === name);
+  const mover = there ?? { id: freeMoverId(movers.map((m) => m.id)), name };
+  const moved = changeSpot(state, id, { mover: mover.id });
+  const all = there ? movers : [...movers, mover];
+  const { trackers, held } = moved.document;
+  const kept = all.filter((m, i) => i === 0 || m.id === held || trackers.some((t) => t.mover === m.id));
+  return { ...moved, document: { ...moved.document, movers: kept } };
+}
+
+function freeMoverId(taken: readonly string[]): string {
+  for (let n = 1; ; n++) if (!taken.includes(`mover-${n}`)) return `mover-${n}`;
+}
+
+/** Movers by what they are called where they have to be told apart: their name, else the names of their spots. */
+export function moverLabel(document: ShotDocument, id: string): string {
+  const name = moverName(document, id);
+  if (name) return name;
+  const on = spotsOf(document).filter((s) => s.mover === id);
+  return on.length === 0 ? 'nothing yet' : on.map((s) => s.name).join(', ');
+}
+
+export function changeDelivery(
+  state: ShotState,
+  id: string,
+  change: Partial<Omit<Delivery, 'id'>>,
+): ShotState {
+  const deliveries = state.document.deliveries.map((d) => (d.id === id ? { ...d, ...change } : d));
+  return { ...state, document: { ...state.document, deliveries } };
 }
 
 export function changeDocument(
   state: ShotState,
-  change: Partial<Omit<ShotDocument, 'spots' | 'version'>>,
+  change: Partial<Omit<ShotDocument, 'trackers' | 'version'>>,
 ): ShotState {
   return { ...state, document: { ...state.document, ...change } };
 }
@@ -49,14 +91,14 @@ export function acceptDoubts(state: ShotState, doubts: readonly AcceptedDoubt[])
 
 /** Puts a join in a spot's list, in place of one on the same frame. */
 export function setJoin(state: ShotState, id: string, join: Join): ShotState {
-  const spot = state.document.spots.find((s) => s.id === id);
+  const spot = spotsOf(state.document).find((s) => s.id === id);
   if (!spot) return state;
   const joins = [...spot.joins.filter((j) => j.frame !== join.frame), join].sort((a, b) => a.frame - b.frame);
   return changeSpot(state, id, { joins });
 }
 
 export function removeJoin(state: ShotState, id: string, frame: number): ShotState {
-  const spot = state.document.spots.find((s) => s.id === id);
+  const spot = spotsOf(state.document).find((s) => s.id === id);
   return spot ? changeSpot(state, id, { joins: spot.joins.filter((j) => j.frame !== frame) }) : state;
 }
 
@@ -117,18 +159,18 @@ export function clampSize(kind: 'patch' | 'reach', size: readonly [number, numbe
   return [clamp(size[0]), clamp(size[1])];
 }
 
-/** The first colour that the fewest spots have. */
+/** The first colour that the fewest trackers have. */
 export function nextColour(document: ShotDocument): number {
   const uses = Array.from(
     { length: DATA_COLOURS },
-    (_, c) => document.spots.filter((s) => s.colour === c).length,
+    (_, c) => document.trackers.filter((t) => t.colour === c).length,
   );
   return uses.indexOf(Math.min(...uses));
 }
 
 /** A, B, ... Z, A2, B2, ...: the first short name that is free. */
 export function nextName(document: ShotDocument): string {
-  const taken = new Set(document.spots.map((s) => s.name));
+  const taken = new Set(document.trackers.map((t) => t.name));
   for (let i = 0; ; i++) {
     const letter = String.fromCharCode(65 + (i % 26));
     const name = i < 26 ? letter : `${letter}${Math.floor(i / 26) + 1}`;

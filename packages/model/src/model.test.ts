@@ -1,34 +1,49 @@
-import type { GoalKey } from '@lurn/core';
+import { readFileSync } from 'node:fs';
 import {
+  fromJson,
+  measuredEnd,
+  sampleAt,
+  withSamples,
+  EMPTY_TRACK,
+  type GoalKey,
+  type MeasuredJson,
+} from '@lurn/core';
+import {
+  FIRST_MOVER,
+  NEW_DELIVERY,
   NEW_FRAMING,
   NEW_GOAL,
-  NEW_SPOT,
   newDocument,
-  steadyRequest,
+  spotsOf,
   type ShotState,
-  type Spot,
 } from './document.js';
 import {
-  addSpot,
+  addTracker,
   changeDocument,
   changeSpot,
   clampSize,
   moveGoalKey,
+  moverLabel,
   nextColour,
   nextName,
   removeGoalKey,
-  removeSpots,
+  removeTrackers,
   setAt,
   setGoalKey,
+  setMeasured,
+  setMover,
   setRange,
-  setTracks,
 } from './edits.js';
 import { mergeStates } from './merge.js';
+import { migrateMeasured, type TrackColumns3 } from './migrations.js';
 import { parseDocument } from './parse.js';
+import { shotRequest, trackOf } from './request.js';
+import { NEW_SPOT, type Spot } from './trackers/index.js';
 
 const CLIP = { width: 1280, height: 720, frames: 180 };
 const spot = (id: string, name = id): Spot => ({
   ...NEW_SPOT,
+  mover: FIRST_MOVER.id,
   id,
   name,
   colour: 0,
@@ -36,16 +51,10 @@ const spot = (id: string, name = id): Spot => ({
   reach: [32, 24],
   minConfidence: 0.55,
 });
-const track = (x: number) => ({
-  start: 0,
-  x: Float64Array.of(x),
-  y: Float64Array.of(2),
-  confidence: Float64Array.of(1),
-  state: Uint8Array.of(1),
-  mismatch: Float64Array.of(0),
-});
-const empty: ShotState = { document: newDocument(CLIP), tracks: {} };
-const two = addSpot(addSpot(empty, spot('a'), track(1)), spot('b'), track(5));
+const track = (x: number) =>
+  withSamples(EMPTY_TRACK, [{ frame: 0, x, y: 2, confidence: 1, state: 'pinned' }]);
+const empty: ShotState = { document: newDocument(CLIP), measured: {} };
+const two = addTracker(addTracker(empty, spot('a'), track(1)), spot('b'), track(5));
 
 const keyAt = (frame: number, change: Partial<GoalKey> = {}): GoalKey => ({
   frame,
@@ -60,34 +69,82 @@ describe('documents', () => {
     expect(parseDocument(JSON.parse(JSON.stringify(two.document)), CLIP)).toEqual(two.document);
   });
 
-  it('of version 1 and 2 are brought up to date', () => {
-    const { accepted, edges: _edges, goal: _goal, framing: _framing, ...rest } = two.document;
-    const old = {
-      ...rest,
-      goal: 'still',
-      use: { x: true, y: true, rotation: false, scale: true },
-      framing: { mode: 'hand', zoom: 1.2, shiftX: 3, shiftY: -4 },
-    };
-    const version2 = {
-      ...old,
-      version: 2,
-      accepted,
-      spots: two.document.spots.map(({ role: _role, ...s }) => s),
-    };
-    const version1 = {
-      ...old,
-      version: 1,
-      spots: two.document.spots.map(({ id, name, colour, patch, reach, minConfidence, used }) => ({
-        ...{ id, name, colour, patch, reach, minConfidence, used },
-      })),
-    };
-    for (const document of [version1, version2]) {
-      expect(parseDocument(JSON.parse(JSON.stringify(document)), CLIP)).toEqual({
-        ...two.document,
-        goal: { ...NEW_GOAL, amounts: { x: 1, y: 1, rotation: 0, scale: 1 } },
-        framing: { ...NEW_FRAMING, mode: 'none', zoom: 1.2, shiftX: 3, shiftY: -4 },
-      });
-    }
+  const fixture = (name: string): unknown =>
+    JSON.parse(readFileSync(new URL(`fixtures/${name}.json`, `file://${__dirname}/`), 'utf8'));
+
+  it('of version 1 open as they were', () => {
+    const { trackers, ...rest } = parseDocument(fixture('version-1'), CLIP);
+    expect(trackers).toEqual([
+      expect.objectContaining({
+        kind: 'spot',
+        id: 's-1',
+        name: 'gable',
+        minConfidence: 0.5,
+        allow: 'similarity',
+      }),
+      expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
+    ]);
+    expect(rest).toMatchObject({
+      version: 4,
+      range: { from: 4, to: 120 },
+      ref: 9,
+      goal: { goal: 'still', amounts: { x: 1, y: 1, rotation: 0, scale: 1 } },
+      framing: { mode: 'none', zoom: 1.2, shiftX: 3, shiftY: -4 },
+      edges: { mode: 'colour', colour: '#000000' },
+      deliveries: [{ settings: { crf: 23 }, size: null }],
+    });
+  });
+
+  it('of version 2 open as they were, each group a mover', () => {
+    const document = parseDocument(fixture('version-2'), CLIP);
+    expect(document.movers.map((m) => m.name)).toEqual(['', 'station']);
+    const [gable, door, rail] = spotsOf(document);
+    expect(gable.mover).toBe(door.mover);
+    expect(rail.mover).not.toBe(door.mover);
+    expect(gable).toMatchObject({
+      eye: { channel: 'green', detail: 2 },
+      joins: [{ frame: 40, companion: 's-2' }],
+    });
+    expect(document).toMatchObject({
+      held: null,
+      framing: { mode: 'fit', zoom: 1 },
+      goal: { amounts: { y: 0 } },
+    });
+    expect(document.accepted).toHaveLength(1);
+  });
+
+  it('of version 3 open as they were', () => {
+    const old = fixture('version-3') as Record<string, unknown> & { spots: { id: string }[] };
+    const document = parseDocument(old, CLIP);
+    const { goal, range, ref, edges, accepted } = document;
+    expect({ goal, range, ref, edges, accepted }).toEqual({
+      ...{ goal: old.goal, range: old.range, ref: old.ref, edges: old.edges, accepted: old.accepted },
+    });
+    expect(document.framing).toEqual({ mode: 'breathing', zoom: 1.05, rate: 0.08, shiftX: 5, shiftY: 0 });
+    expect(document.deliveries).toEqual([
+      { ...NEW_DELIVERY, size: { width: 1080, height: 1920 }, settings: { crf: 14 } },
+    ]);
+    old.spots.forEach((spot, i) => {
+      const { group: _group, ...rest } = spot as unknown as Record<string, unknown>;
+      expect(document.trackers[i]).toMatchObject(rest);
+    });
+    // What was migrated is what is stored from then on.
+    expect(parseDocument(JSON.parse(JSON.stringify(document)), CLIP)).toEqual(document);
+  });
+
+  it('and their tracks', () => {
+    const tracks = fixture('tracks-version-3') as Record<string, TrackColumns3>;
+    const [a, b] = ['s-1', 's-2'].map((id) => fromJson(migrateMeasured(tracks[id]) as MeasuredJson<'spot'>));
+    expect(measuredEnd(a)).toBe(6);
+    expect(sampleAt(a, 4)).toBeNull();
+    expect(sampleAt(a, 5)).toEqual({ x: 414.1234, y: 221, confidence: 0.91, state: 'tracked' });
+    expect(sampleAt(b, 1)).toMatchObject({ state: 'coasted', mismatch: 2.5 });
+  });
+
+  it('pass through parsing quickly however many trackers they have', () => {
+    let many = empty;
+    for (let i = 0; i < 500; i++) many = addTracker(many, spot(`s${i}`), track(i));
+    expect(parseDocument(JSON.parse(JSON.stringify(many.document)), CLIP).trackers).toHaveLength(500);
   });
 
   it.each([
@@ -95,15 +152,27 @@ describe('documents', () => {
     [{ ref: 1.5 }, /document\.ref must be a whole number/],
     [{ range: { from: 9, to: 3 } }, /in point after its out point/],
     [{ framing: { ...NEW_FRAMING, zoom: -1 } }, /document\.framing\.zoom must be/],
-    [{ framing: { ...NEW_FRAMING, delivery: { width: 1281, height: 720 } } }, /delivery\.width must be even/],
+    [{ deliveries: [{ ...NEW_DELIVERY, size: { width: 1281, height: 720 } }] }, /size\.width must be even/],
+    [{ deliveries: [] }, /deliveries has no entry/],
+    [{ held: 'gone' }, /document\.held names a mover that is not there/],
+    [{ areas: [{}] }, /document\.areas has more than 0 entries/],
     [{ edges: { mode: 'colour', colour: 'red' } }, /document\.edges\.colour must be a colour/],
-    [{ spots: [spot('a'), spot('a')] }, /two spots with one id/],
-    [{ spots: [{ ...spot('a'), name: '' }] }, /document\.spots\[0\]\.name must be a text/],
-    [{ spots: [{ ...spot('a'), patch: [0, 3] }] }, /patch\[0\] must be a number from 3/],
+    [{ trackers: [spot('a'), spot('a')] }, /two trackers with one id/],
+    [{ trackers: [{ ...spot('a'), name: '' }] }, /document\.trackers\[0\]\.name must be a text/],
+    [
+      { trackers: [{ ...spot('a'), patch: [0, 3] }] },
+      /trackers\[0\]\.patch must be two whole numbers of pixels from 3 to 500/,
+    ],
+    [
+      { trackers: [{ ...spot('a'), kind: 'cloud' }] },
+      /document\.trackers has an entry whose kind is not one of spot/,
+    ],
+    [{ trackers: [{ ...spot('a'), mover: 'gone' }] }, /trackers\[0\]\.mover names a mover that is not there/],
+    [{ trackers: [{ ...spot('a'), eye: null }] }, /trackers\[0\]\.eye is not an object/],
     [{ colourful: true }, /document\.colourful is not known/],
     [{ goal: { ...NEW_GOAL, goal: 'fly' } }, /document\.goal\.goal must be one of still, calm, lock/],
     [{ goal: { ...NEW_GOAL, keys: [keyAt(5), keyAt(5)] } }, /document\.goal\.keys\[1\]\.frame is not after/],
-    [{ crf: NaN }, /document\.crf/],
+    [{ deliveries: [{ ...NEW_DELIVERY, settings: { crf: NaN } }] }, /deliveries\[0\]\.settings\.crf/],
   ])('are refused with the place of the fault: %j', (change, message) => {
     expect(() => parseDocument({ ...two.document, ...change }, CLIP)).toThrow(message);
   });
@@ -142,32 +211,50 @@ describe('keyframes of the goal', () => {
 
 describe('what the solve is asked', () => {
   it('leaves out spots that are not used or have no track', () => {
-    const state = changeSpot(addSpot(two, spot('c'), track(2)), 'a', { used: false, role: 'turn' });
-    const { c: _c, ...tracks } = state.tracks;
-    const info = { ...CLIP, pixelAspect: 1, fps: 25 } as Parameters<typeof steadyRequest>[1];
-    const request = steadyRequest({ ...state, tracks }, info);
-    expect(request.names).toEqual(['b']);
-    expect(request).toMatchObject({ fps: 25, frames: 180, from: 0, to: 179, roles: ['both'] });
+    const state = changeSpot(addTracker(two, spot('c'), track(2)), 'a', { used: false, role: 'turn' });
+    const { c: _c, ...measured } = state.measured;
+    const info = { ...CLIP, pixelAspect: 1, fps: 25 } as Parameters<typeof shotRequest>[1];
+    const request = shotRequest({ ...state, measured }, info);
+    expect(request.spots.map((s) => [s.id, s.role])).toEqual([['b', 'both']]);
+    expect(request).toMatchObject({ fps: 25, frames: 180, from: 0, to: 179, held: '' });
+  });
+
+  it('is about what is held alone, where something is', () => {
+    const far = setMover(two, 'b', 'far ridge');
+    const held = far.document.movers[1].id;
+    const info = { ...CLIP, pixelAspect: 1, fps: 25 } as Parameters<typeof shotRequest>[1];
+    const request = shotRequest(changeDocument(far, { held }), info);
+    expect(request.held).toBe(held);
+    expect(request.spots.map((s) => [s.id, s.mover])).toEqual([['b', 'far ridge']]);
   });
 });
 
 describe('edits', () => {
   it('share what they do not change', () => {
     const renamed = changeSpot(two, 'a', { name: 'gable' });
-    expect(renamed.tracks).toBe(two.tracks);
-    expect(renamed.document.spots[1]).toBe(two.document.spots[1]);
-    expect(two.document.spots[0].name).toBe('a');
+    expect(renamed.measured).toBe(two.measured);
+    expect(renamed.document.trackers[1]).toBe(two.document.trackers[1]);
+    expect(two.document.trackers[0].name).toBe('a');
   });
 
   it('delete a spot with its track', () => {
-    const one = removeSpots(two, ['a']);
-    expect(one.document.spots.map((s) => s.id)).toEqual(['b']);
-    expect(Object.keys(one.tracks)).toEqual(['b']);
+    const one = removeTrackers(two, ['a']);
+    expect(one.document.trackers.map((s) => s.id)).toEqual(['b']);
+    expect(Object.keys(one.measured)).toEqual(['b']);
   });
 
   it('give tracks only to spots that are there', () => {
-    expect(setTracks(two, { gone: track(9) })).toBe(two);
-    expect(setTracks(two, { b: track(9) }).tracks.b.x[0]).toBe(9);
+    expect(setMeasured(two, { gone: track(9) })).toBe(two);
+    expect(trackOf(setMeasured(two, { b: track(9) }), 'b').values.x[0]).toBe(9);
+  });
+
+  it('put spots on movers by name, and drop movers that nothing is on', () => {
+    const near = setMover(setMover(two, 'a', 'railing'), 'b', 'railing');
+    expect(near.document.movers).toEqual([FIRST_MOVER, { id: 'mover-2', name: 'railing' }]);
+    expect(moverLabel(near.document, 'mover-2')).toBe('railing');
+    expect(moverLabel(two.document, FIRST_MOVER.id)).toBe('a, b');
+    const back = setMover(setMover(near, 'a', ''), 'b', 'far ridge');
+    expect(back.document.movers.map((m) => m.name)).toEqual(['', 'far ridge']);
   });
 
   it('keep in before out', () => {
@@ -177,31 +264,75 @@ describe('edits', () => {
   });
 
   it('name and colour spots apart', () => {
-    expect(nextName(addSpot(empty, spot('x', 'A'), track(0)).document)).toBe('B');
+    expect(nextName(addTracker(empty, spot('x', 'A'), track(0)).document)).toBe('B');
     expect(nextColour(two.document)).toBe(1);
     expect(clampSize('patch', [0.2, 9.6])).toEqual([3, 10]);
   });
 });
 
-describe('merging two tabs', () => {
+describe('merging two sides', () => {
+  const names = (state: ShotState) => state.document.trackers.map((t) => t.name);
+
   it('keeps what either changed', () => {
-    const mine = setTracks(changeSpot(two, 'a', { name: 'mine' }), { b: track(7) });
-    const theirs = changeDocument(addSpot(two, spot('c'), track(3)), { ref: 30 });
+    const mine = setMeasured(changeSpot(two, 'a', { name: 'mine' }), { b: track(7) });
+    const theirs = changeDocument(addTracker(two, spot('c'), track(3)), { ref: 30 });
     const merged = mergeStates(two, mine, theirs);
-    expect(merged.document.spots.map((s) => s.name)).toEqual(['mine', 'b', 'c']);
+    expect(names(merged)).toEqual(['mine', 'b', 'c']);
     expect(merged.document.ref).toBe(30);
-    expect(merged.tracks.b.x[0]).toBe(7);
-    expect(merged.tracks.c.x[0]).toBe(3);
+    expect(trackOf(merged, 'b').values.x[0]).toBe(7);
+    expect(trackOf(merged, 'c').values.x[0]).toBe(3);
   });
 
-  it('deletes what one deleted, unless the other changed it', () => {
-    const merged = mergeStates(two, removeSpots(two, ['a', 'b']), changeSpot(two, 'b', { name: 'kept' }));
-    expect(merged.document.spots.map((s) => s.name)).toEqual(['kept']);
-    expect(Object.keys(merged.tracks)).toEqual(['b']);
+  it('joins changes of one spot, and of one goal, field by field', () => {
+    const eye = { ...NEW_SPOT.eye, detail: 2 };
+    const mine = changeSpot(changeSpot(two, 'a', { name: 'gable' }), 'a', { eye });
+    const soft = { ...NEW_SPOT.eye, soften: 1 };
+    const theirs = changeSpot(changeSpot(two, 'a', { patch: [20, 20] }), 'a', { eye: soft });
+    expect(spotsOf(mergeStates(two, mine, theirs).document)[0]).toMatchObject({
+      name: 'gable',
+      patch: [20, 20],
+      eye: { detail: 2, soften: 1 },
+    });
+    const amounts = (change: object) =>
+      changeDocument(two, { goal: { ...NEW_GOAL, amounts: { ...NEW_GOAL.amounts, ...change } } });
+    expect(
+      mergeStates(two, amounts({ x: 0.5 }), amounts({ rotation: 0 })).document.goal.amounts,
+    ).toMatchObject({
+      x: 0.5,
+      rotation: 0,
+    });
+  });
+
+  it('joins keyframes of either side, in order', () => {
+    const merged = mergeStates(two, setGoalKey(two, keyAt(40)), setGoalKey(two, keyAt(10)));
+    expect(merged.document.goal.keys.map((k) => k.frame)).toEqual([10, 40]);
+  });
+
+  it('deletes what one deleted, unless the other changed it or measured it anew', () => {
+    const merged = mergeStates(two, removeTrackers(two, ['a', 'b']), changeSpot(two, 'b', { name: 'kept' }));
+    expect(names(merged)).toEqual(['kept']);
+    expect(Object.keys(merged.measured)).toEqual(['b']);
+    const measured = mergeStates(two, removeTrackers(two, ['a']), setMeasured(two, { a: track(9) }));
+    expect(names(measured).sort()).toEqual(['a', 'b']);
+    expect(names(mergeStates(two, removeTrackers(two, ['a']), removeTrackers(two, ['a', 'b'])))).toEqual([]);
+  });
+
+  it('keeps the mover that a kept spot is on, though the other side dropped it', () => {
+    const base = setMover(two, 'b', 'railing');
+    const mine = setMover(base, 'b', '');
+    const theirs = setMover(base, 'a', 'railing');
+    const merged = mergeStates(base, mine, theirs);
+    expect(parseDocument(JSON.parse(JSON.stringify(merged.document)), CLIP)).toEqual(merged.document);
   });
 
   it('prefers its own where both changed one thing', () => {
     const merged = mergeStates(two, changeDocument(two, { ref: 1 }), changeDocument(two, { ref: 2 }));
     expect(merged.document.ref).toBe(1);
+  });
+
+  it('gives either side back where the other did nothing', () => {
+    const changed = setMover(changeSpot(two, 'a', { role: 'turn' }), 'b', 'railing');
+    expect(mergeStates(two, changed, two)).toEqual(changed);
+    expect(mergeStates(two, two, changed)).toEqual(changed);
   });
 });

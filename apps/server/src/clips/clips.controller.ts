@@ -13,19 +13,15 @@ import {
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { LurnError } from '@lurn/core';
-import type { ClipSummary } from '@lurn/model';
-import { IsString, Length } from 'class-validator';
+import { RenameClip, type ClipSummary, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
+import { sendFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
 import { Renders } from '../renders/renders.js';
-import { Shots } from '../shots/shots.js';
+import { Shots, type Work } from '../shots/shots.js';
 import { Clips, type ClipRow } from './clips.js';
 
-class RenameClip {
-  @IsString()
-  @Length(1, 120)
-  name!: string;
-}
+const KEPT = { 'Cache-Control': 'private, max-age=3600' };
 
 @ApiTags('clips')
 @Controller('api/clips')
@@ -40,13 +36,19 @@ export class ClipsController {
   @Get()
   @ApiOperation({ summary: 'All clips, newest first' })
   async list(): Promise<ClipSummary[]> {
-    return Promise.all((await this.clips.list()).map((row) => this.summary(row)));
+    const [rows, work, renders] = await Promise.all([
+      this.clips.list(),
+      this.shots.work(),
+      this.renders.byClip(),
+    ]);
+    return rows.map((row) => this.summary(row, work, renders));
   }
 
   @Get(':id')
   @ApiOperation({ summary: 'One clip' })
   async one(@Param('id') id: string): Promise<ClipSummary> {
-    return this.summary(await this.clips.get(id));
+    const row = await this.clips.get(id);
+    return this.summary(row, await this.shots.work(), await this.renders.byClip(id));
   }
 
   @Patch(':id')
@@ -96,8 +98,15 @@ export class ClipsController {
   @Get(':id/file')
   @ApiOperation({ summary: 'The file that the page plays (ranges are served)' })
   async file(@Param('id') id: string, @Res() response: Response): Promise<void> {
-    const path = await this.clips.playable(id);
-    response.sendFile(path, { headers: { 'Cache-Control': 'private, max-age=3600' }, dotfiles: 'allow' });
+    const { path, name } = await this.clips.playable(id);
+    await sendFile(response, path, name, KEPT);
+  }
+
+  @Get(':id/sound')
+  @ApiOperation({ summary: 'The sound alone, frame 0 at its beginning (ranges are served)' })
+  async sound(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const { path, name } = await this.clips.sound(id);
+    await sendFile(response, path, name, KEPT);
   }
 
   @Get(':id/thumbnail')
@@ -105,25 +114,20 @@ export class ClipsController {
   async thumbnail(@Param('id') id: string, @Res() response: Response): Promise<void> {
     const row = await this.clips.get(id);
     const path = join(this.settings.clipFolder(id), 'thumb.jpg');
-    await this.clips.present(path, row.name);
-    response.sendFile(path, { headers: { 'Cache-Control': 'private, max-age=3600' }, dotfiles: 'allow' });
+    await sendFile(response, path, row.name, KEPT);
   }
 
-  private async summary(row: ClipRow): Promise<ClipSummary> {
+  private summary(
+    row: ClipRow,
+    work: ReadonlyMap<string, Work>,
+    renders: ReadonlyMap<string, readonly RenderSummary[]>,
+  ): ClipSummary {
     const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy } = row;
     return {
-      id,
-      name,
-      status,
-      error,
-      bytes,
-      createdAt,
-      info,
-      shakiness,
-      usesCopy,
-      progress: this.clips.framesRead(id),
-      work: await this.shots.work(id),
-      renders: await this.renders.ofClip(id),
+      ...{ id, name, status, error, bytes, createdAt, info, shakiness, usesCopy },
+      ...this.clips.progress(id),
+      work: work.get(id) ?? { spots: 0, trackedFrames: 0 },
+      renders: renders.get(id) ?? [],
     };
   }
 }

@@ -1,17 +1,21 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, mkdir, rename, rm, stat } from 'node:fs/promises';
+import { access, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
-import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { LurnError } from '@lurn/core';
-import { ingestInThread } from '@lurn/engine';
-import type { ClipInfo } from '@lurn/model';
-import { and, eq, inArray, isNull, lt } from 'drizzle-orm';
+import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { LurnError, stoppedError, toWire } from '@lurn/core';
+import { ingestInThread, makeSound } from '@lurn/engine';
+import type { ClipInfo, ClipSummary } from '@lurn/model';
+import { desc, eq, inArray, isNull, lt } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
+import { fullDisk, isFullDisk } from '../common/full-disk.js';
+import { missingFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
-import { clips, renders, shots, tracks } from '../database/schema.js';
+import { clips, renders } from '../database/schema.js';
 import { Events } from '../events/events.js';
+import type { Job } from '../jobs/job-store.js';
+import { JobRunner, type JobHandler } from '../jobs/runner.js';
 
 export type ClipRow = typeof clips.$inferSelect;
 
@@ -27,52 +31,67 @@ const KEEP_DELETED_MS = 7 * 24 * 3600 * 1000;
 
 /** Clips: taken in, read one at a time in a thread, kept, deleted with a way back. */
 @Injectable()
-export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
-  private readonly log = new Logger('Clips');
-  private readonly waiting: string[] = [];
-  private readonly progress = new Map<string, number>();
-  private current: { id: string; stop: () => void } | null = null;
-  private closing = false;
+export class Clips implements OnApplicationBootstrap, JobHandler {
+  /** Since when what is read is in its present phase, and of how many frames it is about. */
+  private readonly paces = new Map<string, { readonly since: number; readonly frames: number | null }>();
 
   constructor(
     private readonly database: Database,
     private readonly settings: Settings,
     private readonly events: Events,
-  ) {}
+    private readonly jobs: JobRunner,
+  ) {
+    jobs.handle('read', this);
+  }
 
   async onApplicationBootstrap(): Promise<void> {
     await this.purge();
-    const unfinished = await this.database.orm.query.clips.findMany({
-      where: and(inArray(clips.status, ['reading', 'copying']), isNull(clips.deletedAt)),
+    const unfinished = await this.database.read.query.clips.findMany({
+      columns: { id: true },
+      where: inArray(clips.status, ['reading', 'copying']),
     });
-    for (const { id } of unfinished) this.enqueue(id);
-  }
-
-  onApplicationShutdown(): void {
-    this.closing = true;
-    this.current?.stop();
+    for (const { id } of unfinished) await this.jobs.add('read', id);
   }
 
   /** Clips that are not deleted, newest first. */
   async list(): Promise<ClipRow[]> {
-    const rows = await this.database.orm.query.clips.findMany({ where: isNull(clips.deletedAt) });
-    return rows.sort((a, b) => b.createdAt.localeCompare(a.createdAt));
+    return this.database.read.query.clips.findMany({
+      where: isNull(clips.deletedAt),
+      orderBy: desc(clips.createdAt),
+    });
   }
 
-  framesRead(id: string): number {
-    return this.progress.get(id) ?? 0;
+  /** How far reading a clip has come: frames done, of about how many, and seconds left where the pace tells. */
+  progress(id: string): Pick<ClipSummary, 'progress' | 'expected' | 'secondsLeft'> {
+    const done = this.jobs.partOf(id) ?? 0;
+    const pace = this.paces.get(id);
+    if (!pace || done < 10) return { progress: done, expected: pace?.frames ?? null, secondsLeft: null };
+    const each = (Date.now() - pace.since) / 1000 / done;
+    const left = pace.frames === null ? null : Math.max(0, pace.frames - done) * each;
+    return { progress: done, expected: pace.frames, secondsLeft: left };
   }
 
   /** @throws LurnError `not-found` */
   async get(id: string): Promise<ClipRow> {
-    const row = await this.database.orm.query.clips.findFirst({ where: eq(clips.id, id) });
+    const row = await this.database.read.query.clips.findFirst({ where: eq(clips.id, id) });
     if (!row || row.deletedAt) throw notFound('clip', id);
+    return row;
+  }
+
+  /** A clip whether it is deleted or not: what runs for it goes on, since a deletion can be taken back. */
+  async even(id: string): Promise<ClipRow> {
+    const row = await this.database.read.query.clips.findFirst({ where: eq(clips.id, id) });
+    if (!row) throw notFound('clip', id);
     return row;
   }
 
   /** A clip that has been read. @throws LurnError `not-found`, `not-ready` */
   async ready(id: string): Promise<ReadyClip> {
-    const row = await this.get(id);
+    return this.readyRow(await this.get(id));
+  }
+
+  /** {@link ready}, of a row at hand. */
+  readyRow(row: ClipRow): ReadyClip {
     if (row.status !== 'ready' || !row.info || !row.times) {
       throw new LurnError('not-ready', `"${row.name}" is still being read. Try again when it is ready.`);
     }
@@ -81,25 +100,44 @@ export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
     return { row, info: row.info, times, path: this.pathOf(row) };
   }
 
-  pathOf(row: ClipRow): string {
+  pathOf(row: Pick<ClipRow, 'id' | 'file'>): string {
     return join(this.settings.clipFolder(row.id), row.file);
   }
 
-  /** The file that the page plays. @throws LurnError `missing-file` */
-  async playable(id: string): Promise<string> {
+  /** The file that the page plays. */
+  async playable(id: string): Promise<{ path: string; name: string }> {
     const row = await this.get(id);
     const path = row.usesCopy ? join(this.settings.clipFolder(id), 'copy.mp4') : this.pathOf(row);
-    await this.present(path, row.name);
-    return path;
+    return { path, name: row.name };
+  }
+
+  /** Sounds that are being taken out, by the clip. */
+  private readonly sounds = new Map<string, Promise<void>>();
+
+  /** The clip's sound alone, frame 0's moment at its beginning; taken out when it is first asked for. */
+  async sound(id: string): Promise<{ path: string; name: string }> {
+    const { row } = await this.ready(id);
+    if (!row.info?.audio) throw new LurnError('no-sound', `"${row.name}" has no sound.`);
+    const path = join(this.settings.clipFolder(id), 'sound.m4a');
+    const made = await access(path).then(
+      () => true,
+      () => false,
+    );
+    if (!made) {
+      let making = this.sounds.get(id);
+      if (!making) {
+        making = makeSound(this.pathOf(row), row.info, path).finally(() => this.sounds.delete(id));
+        this.sounds.set(id, making);
+      }
+      await making;
+    }
+    return { path, name: row.name };
   }
 
   /** @throws LurnError `missing-file` when a clip's file is no longer on disk. */
   async present(path: string, name: string): Promise<void> {
     await access(path).catch(() => {
-      throw new LurnError(
-        'missing-file',
-        `The file of "${name}" is not on disk any more: ${path}. Bring the clip in again.`,
-      );
+      throw missingFile(name);
     });
   }
 
@@ -111,38 +149,44 @@ export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
   async take(path: string, wishedName: string): Promise<{ row: ClipRow; duplicate: boolean }> {
     const name = displayName(wishedName);
     const hash = await hashFile(path);
-    const known = await this.database.orm.query.clips.findFirst({ where: eq(clips.hash, hash) });
+    const known = await this.database.read.query.clips.findFirst({ where: eq(clips.hash, hash) });
     if (known && known.status !== 'failed') {
-      await rm(path, { force: true });
       if (known.deletedAt) await this.restore(known.id);
-      return { row: await this.get(known.id), duplicate: true };
+      const lost = await access(this.pathOf(known)).then(
+        () => false,
+        () => true,
+      );
+      // Its file is gone, or the server ended between the row and the file: this is it.
+      if (lost) await this.place(path, known);
+      else await rm(path, { force: true });
+      return { row: await this.get(known.id), duplicate: !lost };
     }
-    const id = randomUUID();
     const file = `original${extname(wishedName)
       .replace(/[^.\w]/g, '')
       .slice(0, 8)
       .toLowerCase()}`;
-    await mkdir(this.settings.clipFolder(id), { recursive: true });
-    await rename(path, join(this.settings.clipFolder(id), file));
-    const { size } = await stat(join(this.settings.clipFolder(id), file));
-    const row: typeof clips.$inferInsert = {
-      id,
-      name,
-      file,
-      bytes: size,
-      hash,
-      status: 'reading',
+    const { size } = await stat(path);
+    const row = {
+      ...{ id: randomUUID(), name, file, bytes: size, hash },
+      status: 'reading' as const,
       createdAt: new Date().toISOString(),
     };
-    await this.database.orm.insert(clips).values(row);
-    this.enqueue(id);
-    return { row: await this.get(id), duplicate: false };
+    await this.database.write((db) => db.insert(clips).values(row));
+    await this.place(path, row);
+    return { row: await this.get(row.id), duplicate: false };
+  }
+
+  private async place(path: string, row: Pick<ClipRow, 'id' | 'file' | 'status'>): Promise<void> {
+    await mkdir(this.settings.clipFolder(row.id), { recursive: true });
+    await rename(path, this.pathOf(row));
+    if (row.status === 'ready') this.events.emit({ kind: 'clip', id: row.id });
+    else await this.enqueue(row.id);
   }
 
   /** {@link take}, unless the very file was here before, deleted or not: then nothing changes. */
   async takeOnce(path: string, name: string): Promise<void> {
     const hash = await hashFile(path);
-    const known = await this.database.orm.query.clips.findFirst({ where: eq(clips.hash, hash) });
+    const known = await this.database.read.query.clips.findFirst({ where: eq(clips.hash, hash) });
     if (known) await rm(path, { force: true });
     else await this.take(path, name);
   }
@@ -159,67 +203,84 @@ export class Clips implements OnApplicationBootstrap, OnApplicationShutdown {
 
   /** Takes a deletion back. @throws LurnError `not-found` when it is gone for good */
   async restore(id: string): Promise<void> {
-    const row = await this.database.orm.query.clips.findFirst({ where: eq(clips.id, id) });
+    const row = await this.database.read.query.clips.findFirst({ where: eq(clips.id, id) });
     if (!row) throw notFound('clip', id);
     await this.change(id, { deletedAt: null });
+    if (row.status === 'reading' || row.status === 'copying') await this.enqueue(id);
   }
 
   private async change(id: string, values: Partial<typeof clips.$inferInsert>): Promise<void> {
-    await this.database.orm.update(clips).set(values).where(eq(clips.id, id));
+    await this.database.write((db) => db.update(clips).set(values).where(eq(clips.id, id)));
     this.events.emit({ kind: 'clip', id });
   }
 
-  private enqueue(id: string): void {
-    this.waiting.push(id);
+  private async enqueue(id: string): Promise<void> {
+    await this.jobs.add('read', id);
     this.events.emit({ kind: 'clip', id });
-    if (!this.current) void this.work();
   }
 
-  private async work(): Promise<void> {
-    for (let id = this.waiting.shift(); id && !this.closing; id = this.waiting.shift()) {
-      await this.read(id).catch((error: unknown) => this.log.error(error));
-      this.progress.delete(id);
+  /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
+  async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const row = await this.database.read.query.clips.findFirst({ where: eq(clips.id, id) });
+    if (!row || row.deletedAt || row.status === 'ready') return;
+    try {
+      await this.read(row, signal, onPart);
+    } catch (error) {
+      if (isFullDisk(error) || signal.aborted) throw error;
+      await this.change(id, { status: 'failed', error: toWire(error) });
     }
-    this.current = null;
   }
 
-  private async read(id: string): Promise<void> {
-    const row = await this.get(id);
+  async waiting({ subject: id }: Job, error: unknown): Promise<void> {
+    await this.change(id, { status: 'reading', error: error === null ? null : fullDisk().toJSON() });
+  }
+
+  private async read(row: ClipRow, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const { id } = row;
     let shown = 0;
     let status = row.status;
+    this.paces.set(id, { since: Date.now(), frames: null });
+    signal.addEventListener('abort', () => this.paces.delete(id), { once: true });
     const { result, stop } = ingestInThread(
       { path: this.pathOf(row), name: row.name, folder: this.settings.clipFolder(id) },
-      ({ phase, frames }) => {
-        this.progress.set(id, frames);
-        if (phase !== status) void this.change(id, { status: (status = phase) });
+      ({ phase, frames, expected }) => {
+        onPart(frames);
+        const pace = this.paces.get(id);
+        if (phase !== status) this.paces.set(id, { since: Date.now(), frames: expected });
+        else if (pace) this.paces.set(id, { ...pace, frames: expected });
+        // What is not recorded of the way is of no consequence.
+        if (phase !== status) this.change(id, { status: (status = phase) }).catch(() => undefined);
         if (Date.now() - shown > 400) {
           shown = Date.now();
           this.events.emit({ kind: 'clip', id });
         }
       },
     );
-    this.current = { id, stop };
-    try {
-      const { info, times, shakiness, usesCopy } = await result;
-      const stamps = Buffer.from(times.buffer, times.byteOffset, times.byteLength);
-      await this.change(id, { status: 'ready', info, times: stamps, shakiness, usesCopy, error: null });
-    } catch (error) {
-      if (this.closing) return;
-      const known = error instanceof LurnError ? error.toJSON() : { code: 'fault', message: String(error) };
-      await this.change(id, { status: 'failed', error: known });
-    }
+    signal.addEventListener('abort', stop, { once: true });
+    if (signal.aborted) stop();
+    const { info, times, shakiness, usesCopy } = await result.finally(() => this.paces.delete(id));
+    if (signal.aborted) throw stoppedError('Reading the clip');
+    const stamps = Buffer.from(times.buffer, times.byteOffset, times.byteLength);
+    await this.change(id, { status: 'ready', info, times: stamps, shakiness, usesCopy, error: null });
   }
 
-  /** Removes for good what was deleted long ago. */
+  /** Removes for good what was deleted long ago; what hangs on it in the database goes with it. */
   private async purge(): Promise<void> {
     const before = new Date(Date.now() - KEEP_DELETED_MS).toISOString();
-    const old = await this.database.orm.query.clips.findMany({ where: lt(clips.deletedAt, before) });
+    const old = await this.database.read.query.clips.findMany({
+      columns: { id: true },
+      where: lt(clips.deletedAt, before),
+    });
+    const files = await readdir(join(this.settings.data, 'renders'));
     for (const { id } of old) {
       await rm(this.settings.clipFolder(id), { recursive: true, force: true });
-      await this.database.orm.delete(tracks).where(eq(tracks.clipId, id));
-      await this.database.orm.delete(shots).where(eq(shots.clipId, id));
-      await this.database.orm.delete(renders).where(eq(renders.clipId, id));
-      await this.database.orm.delete(clips).where(eq(clips.id, id));
+      const made = await this.database.read.query.renders.findMany({
+        columns: { id: true },
+        where: eq(renders.clipId, id),
+      });
+      for (const file of files.filter((f) => made.some((r) => f.startsWith(r.id))))
+        await rm(join(this.settings.data, 'renders', file), { force: true });
+      await this.database.write((db) => db.delete(clips).where(eq(clips.id, id)));
     }
   }
 }

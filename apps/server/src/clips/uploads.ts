@@ -1,25 +1,34 @@
-import { rm } from 'node:fs/promises';
+import { readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Injectable } from '@nestjs/common';
+import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import type { Request, Response } from 'express';
+import { fullDisk, isFullDisk } from '../common/full-disk.js';
+import { ownOrigins } from '../common/own-origin.js';
 import { Settings } from '../common/settings.js';
 import { Clips } from './clips.js';
 
 /** The largest file that is taken, in bytes. */
 const LARGEST = 50e9;
+/** An upload that was not gone on with for this long is given up. */
+const KEEP_MS = 7 * 24 * 3600 * 1000;
 
 /** Resumable uploads (tus 1.0) at /api/uploads; a finished one becomes a clip. */
 @Injectable()
-export class Uploads {
+export class Uploads implements OnApplicationBootstrap {
+  private readonly log = new Logger('Uploads');
   private readonly tus: Server;
 
-  constructor(settings: Settings, clips: Clips) {
+  constructor(
+    private readonly settings: Settings,
+    private readonly clips: Clips,
+  ) {
     this.tus = new Server({
       path: '/api/uploads',
-      datastore: new FileStore({ directory: settings.uploads }),
+      allowedOrigins: ownOrigins(settings.port),
+      datastore: new FileStore({ directory: settings.uploads, expirationPeriodInMilliseconds: KEEP_MS }),
       maxSize: LARGEST,
       respectForwardedHeaders: false,
       onUploadCreate: async (_request, upload) => {
@@ -42,22 +51,50 @@ export class Uploads {
             body: JSON.stringify({ id: row.id, name: row.name, duplicate }),
           };
         } catch (error) {
+          if (isFullDisk(error)) throw refusal(507, 'disk-full', fullDisk().message);
           const known =
             error instanceof LurnError ? error : new LurnError('fault', 'The file could not be taken over.');
           throw refusal(500, known.code, known.message);
         }
       },
       onResponseError: (_request, error) => {
-        const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
-        if (full)
-          return refusal(
-            507,
-            'disk-full',
-            'The disk is full. Free some space; the upload then goes on by itself.',
-          );
-        return undefined;
+        return isFullDisk(error) ? refusal(507, 'disk-full', fullDisk().message) : undefined;
       },
     });
+  }
+
+  /** Takes over what had arrived whole when the server ended, and sweeps what was given up. */
+  async onApplicationBootstrap(): Promise<void> {
+    const { uploads } = this.settings;
+    const names = await readdir(uploads);
+    for (const name of names) {
+      const path = join(uploads, name);
+      try {
+        if (name.endsWith('.json')) {
+          if (!names.includes(name.slice(0, -5))) await rm(path, { force: true });
+        } else await this.takeOver(path, names.includes(`${name}.json`));
+      } catch (error) {
+        this.log.error(error);
+      }
+    }
+  }
+
+  private async takeOver(path: string, told: boolean): Promise<void> {
+    const { size, mtimeMs } = await stat(path);
+    if (told) {
+      const upload = JSON.parse(await readFile(`${path}.json`, 'utf8')) as {
+        size?: number;
+        metadata?: { filename?: string };
+      };
+      if (upload.size === size && size > 0) {
+        await this.clips.take(path, upload.metadata?.filename ?? 'clip');
+        await rm(`${path}.json`, { force: true });
+        return;
+      }
+      if (Date.now() - mtimeMs < KEEP_MS) return;
+    }
+    await rm(path, { force: true });
+    await rm(`${path}.json`, { force: true });
   }
 
   handle(request: Request, response: Response): void {

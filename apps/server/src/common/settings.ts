@@ -23,8 +23,7 @@ export class Settings {
     return join(this.data, 'uploads');
   }
 
-  /** QuickTime where the picture is to have alpha. */
-  renderFile(id: string, transparent: boolean): string {
-    return join(this.data, 'renders', `${id}.${transparent ? 'mov' : 'mp4'}`);
+  renderFile(id: string, extension: string): string {
+    return join(this.data, 'renders', `${id}.${extension}`);
   }
 }

@@ -1,22 +1,9 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { LIMITS, type RenderSummary } from '@lurn/model';
-import { IsInt, Max, Min } from 'class-validator';
+import { OrderRender, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
+import { sendFile } from '../common/send-file.js';
 import { Renders } from './renders.js';
-
-class OrderRender {
-  /** The revision of the shot that the page shows. */
-  @IsInt()
-  @Min(0)
-  revision!: number;
-
-  /** Constant rate factor: lower is better and larger. */
-  @IsInt()
-  @Min(LIMITS.crf[0])
-  @Max(LIMITS.crf[1])
-  crf!: number;
-}
 
 @ApiTags('renders')
 @Controller('api')
@@ -52,6 +39,6 @@ export class RendersController {
   ): Promise<void> {
     const { path, name } = await this.renders.file(id);
     if (download) response.attachment(name);
-    response.sendFile(path, { dotfiles: 'allow' });
+    await sendFile(response, path, name);
   }
 }

@@ -1,73 +1,77 @@
 import { randomUUID } from 'node:crypto';
-import { readdir, rm, stat } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
-import { borrowFor, deliveredMatrix, LurnError, mostZoom, steady } from '@lurn/core';
-import { render } from '@lurn/engine';
-import { NEW_EDGES, soundIsCopied, steadyRequest, type RenderSummary } from '@lurn/model';
-import { asc, desc, eq, inArray } from 'drizzle-orm';
+import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
+import { formatById, formatFor, render, sweepParts, type Format } from '@lurn/engine';
+import { sceneLook, soundIsCopied, spotsOf, type ClipInfo, type RenderSummary } from '@lurn/model';
+import { desc, eq, inArray } from 'drizzle-orm';
 import { Clips } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
+import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
-import { renders, type RenderOrder } from '../database/schema.js';
+import { renderInputs, renders, type RenderOrder, type RenderOrder1 } from '../database/schema.js';
 import { Events } from '../events/events.js';
+import type { Job } from '../jobs/job-store.js';
+import { JobRunner, type JobHandler } from '../jobs/runner.js';
+import { nothingToRender } from '../shots/shot-thread.js';
+import { ShotThreads } from '../shots/shot-threads.js';
 import { Shots } from '../shots/shots.js';
 
 type RenderRow = typeof renders.$inferSelect;
 
-interface Running {
-  readonly id: string;
-  readonly abort: AbortController;
-  readonly startedAt: number;
-  done: number;
+/** What a render draws. */
+interface Drawn {
+  readonly delivery: Size;
+  readonly scenes: readonly Scene[];
 }
 
-/** The queue of renders. It lives in the database: after a restart it goes on, an interrupted render from its start. */
+/** Renders: ordered, queued, planned in a thread, drawn, kept. After a restart an interrupted one begins anew. */
 @Injectable()
-export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
+export class Renders implements OnApplicationBootstrap, JobHandler {
   private readonly log = new Logger('Renders');
-  private running: Running | null = null;
-  private working: Promise<void> | null = null;
-  private closing = false;
+  private readonly startedAt = new Map<string, number>();
 
   constructor(
     private readonly database: Database,
     private readonly settings: Settings,
     private readonly clips: Clips,
     private readonly shots: Shots,
+    private readonly threads: ShotThreads,
     private readonly events: Events,
-  ) {}
+    private readonly jobs: JobRunner,
+  ) {
+    jobs.handle('render', this);
+  }
 
   async onApplicationBootstrap(): Promise<void> {
-    await this.database.orm
-      .update(renders)
-      .set({ status: 'waiting', done: 0 })
-      .where(eq(renders.status, 'running'));
-    const folder = join(this.settings.data, 'renders');
-    for (const file of await readdir(folder)) {
-      if (file.endsWith('.part')) await rm(join(folder, file), { force: true });
+    await sweepParts(join(this.settings.data, 'renders'));
+    const unfinished = await this.database.read.query.renders.findMany({
+      columns: { id: true },
+      where: inArray(renders.status, ['waiting', 'running']),
+      orderBy: renders.createdAt,
+    });
+    for (const { id } of unfinished) {
+      await this.set(id, { status: 'waiting', done: 0 });
+      await this.jobs.add('render', id);
     }
-    this.wake();
   }
 
-  async onApplicationShutdown(): Promise<void> {
-    this.closing = true;
-    this.running?.abort.abort();
-    await this.working;
-  }
-
-  async ofClip(clipId: string): Promise<RenderSummary[]> {
-    const rows = await this.database.orm.query.renders.findMany({
-      where: eq(renders.clipId, clipId),
+  /** The renders of every clip, or of one, newest first. */
+  async byClip(clipId?: string): Promise<Map<string, RenderSummary[]>> {
+    const rows = await this.database.read.query.renders.findMany({
+      where: clipId === undefined ? undefined : eq(renders.clipId, clipId),
       orderBy: desc(renders.createdAt),
     });
-    return rows.map((row) => this.summary(row));
+    const out = new Map<string, RenderSummary[]>();
+    for (const row of rows) out.set(row.clipId, [...(out.get(row.clipId) ?? []), this.summary(row)]);
+    return out;
   }
 
   /** @throws LurnError `not-found` */
   async get(id: string): Promise<RenderRow> {
-    const row = await this.database.orm.query.renders.findFirst({ where: eq(renders.id, id) });
+    const row = await this.database.read.query.renders.findFirst({ where: eq(renders.id, id) });
     if (!row) throw notFound('render', id);
     return row;
   }
@@ -77,147 +81,126 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
     const row = await this.get(id);
     if (row.status !== 'done') throw new LurnError('not-ready', 'This render is not finished.');
     const clip = await this.clips.get(row.clipId);
-    const clear = isTransparent(row.order);
-    const path = this.settings.renderFile(id, clear);
-    await this.clips.present(path, `render of ${clip.name}`);
-    return { path, name: `${clip.name} steady.${clear ? 'mov' : 'mp4'}` };
+    const { extension } = formatOf(row.order);
+    return { path: this.settings.renderFile(id, extension), name: `${clip.name} steady.${extension}` };
   }
 
   /** Queues a render of the shot as it is saved now. @throws LurnError `nothing-to-render`, `conflict` */
   async order(clipId: string, revision: number, crf: number): Promise<RenderSummary> {
     const { info, row, path } = await this.clips.ready(clipId);
     await this.clips.present(path, row.name);
-    const state = await this.shots.state(clipId);
-    if (state.revision !== revision) {
-      throw new LurnError(
-        'conflict',
-        'The shot was changed since this page saved it. Look at it again, then render.',
-      );
-    }
-    const { range, edges } = state.document;
-    const plan = steady(steadyRequest(state, info));
-    if (!plan) {
-      throw new LurnError(
-        'nothing-to-render',
-        'Nothing has been tracked yet, so there is no motion to take out. Track a spot first.',
-      );
-    }
-    const frames = Array.from({ length: range.to - range.from + 1 }, (_, i) => range.from + i);
-    const order: RenderOrder = {
-      ...range,
-      crf,
-      zoom: mostZoom(plan, range.from, range.to),
-      pictures: frames.map((f) => deliveredMatrix(plan, f)),
-      delivery: plan.delivery,
-      edges,
-      ...(edges.mode === 'borrowed' && {
-        donors: frames.map((f) => borrowFor(plan, f, range.from, range.to).donors),
-      }),
-    };
+    const { document } = await this.shots.document(clipId, info);
+    const sampled = await this.shots.sampled(clipId);
+    if (!spotsOf(document).some((s) => s.used && sampled.has(s.id))) throw nothingToRender();
+    const format = formatFor(document.deliveries[0].format, document.edges.mode);
     const id = randomUUID();
-    await this.database.orm
-      .insert(renders)
-      .values({ id, clipId, status: 'waiting', order, createdAt: new Date().toISOString() });
-    this.wake();
+    const order: RenderOrder = { ...document.range, crf, zoom: null, format: format.id, document };
+    const createdAt = new Date().toISOString();
+    await this.database.write((db) =>
+      db.transaction(async (tx) => {
+        // Document and measurements of the very state that was asked for, whoever saves meanwhile.
+        await this.shots.demand(tx, clipId, revision);
+        await tx.insert(renders).values({ id, clipId, status: 'waiting', order, createdAt });
+        await this.shots.keepFor(tx, id, clipId);
+      }),
+    );
+    await this.jobs.add('render', id);
     return this.tell(id);
   }
 
   /** Stops a render that waits or runs; one that has ended stays as it is. */
   async stop(id: string): Promise<RenderSummary> {
-    const row = await this.get(id);
-    if (this.running?.id === id) {
-      this.running.abort.abort();
-      await this.working;
-    } else if (row.status === 'waiting') {
-      await this.database.orm.update(renders).set({ status: 'stopped' }).where(eq(renders.id, id));
-    }
+    await this.get(id);
+    const was = await this.jobs.stop(id);
+    if (was === 'waiting') await this.set(id, { status: 'stopped' });
     return this.tell(id);
   }
 
   /** Removes a render and its file. */
   async remove(id: string): Promise<void> {
-    const { clipId, transparent } = await this.stop(id);
-    await rm(this.settings.renderFile(id, transparent), { force: true });
-    await this.database.orm.delete(renders).where(eq(renders.id, id));
+    const { clipId } = await this.stop(id);
+    const { order } = await this.get(id);
+    await rm(this.settings.renderFile(id, formatOf(order).extension), { force: true });
+    await this.database.write((db) => db.delete(renders).where(eq(renders.id, id)));
     this.events.emit({ kind: 'clip', id: clipId });
   }
 
-  private wake(): void {
-    if (this.working || this.closing) return;
-    this.working = this.work().finally(() => {
-      this.working = null;
-    });
-  }
-
-  private async work(): Promise<void> {
-    while (!this.closing) {
-      const row = await this.database.orm.query.renders.findFirst({
-        where: inArray(renders.status, ['waiting']),
-        orderBy: asc(renders.createdAt),
-      });
-      if (!row) return;
-      await this.run(row);
-    }
-  }
-
-  private async run(row: RenderRow): Promise<void> {
-    const { id, order } = row;
-    const running: Running = { id, abort: new AbortController(), startedAt: Date.now(), done: 0 };
-    this.running = running;
-    await this.set(id, { status: 'running', done: 0 });
+  async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const row = await this.database.read.query.renders.findFirst({ where: eq(renders.id, id) });
+    if (!row || !['waiting', 'running'].includes(row.status)) return;
+    this.startedAt.set(id, Date.now());
     try {
-      const { info, times, path, row: clip } = await this.clips.ready(row.clipId);
-      await this.clips.present(path, clip.name);
-      const file = this.settings.renderFile(id, isTransparent(order));
-      let shown = 0;
-      await render({
-        source: path,
-        info,
-        times,
-        file,
-        from: order.from,
-        to: order.to,
-        delivery: order.delivery ?? info,
-        picture: (frame) => order.pictures[frame - order.from],
-        edges: order.edges ?? NEW_EDGES,
-        donors: (frame) => order.donors?.[frame - order.from] ?? [],
-        crf: order.crf,
-        signal: running.abort.signal,
-        onProgress: (done) => {
-          running.done = done;
-          if (Date.now() - shown < 250) return;
-          shown = Date.now();
-          void this.tell(id);
-        },
-      });
-      const { size } = await stat(file);
-      const encoded = info.audio && !soundIsCopied(info);
-      const note = encoded
-        ? `MP4 cannot carry ${info.audio!.codec} sound: it was encoded as AAC at 320 kbit/s.`
-        : null;
-      await this.set(id, { status: 'done', done: order.pictures.length, bytes: size, note, error: null });
+      await this.set(id, { status: 'running', done: 0, error: null });
+      await this.draw(row, signal, onPart);
     } catch (error) {
-      if (this.closing) {
-        await this.set(id, { status: 'waiting', done: 0 });
-      } else if (running.abort.signal.aborted) {
+      if (isFullDisk(error)) throw error;
+      if (signal.aborted) {
+        // At the person's word; at the server's end it is put back instead.
         await this.set(id, { status: 'stopped' });
-      } else {
-        const known =
-          error instanceof LurnError
-            ? error.toJSON()
-            : { code: 'fault', message: 'Rendering met a fault; the server log says more.' };
-        if (!(error instanceof LurnError)) this.log.error(error);
-        await this.set(id, { status: 'failed', error: known });
+        throw error;
       }
+      if (!(error instanceof LurnError)) this.log.error(error);
+      const known = error instanceof LurnError;
+      const told = { code: 'fault', message: 'Rendering met a fault; the server log says more.' };
+      await this.set(id, { status: 'failed', error: known ? toWire(error) : told });
     } finally {
-      this.running = null;
+      this.startedAt.delete(id);
     }
-    await this.tell(id);
+  }
+
+  async waiting({ subject: id }: Job, error: unknown): Promise<void> {
+    const told = error === null ? null : fullDisk().toJSON();
+    await this.set(id, { status: 'waiting', done: 0, error: told });
+  }
+
+  private async draw(row: RenderRow, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const { id, order } = row;
+    const clip = this.clips.readyRow(await this.clips.even(row.clipId));
+    const { info, times, path } = clip;
+    await this.clips.present(path, clip.row.name);
+    const { scenes, delivery } =
+      'pictures' in order ? drawnBefore(order, info) : await this.plan(id, order, info, signal);
+    const format = formatOf(order);
+    const file = this.settings.renderFile(id, format.extension);
+    let shown = 0;
+    await render({
+      ...{ source: path, info, times, file, from: order.from, to: order.to, delivery, format, signal },
+      scene: (frame) => scenes[frame - order.from],
+      crf: order.crf,
+      onProgress: (done) => {
+        onPart(done);
+        if (Date.now() - shown < 250) return;
+        shown = Date.now();
+        this.tell(id).catch(() => undefined);
+      },
+    });
+    const { size } = await stat(file);
+    const encoded = format.muxer === 'mp4' && info.audio && !soundIsCopied(info);
+    const note = encoded
+      ? `MP4 cannot carry ${info.audio!.codec} sound: it was encoded as AAC at 320 kbit/s.`
+      : null;
+    await this.set(id, { status: 'done', done: scenes.length, bytes: size, note, error: null });
+    await this.database.write((db) => db.delete(renderInputs).where(eq(renderInputs.renderId, id)));
+  }
+
+  /** Plans a render in a thread, from what was measured when it was ordered. */
+  private async plan(id: string, order: RenderOrder, info: ClipInfo, signal: AbortSignal): Promise<Drawn> {
+    const rows = await this.database.read.query.renderInputs.findMany({
+      where: eq(renderInputs.renderId, id),
+    });
+    const measured = Object.fromEntries(rows.map((r) => [r.item, r.columns]));
+    const planned = await this.threads.run(
+      'planRender',
+      { document: order.document, measured, info },
+      signal,
+    );
+    await this.set(id, { order: { ...order, zoom: planned.zoom } });
+    return planned;
   }
 
   private async set(id: string, values: Partial<typeof renders.$inferInsert>): Promise<void> {
-    await this.database.orm.update(renders).set(values).where(eq(renders.id, id));
-    await this.tell(id);
+    await this.database.write((db) => db.update(renders).set(values).where(eq(renders.id, id)));
+    await this.tell(id).catch(() => undefined);
   }
 
   private async tell(id: string): Promise<RenderSummary> {
@@ -227,30 +210,42 @@ export class Renders implements OnApplicationBootstrap, OnApplicationShutdown {
   }
 
   private summary(row: RenderRow): RenderSummary {
-    const live = this.running?.id === row.id ? this.running : null;
-    const total = row.order.to - row.order.from + 1;
-    const done = live ? live.done : row.done;
-    const pace = live && live.done > 5 ? (Date.now() - live.startedAt) / live.done / 1000 : null;
+    const { id, order } = row;
+    const part = row.status === 'running' ? this.jobs.partOf(id) : null;
+    const total = order.to - order.from + 1;
+    const done = part ?? row.done;
+    const since = this.startedAt.get(id);
+    const pace = since && done > 5 ? (Date.now() - since) / done / 1000 : null;
     return {
-      id: row.id,
-      clipId: row.clipId,
-      status: row.status,
-      done,
-      total,
-      secondsLeft: pace === null ? null : pace * (total - done),
-      from: row.order.from,
-      to: row.order.to,
-      zoom: row.order.zoom,
-      transparent: isTransparent(row.order),
-      crf: row.order.crf,
-      bytes: row.bytes,
-      error: row.error,
-      note: row.note,
-      createdAt: row.createdAt,
+      ...{ id, clipId: row.clipId, status: row.status, done, total },
+      secondsLeft: pace === null || row.status !== 'running' ? null : pace * (total - done),
+      ...{ from: order.from, to: order.to, zoom: order.zoom, crf: order.crf },
+      format: formatOf(order).name,
+      ...{ bytes: row.bytes, error: row.error, note: row.note, createdAt: row.createdAt },
     };
   }
 }
 
-function isTransparent(order: RenderOrder): boolean {
-  return order.edges?.mode === 'transparent';
+function formatOf(order: RenderOrder | RenderOrder1): Format {
+  return 'format' in order ? formatById(order.format) : formatFor('h264-mp4', order.edges?.mode ?? 'colour');
+}
+
+/** The scenes of an order that came with its matrices. */
+function drawnBefore(order: RenderOrder1, info: ClipInfo): Drawn {
+  const delivery = order.delivery ?? { width: info.width, height: info.height };
+  const { edges, layers } = sceneLook({
+    edges: order.edges ?? { mode: 'colour', colour: '#000000' },
+    layers: [],
+  });
+  const scenes = order.pictures.map((picture, i): Scene => ({
+    size: delivery,
+    base: {
+      frame: order.from + i,
+      toSource: matrixWarp(invert(picture)),
+      edges,
+      donors: (order.donors?.[i] ?? []).map((d) => ({ frame: d.frame, toSource: matrixWarp(d.toSource) })),
+    },
+    layers,
+  }));
+  return { delivery, scenes };
 }

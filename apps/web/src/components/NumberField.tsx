@@ -26,13 +26,16 @@ export function NumberField(props: Props) {
   const { label, value, unit, step = 1, min, max, decimals = 0, disabled, onChange } = props;
   const [text, setText] = useState<string | null>(null);
   const drag = useRef<{ x: number; value: number } | null>(null);
+  /** What is typed is given up: leaving the field does not take it. */
+  const givenUp = useRef(false);
   const set = (v: number) => {
     const factor = 10 ** Math.max(decimals, 0);
     onChange(Math.min(max, Math.max(min, Math.round(v * factor) / factor)));
   };
   const size = (e: { shiftKey: boolean; altKey: boolean }) => step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1);
   const commit = () => {
-    const typed = text === null ? null : evaluate(text);
+    const typed = text === null || givenUp.current ? null : evaluate(text);
+    givenUp.current = false;
     setText(null);
     if (typed !== null) set(typed);
   };
@@ -40,7 +43,7 @@ export function NumberField(props: Props) {
     if (e.key === 'Enter') {
       e.currentTarget.blur(); // commits, and gives the keys back to the Bench
     } else if (e.key === 'Escape') {
-      setText(null);
+      givenUp.current = true;
       e.currentTarget.blur();
     } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
       e.preventDefault();

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { useKeyName, type ActionId } from '../state/keymap';
 
 /** A key as it is printed in a tooltip or on the key sheet. */
 export function Key({ children }: { readonly children: ReactNode }) {
@@ -7,7 +8,8 @@ export function Key({ children }: { readonly children: ReactNode }) {
 
 interface IconButtonProps {
   readonly label: string;
-  readonly keys?: string;
+  /** The action whose key the tooltip tells. */
+  readonly action?: ActionId;
   readonly active?: boolean;
   readonly disabled?: boolean;
   readonly onClick: () => void;
@@ -15,7 +17,8 @@ interface IconButtonProps {
 }
 
 /** A small button with an icon, its name and key in the tooltip. */
-export function IconButton({ label, keys, active, disabled, onClick, children }: IconButtonProps) {
+export function IconButton({ label, action, active, disabled, onClick, children }: IconButtonProps) {
+  const keys = useKeyName(action);
   const toggle = active !== undefined;
   return (
     <button

@@ -1,5 +1,5 @@
-import { LurnError } from '@lurn/core';
-import type { ApiError, ClipSummary, RenderSummary, SavedShot, SaveShot } from '@lurn/model';
+import { fromWire, LurnError } from '@lurn/core';
+import type { ApiError, ClipSummary, FormatSummary, RenderSummary, SavedShot, SaveShot } from '@lurn/model';
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
 
@@ -13,12 +13,8 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   if (response.status === 204) return undefined as T;
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) {
-    const {
-      code = 'fault',
-      message = `The server answered ${response.status}.`,
-      details,
-    } = (body ?? {}) as Partial<ApiError>;
-    throw new LurnError(code, message, details);
+    const told = (body ?? {}) as Partial<ApiError>;
+    throw fromWire({ code: 'fault', message: `The server answered ${response.status}.`, ...told });
   }
   return body as T;
 }
@@ -44,10 +40,12 @@ export const api = {
   render: (id: string, revision: number, crf: number) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
+  formats: () => call<FormatSummary[]>('/formats'),
   removeRender: (id: string) => call<undefined>(`/renders/${id}`, { method: 'DELETE' }),
 };
 
 export const fileUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}/file`;
+export const soundUrl = (clipId: string) => `/api/clips/${clipId}/sound`;
 export const thumbnailUrl = (clipId: string) => `/api/clips/${clipId}/thumbnail`;
 export const renderUrl = (id: string, download = false) =>
   `/api/renders/${id}/file${download ? '?download=1' : ''}`;

@@ -41,21 +41,22 @@ export function layOut(
   ];
 }
 
-export interface Picture extends Size {
+/** What is shown in a pane: a picture's size and the shape of its pixels. */
+export interface Framed extends Size {
   readonly pixelAspect: number;
 }
 
 /** Screen pixels a source pixel, downwards, when the picture fits into a pane. */
-export function fitScale(picture: Picture, pane: Size): number {
+export function fitScale(picture: Framed, pane: Size): number {
   return Math.min(pane.width / (picture.width * picture.pixelAspect), pane.height / picture.height) * 0.98;
 }
 
-export function scaleOf(camera: Camera, picture: Picture, pane: Size): number {
+export function scaleOf(camera: Camera, picture: Framed, pane: Size): number {
   return camera.scale ?? fitScale(picture, pane);
 }
 
-/** Picture pixels to pixels of the pane. */
-export function pictureToPane(camera: Camera, picture: Picture, pane: Size): Matrix3 {
+/** Framed pixels to pixels of the pane. */
+export function pictureToPane(camera: Camera, picture: Framed, pane: Size): Matrix3 {
   const s = scaleOf(camera, picture, pane);
   const [cx, cy] = camera.scale === null ? [picture.width / 2, picture.height / 2] : [camera.x, camera.y];
   return chain(
@@ -68,7 +69,7 @@ export function pictureToPane(camera: Camera, picture: Picture, pane: Size): Mat
 /** The camera after zooming by `factor` about a place of the pane, which stays where it is on screen. */
 export function zoomAbout(
   camera: Camera,
-  picture: Picture,
+  picture: Framed,
   pane: Size,
   x: number,
   y: number,
@@ -82,7 +83,7 @@ export function zoomAbout(
   return { scale: next, x: cx + dx / s - dx / next, y: cy + dy / s - dy / next };
 }
 
-export function panBy(camera: Camera, picture: Picture, pane: Size, dx: number, dy: number): Camera {
+export function panBy(camera: Camera, picture: Framed, pane: Size, dx: number, dy: number): Camera {
   const s = scaleOf(camera, picture, pane);
   const [cx, cy] = camera.scale === null ? [picture.width / 2, picture.height / 2] : [camera.x, camera.y];
   return { scale: s, x: cx - dx / (s * picture.pixelAspect), y: cy - dy / s };

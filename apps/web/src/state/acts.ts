@@ -9,16 +9,18 @@ import {
   type Point,
 } from '@lurn/core';
 import {
-  addSpot,
+  addTracker,
   changeDocument,
   changeSpot,
   NEW_SPOT,
   nextColour,
   nextName,
-  removeSpots,
+  removeTrackers,
   setRange,
-  setTracks,
+  setMeasured,
   type Spot,
+  spotsOf,
+  trackOf,
 } from '@lurn/model';
 import { nudgeSubject } from './aims';
 import { bench, goTo, setBench } from './bench';
@@ -31,7 +33,7 @@ export function placeSpot(at: Point): string {
   const { frame, info } = bench();
   const document = shotDocument();
   const { patch, reach, minConfidence } = defaultSettings(info.height);
-  const like = document.spots.find((s) => bench().selected.includes(s.id));
+  const like = spotsOf(document).find((s) => bench().selected.includes(s.id));
   const spot: Spot = {
     id: crypto.randomUUID(),
     name: nextName(document),
@@ -40,11 +42,12 @@ export function placeSpot(at: Point): string {
     reach,
     minConfidence,
     ...NEW_SPOT,
-    ...(like && { eye: like.eye, group: like.group }),
+    mover: like?.mover ?? document.movers[0].id,
+    ...(like && { eye: like.eye }),
   };
   const place = inside(at);
   const track = withSamples(EMPTY_TRACK, [{ frame, ...place, confidence: 1, state: 'pinned' }]);
-  edit((state) => addSpot(state, spot, track));
+  edit((state) => addTracker(state, spot, track));
   setBench({ selected: [spot.id] });
   return spot.id;
 }
@@ -52,43 +55,44 @@ export function placeSpot(at: Point): string {
 /** Moves a spot on a frame by hand: its sample there becomes a pin. */
 export function pinSpot(id: string, at: Point, frame = bench().frame): void {
   const sample = { frame, ...inside(at), confidence: 1, state: 'pinned' as const };
-  edit((state) => setTracks(state, { [id]: withSamples(state.tracks[id] ?? EMPTY_TRACK, [sample]) }));
+  edit((state) => setMeasured(state, { [id]: withSamples(trackOf(state, id), [sample]) }));
 }
 
 export function nudge(dx: number, dy: number): void {
   const { frame, selected, station } = bench();
   if (station === 'steady' && nudgeSubject(10 * dx, 10 * dy)) return;
   for (const id of selected) {
-    const sample = sampleAt(shotState().tracks[id] ?? EMPTY_TRACK, frame);
+    const sample = sampleAt(trackOf(shotState(), id), frame);
     if (sample) pinSpot(id, { x: sample.x + dx, y: sample.y + dy });
   }
 }
 
-export function reshape(id: string, change: Partial<Omit<Spot, 'id'>>): void {
+/** Changes what a spot is told to do. */
+export function editSpot(id: string, change: Partial<Omit<Spot, 'id' | 'kind'>>): void {
   edit((state) => changeSpot(state, id, change));
 }
 
 export function deleteSelected(): void {
   const { selected } = bench();
   if (selected.length === 0) return;
-  edit((state) => removeSpots(state, selected));
+  edit((state) => removeTrackers(state, selected));
   setBench({ selected: [] });
 }
 
 /** Deletes samples of the selected spots, or of all when none is selected. */
 export function deleteSamples(from: number, to: number): void {
   const { selected } = bench();
-  const ids = selected.length > 0 ? selected : shotDocument().spots.map((s) => s.id);
+  const ids = selected.length > 0 ? selected : spotsOf(shotDocument()).map((s) => s.id);
   edit((state) =>
-    setTracks(
+    setMeasured(
       state,
-      Object.fromEntries(ids.map((id) => [id, withoutSamples(state.tracks[id] ?? EMPTY_TRACK, from, to)])),
+      Object.fromEntries(ids.map((id) => [id, withoutSamples(trackOf(state, id), from, to)])),
     ),
   );
 }
 
 export function selectNeighbour(step: 1 | -1): void {
-  const { spots } = shotDocument();
+  const spots = spotsOf(shotDocument());
   if (spots.length === 0) return;
   const at = spots.findIndex((s) => s.id === bench().selected[0]);
   const next = at < 0 ? (step > 0 ? 0 : spots.length - 1) : (at + step + spots.length) % spots.length;
@@ -106,16 +110,16 @@ export function setReference(frame = bench().frame): void {
 /** The spots that tracking from the present frame follows: those with a sample here, or of them the selected. */
 export function spotsToTrack(): Spot[] {
   const { selected, onlySelected, frame } = bench();
-  const { document, tracks } = shotState();
-  const here = document.spots.filter((s) => tracks[s.id] && hasSample(tracks[s.id], frame));
+  const state = shotState();
+  const here = spotsOf(state.document).filter((s) => hasSample(trackOf(state, s.id), frame));
   return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
 }
 
 /** Goes to the nearest frame on which a spot has a sample, and says so. */
 export function goToSpot(id: string): void {
-  const track = shotState().tracks[id];
+  const track = trackOf(shotState(), id);
   const { frame } = bench();
-  if (!track || track.state.length === 0 || hasSample(track, frame)) return;
+  if (track.state.length === 0 || hasSample(track, frame)) return;
   const last = track.start + track.state.length - 1;
   goTo(frame < track.start ? track.start : last);
   toast.info(`The spot has no sample on frame ${frame}; this is the nearest that has.`, { id: 'nearest' });

@@ -1,5 +1,17 @@
-import { EMPTY_TRACK, steady, withSamples } from '@lurn/core';
-import { addSpot, NEW_SPOT, newDocument, steadyRequest, type ClipInfo, type Spot } from '@lurn/model';
+import { EMPTY_TRACK, planFor, withSamples } from '@lurn/core';
+import {
+  addTracker,
+  FIRST_MOVER,
+  NEW_SPOT,
+  newDocument,
+  removeTrackers,
+  shotRequest,
+  spotById,
+  spotsOf,
+  type ClipInfo,
+  type ShotState,
+  type Spot,
+} from '@lurn/model';
 import {
   aimNow,
   leaveOutOddest,
@@ -11,13 +23,13 @@ import {
   toggleGoalKey,
 } from './aims';
 import { bench, setBench } from './bench';
-import { openShot, shotDocument, shotState, undo } from './shot';
+import { edit, openShot, shotDocument, shotState, undo } from './shot';
 
 const FRAMES = 40;
 const info = { width: 640, height: 360, frames: FRAMES, fps: 25, pixelAspect: 1, duration: 1.6 } as ClipInfo;
 const spot = (id: string): Spot => ({
   ...NEW_SPOT,
-  ...{ id, name: id, colour: 0, patch: [9, 9], reach: [12, 12], minConfidence: 0.5 },
+  ...{ id, name: id, mover: FIRST_MOVER.id, colour: 0, patch: [9, 9], reach: [12, 12], minConfidence: 0.5 },
 });
 /** Spots that sway across by so many pixels: the last one on its own. */
 const swayed = (x: number, y: number, by: number) =>
@@ -30,7 +42,7 @@ const swayed = (x: number, y: number, by: number) =>
   );
 
 beforeEach(() => {
-  let state = { document: newDocument(info), tracks: {} };
+  let state: ShotState = { document: newDocument(info), measured: {} };
   for (const [id, x, y, by] of [
     ['a', 100, 80, 8],
     ['b', 500, 90, 8],
@@ -38,10 +50,10 @@ beforeEach(() => {
     ['d', 200, 300, 8],
     ['e', 400, 320, 14],
   ] as const)
-    state = addSpot(state, spot(id), swayed(x, y, by));
+    state = addTracker(state, spot(id), swayed(x, y, by));
   openShot(state);
   setBench({ info, frame: 0, playing: false, times: new Float64Array(FRAMES), station: 'steady' });
-  setBench({ steady: steady(steadyRequest(shotState(), info)) });
+  setBench({ steady: planFor(shotRequest(shotState(), info)) });
 });
 
 describe('goal and amounts', () => {
@@ -85,13 +97,25 @@ describe('the held subject', () => {
 describe('what spoils the picture', () => {
   it('is left out, the oddest spot first, and brought back by undo', () => {
     leaveOutOddest();
-    expect(shotDocument().spots.find((s) => !s.used)?.id).toBe('e');
-    setBench({ steady: steady(steadyRequest(shotState(), info)) });
+    expect(spotsOf(shotDocument()).find((s) => !s.used)?.id).toBe('e');
+    setBench({ steady: planFor(shotRequest(shotState(), info)) });
     const before = shotState();
     leaveOutOddest();
     expect(shotState()).toBe(before);
     undo();
-    expect(shotDocument().spots.every((s) => s.used)).toBe(true);
+    expect(spotsOf(shotDocument()).every((s) => s.used)).toBe(true);
+  });
+
+  it('is the spot that the plan was made with, also when others have gone or come since', () => {
+    // The plan is the old one still: what it calls odd is found by its id, not by its place among the spots of now.
+    edit((state) => removeTrackers(state, ['a']));
+    leaveOutOddest();
+    expect(spotById(shotDocument(), 'e')!.used).toBe(false);
+    expect(['b', 'c', 'd'].every((id) => spotById(shotDocument(), id)!.used)).toBe(true);
+    edit((state) => removeTrackers(state, ['e']));
+    const before = shotState();
+    leaveOutOddest();
+    expect(shotState()).toBe(before);
   });
 
   it('is the frame that needs most zoom, then the next, round and round', () => {

@@ -7,11 +7,11 @@ import {
   removeGoalKey,
   setAt,
   setGoalKey,
-  solvedSpots,
+  spotById,
   type ShotDocument,
 } from '@lurn/model';
 import { bench, goTo, setBench, useBench } from './bench';
-import { edit, shotDocument, shotState, useShot } from './shot';
+import { edit, shotDocument, useShot } from './shot';
 
 /** What the editor decides about the goal and the frame; each is one step of undo unless a gesture is under way. */
 
@@ -87,7 +87,9 @@ export function leaveOutOddest(): void {
     toast.info('No spot moves otherwise than the rest.', { id: 'odd' });
     return;
   }
-  const spot = solvedSpots(shotState())[odd.spot];
+  // The plan tells of the state that it was made of: the spot may be another, or gone, by now.
+  const spot = spotById(shotDocument(), odd.spot);
+  if (!spot?.used) return;
   edit((state) => changeSpot(state, spot.id, { used: false }));
   toast.info(`${spot.name} is left out. Undo brings it back.`, { id: 'odd' });
 }

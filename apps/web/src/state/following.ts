@@ -1,4 +1,5 @@
-import { EMPTY_TRACK, sampleAt } from '@lurn/core';
+import { sampleAt } from '@lurn/core';
+import { trackOf } from '@lurn/model';
 import { bench, setBench, useBench } from './bench';
 import { shotState } from './shot';
 
@@ -8,7 +9,7 @@ export function keepFollowing(): () => void {
     if (!now.follow || now.camera.scale === null || now.magnifier) return;
     if (now.frame === before.frame && now.selected === before.selected && now.follow === before.follow)
       return;
-    const track = shotState().tracks[now.selected[0]] ?? EMPTY_TRACK;
+    const track = trackOf(shotState(), now.selected[0]);
     const sample = sampleAt(track, bench().frame);
     if (sample) setBench({ camera: { ...now.camera, x: sample.x, y: sample.y } });
   });

@@ -1,8 +1,8 @@
-import * as Comlink from 'comlink';
+import { spotsOf, trackOf } from '@lurn/model';
+import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
   defaultSettings,
-  EMPTY_TRACK,
   nearestPin,
   PLAIN_EYE,
   sampleAt,
@@ -29,6 +29,7 @@ export class Looker {
   private readonly known = new Map<string, string>();
   private reading = false;
   private judged: unknown = null;
+  private readonly sent = new Map<string, unknown>();
   private given: readonly Doubt[] | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly forget: (() => void)[] = [];
@@ -62,11 +63,10 @@ export class Looker {
   /** Looks for the best features, in the whole picture or a rectangle of it, and shows them as suggestions. */
   async suggest(count: number, within: BenchState['rectangle']): Promise<void> {
     const { frame, info } = bench();
-    const like = shotDocument().spots.find((s) => bench().selected.includes(s.id));
+    const like = spotsOf(shotDocument()).find((s) => bench().selected.includes(s.id));
     const { patch, reach } = like ?? defaultSettings(info.height);
-    const { tracks } = shotState();
-    const taken = shotDocument()
-      .spots.map((s) => sampleAt(tracks[s.id] ?? EMPTY_TRACK, frame))
+    const taken = spotsOf(shotDocument())
+      .map((s) => sampleAt(trackOf(shotState(), s.id), frame))
       .filter((s) => s !== null)
       .map(({ x, y }) => ({ x, y }));
     await this.ready;
@@ -77,7 +77,7 @@ export class Looker {
       within,
       taken,
     });
-    setBench({ suggestions, tool: null, rectangle: null });
+    setBench({ suggestions, tool: { id: 'mark' }, rectangle: null });
     if (suggestions.length === 0) {
       toast.info(
         within
@@ -95,16 +95,24 @@ export class Looker {
   }
 
   private async judge(): Promise<void> {
-    const { document, tracks } = shotState();
     // The list may have been shortened ahead of the judgement, and an undo brings back the very same state.
     if (this.judged === shotState() && this.given === bench().spotDoubts) return;
-    this.judged = shotState();
+    const state = shotState();
+    this.judged = state;
     await this.ready;
-    const spots = document.spots
-      .filter((s) => tracks[s.id])
-      .map(({ id, name, group, patch }) => ({ id, name, group, patch, track: tracks[id] }));
+    const spots = spotsOf(state.document).filter((s) => state.measured[s.id]);
     const { width, height } = bench().info;
-    const { doubts, residuals } = await this.api.judge(spots, { width, height }, document.accepted);
+    // Only what the worker does not have yet is sent: the tracks of a long shot are large.
+    const ids = new Set(spots.map((s) => s.id));
+    for (const id of this.sent.keys()) if (!ids.has(id)) this.sent.delete(id);
+    const fresh = spots.filter((s) => this.sent.get(s.id) !== trackOf(state, s.id));
+    for (const { id } of fresh) this.sent.set(id, trackOf(state, id));
+    const { doubts, residuals } = await this.api.judge(
+      spots.map(({ id, name, mover, patch }) => ({ id, name, mover, patch })),
+      Object.fromEntries(fresh.map((s) => [s.id, trackOf(state, s.id)])),
+      { width, height },
+      state.document.accepted,
+    );
     this.given = doubts;
     setBench({ residuals });
     setDoubts({ spotDoubts: doubts });
@@ -131,12 +139,12 @@ export class Looker {
   private unread(): { spot: Spot; frame: number; at: Point; key: string } | null {
     const { selected, frame: present, tracking, playing } = bench();
     if (tracking || playing) return null;
-    const { document, tracks } = shotState();
-    const inOrder = [...document.spots].sort(
+    const state = shotState();
+    const inOrder = [...spotsOf(state.document)].sort(
       (a, b) => Number(selected.includes(b.id)) - Number(selected.includes(a.id)),
     );
     for (const spot of inOrder) {
-      const track = tracks[spot.id] ?? EMPTY_TRACK;
+      const track = trackOf(state, spot.id);
       const here = selected.includes(spot.id) ? sampleAt(track, present) : null;
       const pin = here ? { ...here, frame: present } : nearestPin(track, 0);
       if (!pin) continue;
@@ -158,7 +166,7 @@ export class Looker {
       }
       return;
     }
-    const spot = shotDocument().spots.find((s) => selected.includes(s.id));
+    const spot = spotsOf(shotDocument()).find((s) => selected.includes(s.id));
     const { patch, eye } = spot ?? { ...defaultSettings(info.height) };
     const key = JSON.stringify([frame, patch, eye]);
     if (key === this.mapKey) return;

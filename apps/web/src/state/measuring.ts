@@ -4,11 +4,11 @@ import {
   apply,
   chain,
   composeSimilarity,
-  framingIn,
+  framingInSource,
   invert,
   motionMatrix,
   multiply,
-  pictureMatrix,
+  pictureInSource,
   type Matrix3,
   type Point,
 } from '@lurn/core';
@@ -44,36 +44,39 @@ export class Measurer {
     if (!steady) return;
     const { range } = shotDocument();
     const frames = Array.from({ length: range.to - range.from + 1 }, (_, i) => range.from + i);
-    const held = this.placesRound(steady.motion.rest.filter((r): r is Point => r !== null));
+    const odd = new Set(steady.odd.map((o) => o.spot));
+    const held = this.placesRound(
+      Object.entries(steady.motion.byId).flatMap(([id, { rest }]) => (rest && !odd.has(id) ? [rest] : [])),
+    );
     const { pivot, pixelAspect } = steady.motion;
     const seen = (matrix: Matrix3) => held.map((p) => apply(matrix, p.x, p.y));
     setBench({ measuring: { done: 0, total: frames.length } });
     try {
       const { api } = await this.open();
-      const measured = await api.measure(
+      const pictureMeasure = await api.measure(
         {
           ...range,
-          toSource: frames.map((f) => invert(pictureMatrix(steady, f))),
+          toSource: frames.map((f) => invert(pictureInSource(steady, f))),
           wanted: frames.map((f) => {
             const w = composeSimilarity(steady.wanted[f], pivot, pixelAspect);
-            return [w, multiply(framingIn(steady, f), w)] as const;
+            return [w, multiply(framingInSource(steady, f), w)] as const;
           }),
           expected: frames.map((f) => {
             const m = motionMatrix(steady.motion, f);
-            return [m, multiply(pictureMatrix(steady, f), m)] as const;
+            return [m, multiply(pictureInSource(steady, f), m)] as const;
           }),
           seen: frames.map((f) => ['full', 'position'].includes(steady.motion.support[f])),
           places: frames.map((f) => {
             const m = motionMatrix(steady.motion, f);
-            return [seen(m), seen(chain(pictureMatrix(steady, f), m))] as const;
+            return [seen(m), seen(chain(pictureInSource(steady, f), m))] as const;
           }),
         },
         Comlink.proxy((done, total) => setBench({ measuring: { done, total } })),
       );
-      if (bench().steady === steady) setBench({ measured });
+      if (bench().steady === steady) setBench({ pictureMeasure });
       else toast.info('The motion was changed meanwhile: measure again.', { id: 'measure' });
     } catch (error) {
-      toast.error(`The pictures could not be measured. ${(error as Error).message}`, { id: 'measure' });
+      toast.error(`The pictures could not be pictureMeasure. ${(error as Error).message}`, { id: 'measure' });
     } finally {
       setBench({ measuring: null });
     }

@@ -1,31 +1,56 @@
+import { bisectRight } from 'd3-array';
 import { bench, setBench, useBench } from './bench';
 import { shotDocument } from './shot';
 
-/** Moves the playhead at the clip's own rate while `playing`, round and round between in and out point. */
+/** How fast J and L may be made to play, times the clip's rate. */
+const FASTEST = 8;
+
+/** Plays on in a direction: at the clip's rate, and with each press twice as fast. */
+export function shuttle(direction: 1 | -1): void {
+  const { playing, speed } = bench();
+  const going = playing && Math.sign(speed) === direction;
+  setBench({
+    playing: true,
+    speed: going ? Math.sign(speed) * Math.min(FASTEST, 2 * Math.abs(speed)) : direction,
+  });
+}
+
+/** Plays at the clip's rate, or stops. */
+export function playOrStop(): void {
+  setBench({ playing: !bench().playing, speed: 1 });
+}
+
+/** Moves the playhead at the clip's own rate times `speed` while `playing`, round and round between in and out point. */
 export function keepPlaying(): () => void {
   let handle = 0;
   const start = () => {
-    const { times, info } = bench();
-    let origin = performance.now() - times[bench().frame] * 1000;
+    const { times, info, speed } = bench();
+    let began = performance.now();
+    let origin = times[bench().frame];
     let expected = bench().frame;
+    const again = (at: number, now: number) => {
+      origin = at;
+      began = now;
+    };
     const tick = (now: number) => {
-      if (!bench().playing) return;
+      if (!bench().playing || bench().speed !== speed) return;
       const { from, to } = shotDocument().range;
-      if (bench().frame !== expected) origin = now - times[bench().frame] * 1000; // scrubbed meanwhile
+      if (bench().frame !== expected) again(times[bench().frame], now); // scrubbed meanwhile
       const end = to + 1 < times.length ? times[to + 1] : info.duration;
-      let at = (now - origin) / 1000;
+      let at = origin + (speed * (now - began)) / 1000;
       if (at >= end || at < times[from] - 0.001) {
-        origin = now - times[from] * 1000;
-        at = times[from];
+        at = speed > 0 ? times[from] : times[to];
+        again(at, now);
       }
       expected = frameAt(times, at);
       if (expected !== bench().frame) setBench({ frame: expected });
       handle = requestAnimationFrame(tick);
     };
+    cancelAnimationFrame(handle);
     handle = requestAnimationFrame(tick);
   };
   const unsubscribe = useBench.subscribe((now, before) => {
-    if (now.playing && !before.playing) start();
+    if (now.playing && (!before.playing || now.speed !== before.speed)) start();
   });
   return () => {
     unsubscribe();
@@ -35,11 +60,5 @@ export function keepPlaying(): () => void {
 
 /** The last frame that begins at or before a time. */
 export function frameAt(times: Float64Array, seconds: number): number {
-  let [low, high] = [0, times.length - 1];
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (times[middle] <= seconds + 1e-6) low = middle;
-    else high = middle - 1;
-  }
-  return low;
+  return Math.max(0, bisectRight(times, seconds + 1e-6) - 1);
 }

@@ -9,21 +9,25 @@ import {
   patchPlace,
   sampleAt,
   tame,
-  trackEnd,
+  measuredEnd,
   withoutSamples,
   withSamples,
   type Doubt,
+  type DoubtGroup,
   type ImportedSpot,
   type Point,
 } from '@lurn/core';
 import {
   acceptDoubts,
-  addSpot,
+  addTracker,
   NEW_SPOT,
   nextColour,
   removeJoin,
   setJoin,
-  setTracks,
+  setMeasured,
+  spotById,
+  spotsOf,
+  trackOf,
   type Spot,
 } from '@lurn/model';
 import { pinSpot } from './acts';
@@ -33,15 +37,13 @@ import { edit, shotDocument, shotState } from './shot';
 /** What the editor does about doubtful places; each is one step of undo. */
 
 export const selectedSpots = (): Spot[] =>
-  shotDocument().spots.filter((s) => bench().selected.includes(s.id));
+  spotsOf(shotDocument()).filter((s) => bench().selected.includes(s.id));
 
 /** Goes to a doubt of the list: its spot selected, its worst frame shown, its span chosen. */
-export function lookAt(index: number): void {
-  const { doubts } = bench();
-  const doubt = doubts[index];
+export function lookAt(doubt: Doubt | undefined): void {
   if (!doubt) return;
   setBench({
-    doubtAt: index,
+    doubtAt: doubt,
     // A doubt about the picture's edges has no spot; it is seen to at its own station.
     ...(doubt.spot ? { selected: [doubt.spot], station: 'repair' as const } : { station: 'frame' as const }),
     playing: false,
@@ -58,32 +60,39 @@ export function nextDoubt(step: 1 | -1): void {
     });
     return;
   }
-  lookAt(
-    doubtAt === null ? (step > 0 ? 0 : doubts.length - 1) : (doubtAt + step + doubts.length) % doubts.length,
-  );
+  const at = doubtAt ? doubts.indexOf(doubtAt) : -1;
+  const next = at < 0 ? (step > 0 ? 0 : doubts.length - 1) : (at + step + doubts.length) % doubts.length;
+  lookAt(doubts[next]);
 }
 
 /** "It is fine": the doubt leaves the list, and the next comes up. */
 export function itIsFine(): void {
   const { doubts, doubtAt } = bench();
-  const doubt = doubtAt === null ? undefined : doubts[doubtAt];
-  if (!doubt) {
+  if (!doubtAt) {
     toast.info('Go to a doubt first.', { id: 'doubt' });
     return;
   }
-  edit((state) => acceptDoubts(state, [doubt]));
-  const others = (list: readonly Doubt[]) => list.filter((d) => d !== doubt);
+  accept([doubtAt], doubts.indexOf(doubtAt));
+}
+
+/** "All of it is fine": every doubt of one cause leaves the list. */
+export function allIsFine({ doubts }: DoubtGroup): void {
+  accept(doubts, bench().doubts.indexOf(doubts[0]));
+}
+
+function accept(doubts: readonly Doubt[], at: number): void {
+  edit((state) => acceptDoubts(state, doubts));
+  const others = (list: readonly Doubt[]) => list.filter((d) => !doubts.includes(d));
   setDoubts({ spotDoubts: others(bench().spotDoubts), edgeDoubts: others(bench().edgeDoubts) });
   const rest = bench().doubts;
-  if (rest.length > 0) lookAt(Math.min(doubtAt!, rest.length - 1));
+  if (rest.length > 0) lookAt(rest[Math.min(Math.max(0, at), rest.length - 1)]);
   else setBench({ span: null });
 }
 
 /** The frames that a repair is about: those chosen on the ribbons, else those of the doubt that is looked at. */
 export function repairSpan(): Span | null {
-  const { span, doubts, doubtAt } = bench();
-  const doubt: Doubt | undefined = doubtAt === null ? undefined : doubts[doubtAt];
-  return span ?? (doubt ? { from: doubt.from, to: doubt.to } : null);
+  const { span, doubtAt } = bench();
+  return span ?? (doubtAt ? { from: doubtAt.from, to: doubtAt.to } : null);
 }
 
 /** Bridges the gaps of the chosen span, or the one gap that the playhead is in. */
@@ -95,9 +104,9 @@ export function bridgeGap(): void {
     return;
   }
   edit((state) => {
-    const changed = { ...state.tracks };
+    const changed = { ...state.measured };
     for (const spot of spots) {
-      const track = state.tracks[spot.id] ?? EMPTY_TRACK;
+      const track = trackOf(state, spot.id);
       const span = repairSpan() ?? gapRound(track, frame);
       try {
         // What is doubtful goes first: a bridge spans from one trusted sample to the next.
@@ -107,7 +116,7 @@ export function bridgeGap(): void {
         toast.warning(`"${spot.name}": ${(error as LurnError).message}`, { id: 'repair' });
       }
     }
-    return setTracks(state, changed);
+    return setMeasured(state, changed);
   });
 }
 
@@ -118,45 +127,47 @@ function gapRound(track: typeof EMPTY_TRACK, frame: number): Span {
     return s !== null && (s.state === 'tracked' || s.state === 'pinned');
   };
   while (from > track.start && !firm(from)) from--;
-  while (to < trackEnd(track) && !firm(to)) to++;
+  while (to < measuredEnd(track) && !firm(to)) to++;
   return { from, to };
 }
 
 /** Begins carrying on elsewhere: the next press on the picture says where the patch goes. */
 export function beginCarryOn(): void {
   const { frame, tool } = bench();
-  if (tool?.kind === 'carryOn') {
-    setBench({ tool: null });
+  if (tool.id === 'carry-on') {
+    setBench({ tool: { id: 'mark' } });
     return;
   }
   const [spot] = selectedSpots();
-  if (!spot || !hasSample(shotState().tracks[spot.id] ?? EMPTY_TRACK, frame)) {
+  if (!spot || !hasSample(trackOf(shotState(), spot.id), frame)) {
     toast.warning('Select a spot and go to a frame where it has a sample: from there its path carries on.', {
       id: 'repair',
     });
     return;
   }
-  setBench({ tool: { kind: 'carryOn', spot: spot.id }, station: 'repair' });
+  setBench({ tool: { id: 'carry-on', spot: spot.id }, station: 'repair' });
 }
 
 /** Puts the patch on another feature from this frame on; the path stays where it is. */
 export function carryOnAt(id: string, place: Point): void {
   const { frame } = bench();
-  const { document, tracks } = shotState();
-  const sample = sampleAt(tracks[id] ?? EMPTY_TRACK, frame);
-  const spot = document.spots.find((s) => s.id === id);
+  const { document, measured } = shotState();
+  const sample = sampleAt(trackOf({ measured }, id), frame);
+  const spot = spotById(document, id);
   if (!sample || !spot) return;
-  const others = document.spots.filter(
-    (s) => s.id !== id && s.group === spot.group && hasSample(tracks[s.id] ?? EMPTY_TRACK, frame),
+  const others = spotsOf(document).filter(
+    (s) => s.id !== id && s.mover === spot.mover && hasSample(trackOf({ measured }, s.id), frame),
   );
   const companion = others[0]?.id ?? null;
   edit((state) => {
-    const pinnedHere = withSamples(state.tracks[id], [{ ...sample, frame, confidence: 1, state: 'pinned' }]);
+    const pinnedHere = withSamples(trackOf(state, id), [
+      { ...sample, frame, confidence: 1, state: 'pinned' },
+    ]);
     const bare = withoutSamples(pinnedHere, frame + 1, Number.MAX_SAFE_INTEGER);
     const join = { frame, dx: place.x - sample.x, dy: place.y - sample.y, companion };
-    return setTracks(setJoin(state, id, join), { [id]: bare });
+    return setMeasured(setJoin(state, id, join), { [id]: bare });
   });
-  setBench({ tool: null });
+  setBench({ tool: { id: 'mark' } });
   toast.info(
     `"${spot.name}" carries on from frame ${frame}${companion ? `, turning with "${others[0].name}"` : ''}. Track on (T) to follow the new feature.`,
     { id: 'repair' },
@@ -166,15 +177,15 @@ export function carryOnAt(id: string, place: Point): void {
 /** Moves a join to another frame; what lay between has to be tracked anew. */
 export function moveJoin(id: string, from: number, to: number): void {
   edit((state) => {
-    const spot = state.document.spots.find((s) => s.id === id);
+    const spot = spotById(state.document, id);
     const join = spot?.joins.find((j) => j.frame === from);
-    const track = state.tracks[id] ?? EMPTY_TRACK;
+    const track = trackOf(state, id);
     const at = sampleAt(track, to);
     if (!join || !at || from === to) return state;
     const pinnedThere = withSamples(track, [{ ...at, frame: to, confidence: 1, state: 'pinned' }]);
     const released = sampleAt(track, from)!;
     const freed = withSamples(pinnedThere, [{ ...released, frame: from, confidence: 0.9, state: 'tracked' }]);
-    return setTracks(setJoin(removeJoin(state, id, from), id, { ...join, frame: to }), { [id]: freed });
+    return setMeasured(setJoin(removeJoin(state, id, from), id, { ...join, frame: to }), { [id]: freed });
   });
 }
 
@@ -184,20 +195,26 @@ export function undoJoin(id: string, frame: number): void {
 
 /** Where a spot's patch is on a frame, which is not where its path is once it has carried on elsewhere. */
 export function patchAt(spot: Spot, frame: number): Point | null {
-  const { tracks } = shotState();
-  const path = sampleAt(tracks[spot.id] ?? EMPTY_TRACK, frame);
+  const { measured } = shotState();
+  const path = sampleAt(trackOf({ measured }, spot.id), frame);
   if (!path) return null;
   const join = joinOn(spot.joins, frame);
-  const companion = join?.companion ? tracks[join.companion] : undefined;
+  const companion = join?.companion ? trackOf({ measured }, join.companion) : undefined;
   const place = (f: number) => (companion ? sampleAt(companion, f) : null);
-  return patchPlace(join, path, join && sampleAt(tracks[spot.id], join.frame), frame, companion && place);
+  return patchPlace(
+    join,
+    path,
+    join && sampleAt(trackOf({ measured }, spot.id), join.frame),
+    frame,
+    companion && place,
+  );
 }
 
 /** Moves a patch by hand: the path's sample there becomes a pin that keeps the offset. */
 export function pinPatch(spot: Spot, place: Point): void {
   const { frame } = bench();
   const patch = patchAt(spot, frame);
-  const path = sampleAt(shotState().tracks[spot.id] ?? EMPTY_TRACK, frame);
+  const path = sampleAt(trackOf(shotState(), spot.id), frame);
   if (!patch || !path || spot.joins.length === 0) pinSpot(spot.id, place);
   else pinSpot(spot.id, { x: path.x + place.x - patch.x, y: path.y + place.y - patch.y });
 }
@@ -207,7 +224,7 @@ export function previewTaming(amount: number): void {
   const [spot] = selectedSpots();
   if (!spot) return;
   const { from, to } = repairSpan() ?? shotDocument().range;
-  const track = shotState().tracks[spot.id] ?? EMPTY_TRACK;
+  const track = trackOf(shotState(), spot.id);
   const tamed = tame(track, from, to, amount);
   setBench({
     preview: amount > 0 && tamed !== track ? { spot: spot.id, track: tamed } : null,
@@ -217,7 +234,7 @@ export function previewTaming(amount: number): void {
 
 export function applyTaming(): void {
   const { preview } = bench();
-  if (preview) edit((state) => setTracks(state, { [preview.spot]: preview.track }));
+  if (preview) edit((state) => setMeasured(state, { [preview.spot]: preview.track }));
   setBench({ preview: null });
 }
 
@@ -227,23 +244,24 @@ export function takeImported(imported: readonly ImportedSpot[], replace: boolean
   edit((before) => {
     let state = before;
     for (const { name, track } of imported) {
-      const twin = replace ? state.document.spots.find((s) => s.name === name) : undefined;
+      const twin = replace ? spotsOf(state.document).find((s) => s.name === name) : undefined;
       if (twin) {
-        state = setTracks(state, { [twin.id]: track });
+        state = setMeasured(state, { [twin.id]: track });
         continue;
       }
       const { patch, reach, minConfidence } = defaultSettings(info.height);
-      const taken = new Set(state.document.spots.map((s) => s.name));
+      const taken = new Set(spotsOf(state.document).map((s) => s.name));
       let free = name.slice(0, 56);
       for (let i = 2; taken.has(free); i++) free = `${name.slice(0, 52)} ${i}`;
       const spot: Spot = {
         ...NEW_SPOT,
         id: crypto.randomUUID(),
+        mover: state.document.movers[0].id,
         name: free,
         colour: nextColour(state.document),
         ...{ patch, reach, minConfidence },
       };
-      state = addSpot(state, spot, track);
+      state = addTracker(state, spot, track);
     }
     return state;
   });

@@ -1,8 +1,15 @@
 import { toast } from 'sonner';
-import { fromColumns, LurnError, toColumns, type TrackColumns } from '@lurn/core';
-import { type ClipBounds, mergeStates, parseDocument, type SavedShot, type ShotState } from '@lurn/model';
+import { fromJson, LurnError, toJson, type Measured, type MeasuredJson } from '@lurn/core';
+import {
+  type ClipBounds,
+  mergeStates,
+  migrateMeasured,
+  parseDocument,
+  type SavedShot,
+  type ShotState,
+} from '@lurn/model';
 import { api, messageOf } from '../lib/api';
-import { setBench } from './bench';
+import { bench, setBench } from './bench';
 import { replaceShot, shotState, useShot } from './shot';
 
 /** Saves by itself: a moment after every change, and to this browser when the page goes away before that. */
@@ -10,17 +17,28 @@ import { replaceShot, shotState, useShot } from './shot';
 const DELAY_MS = 350;
 const RETRY_MS = 3000;
 
+/** What a page had not saved when it went away, with what it was made from, so that the two can be told apart. */
 interface Journal {
   readonly revision: number;
   readonly document: ShotState['document'];
-  readonly tracks: Readonly<Record<string, TrackColumns>>;
+  readonly measured: Readonly<Record<string, MeasuredJson>>;
+  /** The server's state that this was made from; of what was measured, what has changed since. Missing in old journals. */
+  readonly base?: {
+    readonly document: ShotState['document'];
+    readonly measured: Readonly<Record<string, MeasuredJson>>;
+  };
 }
 
 const journalKey = (clipId: string) => `lurn.unsaved.${clipId}`;
 
-export function stateFrom(saved: Pick<SavedShot, 'document' | 'tracks'>): ShotState {
-  const tracks = Object.entries(saved.tracks).map(([id, columns]) => [id, fromColumns(columns)]);
-  return { document: saved.document, tracks: Object.fromEntries(tracks) };
+export function stateFrom(saved: Pick<SavedShot, 'document' | 'measured'>): ShotState {
+  return { document: saved.document, measured: measuredFrom(saved.measured) };
+}
+
+function measuredFrom(stored: Readonly<Record<string, MeasuredJson>>): Record<string, Measured> {
+  return Object.fromEntries(
+    Object.entries(stored).map(([id, columns]) => [id, fromJson(migrateMeasured(columns))]),
+  );
 }
 
 export class Saver {
@@ -49,14 +67,16 @@ export class Saver {
     const text = localStorage.getItem(journalKey(clipId));
     if (!text) return server;
     try {
-      const journal = JSON.parse(text) as Journal;
-      const changed = stateFrom(journal);
+      const journal = JSON.parse(text) as Journal & { tracks?: Journal['measured'] };
       // A page of an older version may have left it.
-      const mine = {
-        document: parseDocument(changed.document, clip),
-        tracks: { ...server.tracks, ...changed.tracks },
-      };
-      return journal.revision >= revision - 1 ? mine : mergeStates(server, mine, server);
+      const read = (kept: Pick<Journal, 'document' | 'measured'>): ShotState => ({
+        document: parseDocument(kept.document, clip),
+        measured: { ...server.measured, ...measuredFrom(kept.measured ?? {}) },
+      });
+      const mine = read({ document: journal.document, measured: journal.measured ?? journal.tracks });
+      const base = journal.base && read(journal.base);
+      // Without what it was made from, whatever differs from the server is taken for this page's doing.
+      return base ? mergeStates(base, mine, server) : journal.revision >= revision ? mine : server;
     } catch {
       localStorage.removeItem(journalKey(clipId));
       return server;
@@ -75,7 +95,7 @@ export class Saver {
   /** Another tab has saved: takes its changes over. */
   async follow(revision: number): Promise<void> {
     if (revision <= this.revision || this.inFlight) return;
-    await this.join();
+    await this.mergeWithServer();
   }
 
   close(): void {
@@ -95,15 +115,27 @@ export class Saver {
       if (!this.inFlight) setBench({ saving: 'saved' });
       return;
     }
-    setBench({ saving: 'unsaved' });
-    if (this.timer) return;
-    this.timer = setTimeout(() => void this.save(), delay);
+    // What could not be saved stays told until it is.
+    if (bench().saving !== 'failed') setBench({ saving: 'unsaved' });
+    if (!this.timer) this.saveIn(delay);
+  }
+
+  private saveIn(ms: number): void {
+    this.timer = setTimeout(() => {
+      this.timer = null;
+      void this.save();
+    }, ms);
   }
 
   private readonly keep = () => {
     if (shotState() === this.saved) return;
-    const { document, tracks } = this.unsaved(shotState());
-    const journal: Journal = { revision: this.revision, document, tracks };
+    const { document, measured } = this.unsaved(shotState());
+    const before = Object.keys(measured).flatMap((id) => {
+      const old = this.saved.measured[id];
+      return old ? [[id, toJson(old)] as const] : [];
+    });
+    const base = { document: this.saved.document, measured: Object.fromEntries(before) };
+    const journal: Journal = { revision: this.revision, document, measured, base };
     try {
       localStorage.setItem(journalKey(this.clipId), JSON.stringify(journal));
     } catch {
@@ -113,12 +145,12 @@ export class Saver {
 
   private unsaved(state: ShotState): {
     document: ShotState['document'];
-    tracks: Record<string, TrackColumns>;
+    measured: Record<string, MeasuredJson>;
   } {
-    const changed = Object.entries(state.tracks).filter(([id, track]) => this.saved.tracks[id] !== track);
+    const changed = Object.entries(state.measured).filter(([id, track]) => this.saved.measured[id] !== track);
     return {
       document: state.document,
-      tracks: Object.fromEntries(changed.map(([id, t]) => [id, toColumns(t)])),
+      measured: Object.fromEntries(changed.map(([id, t]) => [id, toJson(t)])),
     };
   }
 
@@ -138,28 +170,35 @@ export class Saver {
     const state = shotState();
     setBench({ saving: 'saving' });
     try {
-      const { revision } = await api.saveShot(this.clipId, {
-        revision: this.revision,
-        ...this.unsaved(state),
-      });
-      this.saved = state;
-      this.revision = revision;
-      localStorage.removeItem(journalKey(this.clipId));
-      if (!this.closed)
-        setBench({ saving: shotState() === state ? 'saved' : 'unsaved', savedRevision: revision });
+      await this.send(state);
     } catch (error) {
-      if (error instanceof LurnError && error.code === 'conflict') return this.join();
       setBench({ saving: 'failed' });
       this.keep();
       toast.error(`Not saved: ${messageOf(error)} It is kept in this browser and tried again.`, {
         id: 'saving',
       });
-      if (!this.closed) this.timer = setTimeout(() => void this.save(), RETRY_MS);
+      if (!this.closed) this.saveIn(RETRY_MS);
     }
   }
 
+  private async send(state: ShotState): Promise<void> {
+    let revision: number;
+    try {
+      const sent = { revision: this.revision, ...this.unsaved(state) };
+      ({ revision } = await api.saveShot(this.clipId, sent));
+    } catch (error) {
+      if (error instanceof LurnError && error.code === 'conflict') return this.mergeWithServer();
+      throw error;
+    }
+    this.saved = state;
+    this.revision = revision;
+    localStorage.removeItem(journalKey(this.clipId));
+    if (!this.closed)
+      setBench({ saving: shotState() === state ? 'saved' : 'unsaved', savedRevision: revision });
+  }
+
   /** Joins this tab's changes with the server's newer state. */
-  private async join(): Promise<void> {
+  private async mergeWithServer(): Promise<void> {
     const server = await api.shot(this.clipId);
     const theirs = stateFrom(server);
     const mine = shotState();

@@ -1,6 +1,7 @@
 import { changeDocument, newDocument, type ShotState } from '@lurn/model';
 import {
   beginGesture,
+  cancelGesture,
   edit,
   endGesture,
   openShot,
@@ -11,7 +12,7 @@ import {
   useShot,
 } from './shot';
 
-const fresh: ShotState = { document: newDocument({ width: 1280, height: 720, frames: 100 }), tracks: {} };
+const fresh: ShotState = { document: newDocument({ width: 1280, height: 720, frames: 100 }), measured: {} };
 const setRef = (ref: number) => edit((state) => changeDocument(state, { ref }));
 const steps = () => useShot.temporal.getState().pastStates.length;
 
@@ -61,10 +62,23 @@ describe('undo', () => {
 
   it('what another tab has done is no step, and a newly opened shot cannot be undone', () => {
     setRef(3);
-    replaceShot({ ...fresh, document: { ...fresh.document, crf: 23 } });
+    replaceShot({ ...fresh, document: { ...fresh.document, ref: 50 } });
     expect(steps()).toBe(1);
     openShot(fresh);
     undo();
     expect(shotDocument()).toBe(fresh.document);
+  });
+
+  it('a gesture that is given up leaves nothing, and no step', () => {
+    setRef(3);
+    const before = steps();
+    beginGesture();
+    setRef(4);
+    setRef(5);
+    cancelGesture();
+    expect(shotDocument().ref).toBe(3);
+    expect(steps()).toBe(before);
+    setRef(6);
+    expect(steps()).toBe(before + 1);
   });
 });

@@ -7,7 +7,7 @@ interface ShotStore {
   readonly state: ShotState;
 }
 
-const NOTHING: ShotState = { document: newDocument({ width: 1, height: 1, frames: 1 }), tracks: {} };
+const NOTHING: ShotState = { document: newDocument({ width: 1, height: 1, frames: 1 }), measured: {} };
 
 export const useShot = create<ShotStore>()(
   temporal((): ShotStore => ({ state: NOTHING }), {
@@ -50,6 +50,15 @@ export function beginGesture(): void {
   if (gesture) endGesture();
   gesture = { before: shotState() };
   useShot.temporal.getState().pause();
+}
+
+/** Gives a gesture up: everything is as it was before it began. */
+export function cancelGesture(): void {
+  if (!gesture) return;
+  const { before } = gesture;
+  gesture = null;
+  useShot.setState({ state: before });
+  useShot.temporal.getState().resume();
 }
 
 export function endGesture(): void {

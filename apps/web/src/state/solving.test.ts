@@ -2,6 +2,7 @@ import { EMPTY_TRACK, withSamples, type Track } from '@lurn/core';
 import {
   changeDocument,
   changeGoal,
+  FIRST_MOVER,
   newDocument,
   NEW_SPOT,
   type ClipInfo,
@@ -27,17 +28,25 @@ const shaken = (x: number, y: number): Track =>
 const shot: ShotState = {
   document: {
     ...newDocument({ ...size, frames }),
-    spots: ['a', 'b', 'c'].map((id, colour) => ({
+    trackers: ['a', 'b', 'c'].map((id, colour) => ({
       ...NEW_SPOT,
-      ...{ id, name: id, colour, patch: [15, 15], reach: [32, 24], minConfidence: 0.5 },
+      ...{
+        id,
+        name: id,
+        mover: FIRST_MOVER.id,
+        colour,
+        patch: [15, 15],
+        reach: [32, 24],
+        minConfidence: 0.5,
+      },
     })),
   },
-  tracks: { a: shaken(300, 200), b: shaken(900, 500), c: shaken(640, 150) },
+  measured: { a: shaken(300, 200), b: shaken(900, 500), c: shaken(640, 150) },
 };
 
 /** Waits until something holds, as messages from a worker would arrive. */
 async function until(holds: () => boolean): Promise<void> {
-  for (let round = 0; round < 1000 && !holds(); round++) await new Promise((resume) => setTimeout(resume, 2));
+  for (let round = 0; round < 1000 && !holds(); round++) await new Promise((resume) => setTimeout(resume));
   expect(holds()).toBe(true);
 }
 
@@ -94,9 +103,29 @@ describe('keeping the plan in step with the shot', () => {
     await until(() => bench().edgeDoubts.length === 0);
   });
 
+  it('plans on after a plan that failed', async () => {
+    stop();
+    const failing = new Planner(0, 0);
+    failing.plan = () => Promise.reject(new Error('out of memory'));
+    const api = { current: failing };
+    const through = new Proxy(planner, {
+      get: (_, name: keyof Planner) => {
+        const found = api.current[name];
+        return typeof found === 'function' ? found.bind(api.current) : found;
+      },
+    });
+    setBench({ steady: null });
+    stop = keepSolved({ api: through, close: () => undefined });
+    await until(() => !bench().planning);
+    expect(bench().steady).toBeNull();
+    api.current = planner;
+    edit((s) => changeGoal(s, { goal: 'calm' }));
+    await until(() => bench().steady !== null);
+  });
+
   it('has no plan without samples', async () => {
     await until(() => bench().steady !== null);
-    openShot({ ...shot, tracks: {} });
+    openShot({ ...shot, measured: {} });
     await until(() => bench().steady === null);
   });
 });

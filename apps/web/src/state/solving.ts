@@ -1,5 +1,6 @@
-import { edgeDoubts, type Doubt, type SolveRequest, type Steady } from '@lurn/core';
-import { same, steadyRequest } from '@lurn/model';
+import { toast } from 'sonner';
+import { edgeDoubts, type Doubt, type SolveRequest, type Plan } from '@lurn/core';
+import { same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
 import { shotDocument, shotState, useShot } from './shot';
@@ -28,34 +29,42 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
       planned = state;
       // What followed the plan before is of no use any more.
       void api.newer();
-      const request = steadyRequest(state, bench().info);
+      const request = shotRequest(state, bench().info);
       const { size, fps, from, to, goal, framing, ...solve } = request;
       const again = !solved || !sameSolve(solved, solve);
-      solved = solve;
-      const steady = await api.plan(again ? solve : null, { size, fps, from, to, goal, framing });
-      if (steady === 'left') {
-        planned = null;
-        continue;
+      try {
+        const steady = await api.plan(again ? solve : null, { size, fps, from, to, goal, framing });
+        solved = solve;
+        if (steady === 'superseded') {
+          planned = null;
+          continue;
+        }
+        const stands = same(bench().steady?.corrections, steady?.corrections);
+        setBench({ steady, steadyOf: state, ...(stands ? {} : { pictureMeasure: null }) });
+        setDoubts({ edgeDoubts: doubtsOf(steady, []) });
+      } catch (error) {
+        // The next change is planned like any other; the picture goes without a plan until then.
+        solved = null;
+        setBench({ steady: null, steadyOf: state, pictureMeasure: null });
+        setDoubts({ edgeDoubts: [] });
+        toast.error(`The motion could not be worked out. ${(error as Error).message}`, { id: 'plan' });
       }
-      const stands = same(bench().steady?.corrections, steady?.corrections);
-      setBench({ steady, ...(stands ? {} : { measured: null }) });
-      setDoubts({ edgeDoubts: doubtsOf(steady, []) });
     }
     clearTimeout(slow);
     if (bench().planning) setBench({ planning: false });
     busy = false;
     clearTimeout(timer);
-    timer = setTimeout(() => void priced(), TRADE_AFTER_MS);
+    timer = setTimeout(() => void priced().catch(() => undefined), TRADE_AFTER_MS);
   };
 
   const priced = async () => {
     const { station, steady } = bench();
     if (busy || !steady || (station !== 'frame' && station !== 'steady')) return;
     const trade = await api.trade();
-    if (!busy && trade !== 'left') setBench({ trade });
+    if (!busy && trade !== 'superseded') setBench({ trade });
     if (shotDocument().edges.mode !== 'borrowed') return;
     const unseen = await api.unseen();
-    if (busy || unseen === 'left' || bench().steady !== steady) return;
+    if (busy || unseen === 'superseded' || bench().steady !== steady) return;
     setBench({ unseen });
     setDoubts({ edgeDoubts: doubtsOf(steady, unseen) });
   };
@@ -63,7 +72,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
   const stops = [
     useShot.subscribe(() => void plan()),
     useBench.subscribe((now, before) => {
-      if (now.station !== before.station) void priced();
+      if (now.station !== before.station) void priced().catch(() => undefined);
     }),
   ];
   void plan();
@@ -76,16 +85,21 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
 
 /** True when two requests give the same motion: the same tracks, asked the same. */
 function sameSolve(a: SolveRequest, b: SolveRequest): boolean {
-  return (Object.keys(b) as (keyof SolveRequest)[]).every((key) => {
-    const [p, q] = [a[key], b[key]];
-    return Array.isArray(p) && Array.isArray(q)
-      ? p.length === q.length && p.every((v, i) => v === q[i])
-      : p === q;
-  });
+  const { spots: p, ...one } = a;
+  const { spots: q, ...other } = b;
+  return (
+    same(one, other) &&
+    p.length === q.length &&
+    p.every((s, i) => {
+      const { track, ...rest } = s;
+      const { track: newer, ...others } = q[i];
+      return track === newer && same(rest, others);
+    })
+  );
 }
 
 /** Edges that the editor has not chosen to fill, and what even borrowing leaves empty. */
-function doubtsOf(steady: Steady | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+function doubtsOf(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
   if (!steady) return [];
   const { edges, accepted } = shotDocument();
   if (edges.mode === 'colour') {

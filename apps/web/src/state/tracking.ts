@@ -1,11 +1,10 @@
-import * as Comlink from 'comlink';
+import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
-  EMPTY_TRACK,
   hasSample,
   mismatches,
   samplesOf,
-  trackEnd,
+  measuredEnd,
   withoutSamples,
   withSamples,
   type FramedSample,
@@ -15,7 +14,7 @@ import {
   type Track,
   type TrackStep,
 } from '@lurn/core';
-import { setTracks, settingsOf, type Spot } from '@lurn/model';
+import { setMeasured, settingsOf, type Spot, spotsOf, trackOf } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { TrackApi } from '../workers/track.worker';
 import { bench, setBench } from './bench';
@@ -44,7 +43,7 @@ export class Tracker {
     const spots = spotsToTrack();
     if (spots.length === 0) {
       toast.warning(
-        shotDocument().spots.length === 0
+        spotsOf(shotDocument()).length === 0
           ? 'There is no spot yet. Press on the picture to place one.'
           : `No spot has a sample on frame ${from}. Go to a frame where one has, or place it here.`,
         { id: 'track' },
@@ -87,15 +86,15 @@ export class Tracker {
   async between(): Promise<void> {
     if (bench().tracking) return;
     const { frame, selected } = bench();
-    const { document, tracks } = shotState();
-    const spots = document.spots.filter((s) => selected.includes(s.id));
+    const { document, measured } = shotState();
+    const spots = spotsOf(document).filter((s) => selected.includes(s.id));
     if (spots.length === 0) {
       toast.warning('Select a spot first: tracking between pins needs one.', { id: 'track' });
       return;
     }
     await this.asOneStep(async () => {
       for (const spot of spots) {
-        const pins = pinsRound(tracks[spot.id] ?? EMPTY_TRACK, frame);
+        const pins = pinsRound(trackOf({ measured }, spot.id), frame);
         if (!pins) {
           tell(
             `"${spot.name}" needs a pin on both sides of frame ${frame}. Pin it where it is right (drag or nudge it).`,
@@ -117,7 +116,7 @@ export class Tracker {
         );
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
         if (outcome.ended !== 'done') break;
-        this.join(spot, a, b, outcome.samples, outcome.unseen);
+        this.takeBetween(spot, a, b, outcome.samples, outcome.unseen);
       }
     });
   }
@@ -129,9 +128,9 @@ export class Tracker {
   async checkBack(): Promise<void> {
     if (bench().tracking) return;
     const { selected } = bench();
-    const { document, tracks } = shotState();
-    const spots = document.spots.filter(
-      (s) => (selected.length === 0 || selected.includes(s.id)) && (tracks[s.id]?.state.length ?? 0) > 1,
+    const { document, measured } = shotState();
+    const spots = spotsOf(document).filter(
+      (s) => (selected.length === 0 || selected.includes(s.id)) && (measured[s.id]?.state.length ?? 0) > 1,
     );
     if (spots.length === 0) {
       toast.warning('Track a spot first: the check goes back over its samples.', { id: 'track' });
@@ -140,8 +139,8 @@ export class Tracker {
     await this.asOneStep(async () => {
       let apart = 0;
       for (const spot of spots) {
-        const track = tracks[spot.id];
-        const [first, last] = [track.start, trackEnd(track) - 1];
+        const track = trackOf({ measured }, spot.id);
+        const [first, last] = [track.start, measuredEnd(track) - 1];
         const total = last - first;
         setBench({ tracking: { from: last, to: first, frame: last, done: 0, total, startedAt: Date.now() } });
         const back: FramedSample[] = [];
@@ -157,9 +156,7 @@ export class Tracker {
         if (outcome.ended !== 'done') return;
         const noted = mismatches(track, back);
         apart += noted.filter((s) => s.mismatch).length;
-        edit((state) =>
-          setTracks(state, { [spot.id]: withSamples(state.tracks[spot.id] ?? EMPTY_TRACK, noted) }),
-        );
+        edit((state) => setMeasured(state, { [spot.id]: withSamples(trackOf(state, spot.id), noted) }));
       }
       toast.info(
         apart > 0
@@ -170,10 +167,16 @@ export class Tracker {
     });
   }
 
-  private join(spot: Spot, a: number, b: number, samples: readonly FramedSample[], unseen: number): void {
+  private takeBetween(
+    spot: Spot,
+    a: number,
+    b: number,
+    samples: readonly FramedSample[],
+    unseen: number,
+  ): void {
     edit((state) => {
-      const bare = withoutSamples(state.tracks[spot.id] ?? EMPTY_TRACK, a + 1, b - 1);
-      return setTracks(state, { [spot.id]: withSamples(bare, samples) });
+      const bare = withoutSamples(trackOf(state, spot.id), a + 1, b - 1);
+      return setMeasured(state, { [spot.id]: withSamples(bare, samples) });
     });
     const apart = samples.filter((s) => s.mismatch).length;
     const notes = [
@@ -190,7 +193,7 @@ export class Tracker {
 
   /** Runs work that edits the shot many times, as one step of undo. */
   private async asOneStep(work: () => Promise<void>): Promise<void> {
-    setBench({ playing: false, tool: null, suggestions: [] });
+    setBench({ playing: false, tool: { id: 'mark' }, suggestions: [] });
     beginGesture();
     try {
       await this.ready;
@@ -228,7 +231,7 @@ export class Tracker {
       case 'previous':
         return [Math.max(0, from - 1)];
       case 'pin': {
-        const pins = spots.flatMap((s) => pinFrames(shotState().tracks[s.id] ?? EMPTY_TRACK));
+        const pins = spots.flatMap((s) => pinFrames(trackOf(shotState(), s.id)));
         const ahead = pins.filter((f) => f > from);
         return ahead.length > 0 ? [Math.min(...ahead)] : [];
       }
@@ -239,7 +242,8 @@ export class Tracker {
   private take(steps: readonly TrackStep[], to: number): void {
     edit((state) => {
       const changed: Record<string, Track> = {};
-      const of = (id: string) => changed[id] ?? state.tracks[id];
+      // A spot may have been deleted meanwhile.
+      const of = (id: string) => changed[id] ?? (state.measured[id] && trackOf(state, id));
       const fresh = new Map<string, Parameters<typeof withSamples>[1][number][]>();
       for (const step of steps) {
         for (const { id, sample } of step.samples) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
@@ -249,7 +253,7 @@ export class Tracker {
         const [a, b] = since <= to ? [since, to] : [to, since];
         if (of(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned');
       }
-      return setTracks(state, changed);
+      return setMeasured(state, changed);
     });
     const last = steps[steps.length - 1];
     const { tracking } = bench();
@@ -259,16 +263,16 @@ export class Tracker {
 }
 
 function toTrack(spot: Spot): SpotToTrack {
-  const { id, name, group, joins } = spot;
-  return { id, name, group, joins, settings: settingsOf(spot), track: shotState().tracks[id] ?? EMPTY_TRACK };
+  const { id, name, mover, joins } = spot;
+  return { id, name, mover, joins, settings: settingsOf(spot), track: trackOf(shotState(), id) };
 }
 
 /** The spots that are not tracked now but may tell where a hidden one is. */
 function othersThan(spots: readonly Spot[]): KnownSpot[] {
-  const { document, tracks } = shotState();
-  return document.spots
-    .filter((s) => !spots.includes(s) && tracks[s.id])
-    .map(({ id, group }) => ({ id, group, track: tracks[id] }));
+  const state = shotState();
+  return spotsOf(state.document)
+    .filter((s) => !spots.includes(s) && state.measured[s.id])
+    .map(({ id, mover }) => ({ id, mover, track: trackOf(state, id) }));
 }
 
 export function pinFrames(track: Track): number[] {

@@ -1,35 +1,28 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import {
-  findDoubts,
-  groupResiduals,
   gripMap,
+  judgeSpots,
   measureNoise,
   Pyramid,
   readGrip,
   SEARCH_LEVELS,
   suggestSpots,
   type AcceptedDoubt,
-  type Doubt,
   type DoubtedSpot,
   type Eye,
   type Grip,
   type GripMap,
+  type Judgement,
   type Plane,
   type Point,
   type SuggestRequest,
   type Suggestion,
+  type Track,
 } from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
 
 const READER = { cacheBytes: 120e6, readAhead: 0 };
-
-/** What is known of the spots' agreement. */
-export interface Judgement {
-  readonly doubts: readonly Doubt[];
-  /** Root mean square distance in pixels from where the others of its group put a spot, by id. */
-  readonly residuals: Readonly<Record<string, number>>;
-}
 
 export interface Thumb {
   readonly frame: number;
@@ -41,6 +34,7 @@ export interface Thumb {
 class LookWorker {
   private reader: FrameReader | null = null;
   private noise = new Map<string, number>();
+  private readonly tracks = new Map<string, Track>();
   private last: { key: string; picture: Pyramid } | null = null;
 
   async open(file: ClipFile, colour: ClipInfo['colour']): Promise<void> {
@@ -86,17 +80,21 @@ class LookWorker {
     return out;
   }
 
+  /** @param fresh  tracks that have changed since the last time; those of other spots are kept from then */
   judge(
-    spots: readonly DoubtedSpot[],
+    spots: readonly Omit<DoubtedSpot, 'track'>[],
+    fresh: Readonly<Record<string, Track>>,
     size: { readonly width: number; readonly height: number },
     accepted: readonly AcceptedDoubt[],
   ): Judgement {
-    const residuals: Record<string, number> = {};
-    for (const [id, frames] of groupResiduals(spots)) {
-      const squares = [...frames.values()].map((r) => r.own * r.own);
-      if (squares.length > 0) residuals[id] = Math.sqrt(squares.reduce((a, b) => a + b, 0) / squares.length);
-    }
-    return { doubts: findDoubts(spots, size, accepted), residuals };
+    const ids = new Set(spots.map((s) => s.id));
+    for (const id of this.tracks.keys()) if (!ids.has(id)) this.tracks.delete(id);
+    for (const [id, track] of Object.entries(fresh)) this.tracks.set(id, track);
+    return judgeSpots(
+      spots.map((s) => ({ ...s, track: this.tracks.get(s.id)! })),
+      size,
+      accepted,
+    );
   }
 
   private async picture(frame: number, eye: Eye): Promise<Pyramid> {

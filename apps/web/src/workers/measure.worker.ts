@@ -1,4 +1,4 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import {
   chain,
   createPlane,
@@ -8,6 +8,7 @@ import {
   multiply,
   PathMeter,
   halvedPlane,
+  matrixWarp,
   scaling,
   warpPlane,
   type Matrix3,
@@ -17,18 +18,18 @@ import {
 import { FrameReader, type ClipFile } from '@lurn/media';
 
 /** What is left of the shake, measured on the pictures themselves. */
-export interface Measured {
+export interface PictureMeasure {
   readonly from: number;
   /** The courses of the picture as shot and as steadied: pixels, radians, log of scale, about its middle. */
-  readonly before: Course;
-  readonly after: Course;
+  readonly before: PartsPath;
+  readonly after: PartsPath;
   /** What they stray from the wanted course by. */
-  readonly strayBefore: Course;
-  readonly strayAfter: Course;
+  readonly strayBefore: PartsPath;
+  readonly strayAfter: PartsPath;
 }
 
 /** Null where the thing was hidden. */
-type Course = readonly (SimilarityParts | null)[];
+type PartsPath = readonly (SimilarityParts | null)[];
 
 export interface MeasureRequest {
   readonly from: number;
@@ -61,7 +62,7 @@ class MeasureWorker {
   async measure(
     request: MeasureRequest,
     onProgress: (done: number, total: number) => void,
-  ): Promise<Measured> {
+  ): Promise<PictureMeasure> {
     const { from, to, toSource, wanted, expected, seen, places } = request;
     const [before, after] = [new PathMeter(), new PathMeter()];
     let level = 0;
@@ -80,7 +81,7 @@ class MeasureWorker {
       middle = { x: small.width / 2, y: small.height / 2 };
       const shrunk = (m: Matrix3) => chain(scaling(0.5 ** level), m, scaling(2 ** level));
       const steadied = createPlane(small.width, small.height);
-      warpPlane(small, steadied, shrunk(toSource[i]), 'stretched');
+      warpPlane(small, steadied, matrixWarp(shrunk(toSource[i])), 'stretched');
       const inside = (points: readonly Point[]) => {
         const { width, height } = small;
         const near = points

@@ -1,4 +1,4 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import type { Planner } from './planner';
 
 /** What is asked of a planner, wherever it runs. */

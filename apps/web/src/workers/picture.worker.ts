@@ -1,9 +1,9 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import {
   FrameReader,
   type ClipFile,
   type ColourCoding,
-  Screen,
+  PictureCanvas,
   type DonorSheet,
   type Drawer,
   type Laying,
@@ -12,6 +12,8 @@ import {
   type Picture,
 } from '@lurn/media';
 import {
+  after,
+  between,
   channelPlane,
   chromaWarp,
   codedToUpright,
@@ -22,14 +24,13 @@ import {
   filterEye,
   invert,
   LurnError,
-  multiply,
   type ChromaSiting,
-  type Donor,
-  type EdgeMode,
   type Eye,
   type Matrix3,
   type Rgb,
+  type Scene,
   type Size,
+  type Warp,
 } from '@lurn/core';
 
 /** What is to be seen: which frame, and the panes it is drawn in. */
@@ -44,25 +45,18 @@ export interface View {
   readonly draft: boolean;
 }
 
-export interface ViewPane extends Omit<Pane, 'toLuma' | 'edges'> {
-  /** Pane pixels to upright source pixels. */
-  readonly toSource: Matrix3;
-  readonly edges: ViewEdges | null;
+/** A part of the canvas, and the scene that is seen in it. */
+export interface ViewPane extends Pick<Pane, 'x' | 'y' | 'width' | 'height' | 'quality'> {
+  readonly scene: Scene;
+  /** Pane pixels to those of the scene. */
+  readonly toScene: Matrix3;
   /** Another frame laid half over this one: the reference frame, as it is (onion) or as a negative (difference). */
   readonly over: {
     readonly frame: number;
-    readonly toSource: Matrix3;
+    /** Pixels of the scene to upright source pixels. */
+    readonly toSource: Warp;
     readonly laying: Exclude<Laying, 'over'>;
   } | null;
-}
-
-export interface ViewEdges {
-  readonly mode: EdgeMode;
-  readonly colour: Rgb;
-  /** Delivered pixels of the pane, and what is borrowed: delivered pixels to the donors' source pixels. */
-  readonly toDelivered: Matrix3;
-  readonly delivery: Size;
-  readonly donors: readonly Donor[];
 }
 
 export interface PictureSetup {
@@ -80,7 +74,7 @@ const READER = { cacheBytes: 400e6, readAhead: 6 };
 /** Decodes and draws the picture, off the main thread. The newest view wins; what it replaces is given up. */
 class PictureWorker {
   private reader: FrameReader | null = null;
-  private screen: Screen | null = null;
+  private screen: PictureCanvas | null = null;
   private uprightToCoded: Matrix3 | null = null;
   private picture: Picture | null = null;
   private view: View | null = null;
@@ -98,7 +92,7 @@ class PictureWorker {
     this.onShown = onShown;
     this.onError = onError;
     this.coding = setup.coding;
-    this.screen = new Screen(setup.canvas, setup.coding, setup.ground);
+    this.screen = new PictureCanvas(setup.canvas, setup.coding, setup.ground);
     this.reader = await FrameReader.open(setup.file, READER);
     const { turns } = this.reader.clip;
     this.uprightToCoded = invert(codedToUpright(turns, setup.file.width, setup.file.height));
@@ -195,23 +189,24 @@ class PictureWorker {
 
   private paintPanes(drawer: Drawer, picture: Picture, view: View, missing: Set<number>): void {
     const seen = view.eye ? this.seenThrough(picture, view.eye) : picture;
+    // The eye's view is the tracker's: nothing is borrowed or laid over it.
+    const plain = view.eye !== null;
     for (const pane of view.panes) {
-      const toLuma = multiply(this.uprightToCoded!, pane.toSource);
-      // The eye's view is the tracker's: nothing is borrowed or laid over it.
-      const plain = view.eye !== null;
-      const edges = pane.edges && !plain ? this.edgesOf(pane, pane.edges, picture, missing) : undefined;
-      drawer.drawPane(seen, { ...pane, toLuma, edges });
-      if (!pane.over || plain) continue;
-      const over = this.reader!.peek(pane.over.frame);
-      if (!over) missing.add(pane.over.frame);
-      else {
-        const laid = {
-          ...pane,
-          toLuma: multiply(this.uprightToCoded!, pane.over.toSource),
-          edges: undefined,
-        };
-        drawer.drawPane(over, laid, pane.over.laying);
-      }
+      const { scene, toScene, over } = pane;
+      const { size, base } = scene;
+      const toLuma = (warp: Warp) => between(this.uprightToCoded!, warp, toScene);
+      const whole: Pane = {
+        ...pane,
+        toFrame: toScene,
+        frameSize: [size.width, size.height],
+        toLuma: toLuma(base.toSource),
+      };
+      const edges = plain ? undefined : this.edgesOf(scene, picture, toLuma, missing);
+      drawer.drawPane(seen, { ...whole, edges });
+      if (!over || plain) continue;
+      const laid = this.reader!.peek(over.frame);
+      if (!laid) missing.add(over.frame);
+      else drawer.drawPane(laid, { ...whole, toLuma: toLuma(over.toSource) }, over.laying);
     }
   }
 
@@ -242,31 +237,32 @@ class PictureWorker {
     this.paint();
   }
 
-  private edgesOf(pane: ViewPane, edges: ViewEdges, picture: Picture, missing: Set<number>): PaneEdges {
-    const colour = colourInPlanes(edges.colour, this.coding!, picture.y.height);
+  private edgesOf(
+    { base, size }: Scene,
+    picture: Picture,
+    toLuma: (warp: Warp) => Warp,
+    missing: Set<number>,
+  ): PaneEdges {
+    const colour = colourInPlanes(base.edges.colour, this.coding!, picture.y.height);
+    const coded = (warp: Warp) => after(this.uprightToCoded!, warp);
     const donors: DonorSheet[] = [];
-    for (const donor of edges.donors) {
-      const lent = this.reader!.peek(donor.frame);
+    for (const { frame, toSource } of base.donors) {
+      const lent = this.reader!.peek(frame);
       if (!lent) {
-        missing.add(donor.frame);
+        missing.add(frame);
         continue;
       }
-      const toLuma = multiply(this.uprightToCoded!, donor.toSource);
-      const own = multiply(this.uprightToCoded!, multiply(pane.toSource, invert(edges.toDelivered)));
-      donors.push({
-        picture: lent,
-        toLuma: multiply(toLuma, edges.toDelivered),
-        offset: this.match(picture, own, lent, toLuma, edges.delivery),
-      });
+      const offset = this.match(picture, coded(base.toSource), lent, coded(toSource), size);
+      donors.push({ picture: lent, toLuma: toLuma(toSource), offset });
     }
-    return { mode: edges.mode, colour, donors };
+    return { mode: base.edges.mode, colour, donors };
   }
 
   /** By how much a donor's exposure differs, plane by plane, as the renderer finds it. */
-  private match(own: Picture, ownLuma: Matrix3, donor: Picture, donorLuma: Matrix3, delivery: Size): Rgb {
+  private match(own: Picture, ownLuma: Warp, donor: Picture, donorLuma: Warp, delivery: Size): Rgb {
     const { siting } = this.coding!;
     const { subsampling } = own;
-    const chroma = (m: Matrix3) => chromaWarp(m, subsampling, siting);
+    const chroma = (warp: Warp) => chromaWarp(warp, subsampling, siting);
     const feather = featherOf(own.y);
     const small = { width: delivery.width / subsampling.x, height: delivery.height / subsampling.y };
     const planes = (['y', 'u', 'v'] as const).map((k) => {

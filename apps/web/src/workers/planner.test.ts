@@ -1,9 +1,10 @@
-import { composeSimilarity, EMPTY_TRACK, planSteady, solveMotion, withSamples, apply } from '@lurn/core';
+import { composeSimilarity, EMPTY_TRACK, planFrom, solveMotion, withSamples, apply } from '@lurn/core';
 import type { PlanRequest, SolveRequest, Track } from '@lurn/core';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { Planner } from './planner';
 
 const frames = 400;
+const FRAMING = { ...NEW_FRAMING, delivery: null };
 const motions = Array.from({ length: frames }, (_, f) =>
   composeSimilarity(
     {
@@ -26,14 +27,14 @@ const tracks = [
   ),
 );
 const solve: SolveRequest = {
-  ...{ frames, pixelAspect: 1, tracks, names: ['a', 'b', 'c'], groups: ['', '', ''], ref: 0 },
-  roles: ['both', 'both', 'both'],
+  ...{ frames, pixelAspect: 1, held: '', ref: 0 },
+  spots: tracks.map((track, i) => ({ id: `s${i}`, name: `s${i}`, mover: '', role: 'both', track })),
 };
 const request = (
   change: Partial<PlanRequest> = {},
   method: 'gaussian' | 'optimal' = 'gaussian',
 ): PlanRequest => ({
-  ...{ size: { width: 1280, height: 720 }, fps: 30, from: 0, to: frames - 1, framing: NEW_FRAMING },
+  ...{ size: { width: 1280, height: 720 }, fps: 30, from: 0, to: frames - 1, framing: FRAMING },
   goal: { ...NEW_GOAL, goal: 'calm', calm: { ...NEW_GOAL.calm, method } },
   ...change,
 });
@@ -42,10 +43,10 @@ describe('planning in the worker', () => {
   it('gives the plan of the core, keeps what was solved, and prices it', async () => {
     const planner = new Planner();
     const plan = await planner.plan(solve, request());
-    const wanted = planSteady(solveMotion(solve)!, { ...solve, ...request() });
+    const wanted = planFrom(solveMotion(solve)!, { ...solve, ...request() });
     expect(plan).toEqual(wanted);
     const again = await planner.plan(null, request({ from: 10, to: 60 }));
-    expect(again).toEqual(planSteady(solveMotion(solve)!, { ...solve, ...request({ from: 10, to: 60 }) }));
+    expect(again).toEqual(planFrom(solveMotion(solve)!, { ...solve, ...request({ from: 10, to: 60 }) }));
     const trade = await planner.trade();
     expect(trade).toMatchObject({ kind: 'smoothing' });
   });
@@ -55,7 +56,7 @@ describe('planning in the worker', () => {
     const slow = planner.plan(solve, request({}, 'optimal'));
     planner.newer();
     const next = planner.plan(null, request({ to: 50 }));
-    expect(await slow).toBe('left');
+    expect(await slow).toBe('superseded');
     expect(await next).toMatchObject({ zooms: expect.any(Float64Array) });
   });
 
@@ -63,22 +64,22 @@ describe('planning in the worker', () => {
     const planner = new Planner(60_000, 0);
     const plan = planner.plan(solve, request({}, 'optimal'));
     planner.newer();
-    expect(await plan).not.toBe('left');
+    expect(await plan).not.toBe('superseded');
   });
 
   it('leaves prices and unseen places at once, and has none before anything is planned', async () => {
     const planner = new Planner(60_000, 0);
     expect(await planner.trade()).toBeNull();
     expect(await planner.unseen()).toEqual([]);
-    await planner.plan(solve, request({ framing: { ...NEW_FRAMING, mode: 'none' } }));
+    await planner.plan(solve, request({ framing: { ...FRAMING, mode: 'none' } }));
     const asked = Promise.all([planner.trade(), planner.unseen()]);
     planner.newer();
-    expect(await asked).toEqual(['left', 'left']);
+    expect(await asked).toEqual(['superseded', 'superseded']);
   });
 
   it('plans nothing without a sample', async () => {
     const planner = new Planner();
-    const none = { ...solve, tracks: tracks.map(() => EMPTY_TRACK) };
+    const none = { ...solve, spots: solve.spots.map((s) => ({ ...s, track: EMPTY_TRACK })) };
     expect(await planner.plan(none, request())).toBeNull();
     expect(await planner.trade()).toBeNull();
   });

@@ -6,7 +6,7 @@ import {
   type Motion,
   type PlanRequest,
   type SolveRequest,
-  type Steady,
+  type Plan,
   type Steps,
   type Trade,
 } from '@lurn/core';
@@ -15,13 +15,13 @@ const TURN_MS = 15;
 const PATIENCE_MS = 250;
 
 /** What was begun is left, because something newer is wanted. */
-export type Left = 'left';
+export type Superseded = 'superseded';
 
 /** Solves and plans off the main thread, so that sliders never wait. What was solved is kept until the tracks change. */
 export class Planner {
   private solved: { readonly request: SolveRequest; readonly motion: Motion | null } | null = null;
-  private planned: { readonly request: PlanRequest; readonly plan: Steady } | null = null;
-  private wishes = 0;
+  private planned: { readonly request: PlanRequest; readonly plan: Plan } | null = null;
+  private requests = 0;
 
   /**
    * @param patience  milliseconds: a plan that takes longer is left as soon as another is wanted; a shorter one is shown
@@ -34,33 +34,33 @@ export class Planner {
 
   /** Another plan is going to be asked for: a slow one that is under way, and what follows a plan, is left. */
   newer(): void {
-    this.wishes++;
+    this.requests++;
   }
 
   /** @param solve  null when tracks and reference frame are as they were */
-  async plan(solve: SolveRequest | null, request: PlanRequest): Promise<Steady | null | Left> {
+  async plan(solve: SolveRequest | null, request: PlanRequest): Promise<Plan | null | Superseded> {
     if (solve) this.solved = { request: solve, motion: solveMotion(solve) };
     if (!this.solved?.motion) return (this.planned = null);
     const { motion, request: of } = this.solved;
     const plan = await this.run(planSteps(motion, { ...of, ...request }), this.patience);
-    if (plan !== 'left') this.planned = { request, plan };
+    if (plan !== 'superseded') this.planned = { request, plan };
     return plan;
   }
 
   /** The price in zoom of the present goal. */
-  async trade(): Promise<Trade | null | Left> {
+  async trade(): Promise<Trade | null | Superseded> {
     const { solved, planned } = this;
     return solved?.motion && planned ? this.run(tradeSteps(solved.motion, planned.request), 0) : null;
   }
 
   /** Frames on which even borrowed edges leave something that was never seen. */
-  async unseen(): Promise<{ frame: number; share: number }[] | Left> {
+  async unseen(): Promise<{ frame: number; share: number }[] | Superseded> {
     return this.planned ? this.run(unseenSteps(this.planned.plan, this.planned.request), 0) : [];
   }
 
   /** Runs work with pauses in which messages arrive; it is left when something newer is wanted after its patience. */
-  private async run<T>(steps: Steps<T>, patience: number): Promise<T | Left> {
-    const { wishes } = this;
+  private async run<T>(steps: Steps<T>, patience: number): Promise<T | Superseded> {
+    const { requests } = this;
     const start = performance.now();
     let turn = start;
     for (let step = steps.next(); ; step = steps.next()) {
@@ -69,12 +69,12 @@ export class Planner {
       if (now - turn < this.turn) continue;
       await new Promise((resume) => setTimeout(resume));
       turn = performance.now();
-      if (this.wishes !== wishes && turn - start >= patience) return 'left';
+      if (this.requests !== requests && turn - start >= patience) return 'superseded';
     }
   }
 }
 
-function* unseenSteps(plan: Steady, { from, to }: PlanRequest): Steps<{ frame: number; share: number }[]> {
+function* unseenSteps(plan: Plan, { from, to }: PlanRequest): Steps<{ frame: number; share: number }[]> {
   const found: { frame: number; share: number }[] = [];
   for (const frame of plan.edgeFrames) {
     const share = borrowFor(plan, frame, from, to).unseen;

@@ -1,4 +1,4 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import { Planner } from './planner';
 
 Comlink.expose(new Planner());

@@ -1,5 +1,6 @@
-import * as Comlink from 'comlink';
+import { Comlink } from './comlink';
 import {
+  toWire,
   trackBetween,
   trackSpots,
   type BetweenResult,
@@ -22,7 +23,7 @@ export type TrackOutcome = { readonly ended: 'done' } | Broken;
 export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Broken;
 
 function brokenOff(error: unknown): Broken {
-  const { code = 'fault', message } = error as { code?: string; message: string };
+  const { code, message } = toWire(error);
   return code === 'stopped' ? { ended: 'stopped' } : { ended: 'failed', code, message };
 }
 

@@ -1,55 +1,80 @@
 import { LurnError } from '../errors.js';
-import { EMPTY_TRACK, type Track } from '../track/track.js';
+import {
+  columnsOf,
+  emptyMeasured,
+  MEASURED_COLUMNS,
+  type ColumnName,
+  type Measured,
+  type MeasuredKind,
+} from '../track/measured.js';
 
-/** A track as plain JSON: columns over a span of frames, positions to a ten-thousandth of a pixel. */
-export interface TrackColumns {
+/** Measured samples as plain JSON: columns over a span of frames, rounded as their kind declares. */
+export interface MeasuredJson<K extends MeasuredKind = MeasuredKind> {
+  readonly kind: K;
   readonly start: number;
-  /** null where a sample is missing. */
-  readonly x: readonly (number | null)[];
-  readonly y: readonly (number | null)[];
-  readonly confidence: readonly number[];
   /** One letter a frame: `-` missing, `p` pinned, `t` tracked, `c` coasted, `b` bridged. */
   readonly state: string;
-  /** Disagreement of tracking from the other side, in pixels; left out where there is none at all. */
-  readonly mismatch?: readonly number[];
+  readonly confidence: readonly number[];
+  /** null where a value is missing. A column that is missing throughout is left out. */
+  readonly values: Readonly<Partial<Record<ColumnName<K>, readonly (number | null)[]>>>;
 }
 
-const LETTERS = '-ptcb';
+export const STATE_LETTERS = '-ptcb';
 
-export function toColumns(track: Track): TrackColumns {
-  const place = (v: number) => (Number.isNaN(v) ? null : Math.round(v * 1e4) / 1e4);
+const rounded = (decimals: number) => {
+  const factor = 10 ** decimals;
+  return (v: number) => (Number.isNaN(v) ? null : Math.round(v * factor) / factor);
+};
+
+export function toJson<K extends MeasuredKind>(measured: Measured<K>): MeasuredJson<K> {
+  const { kind, start, state, confidence } = measured;
+  const values: Partial<Record<ColumnName<K>, (number | null)[]>> = {};
+  for (const [name, { missing, decimals, present }] of columnsOf(kind)) {
+    const column = measured.values[name];
+    if (present === 'sometimes' && column.every((v) => Object.is(v, missing))) continue;
+    values[name] = Array.from(column, rounded(decimals));
+  }
   return {
-    start: track.start,
-    x: Array.from(track.x, place),
-    y: Array.from(track.y, place),
-    confidence: Array.from(track.confidence, (c) => Math.round(c * 1e3) / 1e3),
-    state: Array.from(track.state, (s) => LETTERS[s]).join(''),
-    ...(track.mismatch.some((v) => v > 0) && {
-      mismatch: Array.from(track.mismatch, (v) => Math.round(v * 1e3) / 1e3),
-    }),
+    kind,
+    start,
+    state: Array.from(state, (s) => STATE_LETTERS[s]).join(''),
+    confidence: Array.from(confidence, (c) => Math.round(c * 1e3) / 1e3),
+    values,
   };
 }
 
 /** @throws LurnError `bad-track` when the columns do not fit each other or a value is not what it should be. */
-export function fromColumns(columns: TrackColumns): Track {
-  const n = columns.state.length;
-  if (n === 0) return EMPTY_TRACK;
+export function fromJson<K extends MeasuredKind>(json: MeasuredJson<K>): Measured<K> {
   const bad = (why: string) => new LurnError('bad-track', `The track's columns cannot be read: ${why}.`);
-  if (columns.x.length !== n || columns.y.length !== n || columns.confidence.length !== n) {
-    throw bad('x, y, confidence and state differ in length');
-  }
-  if (!Number.isInteger(columns.start) || columns.start < 0) throw bad('the first frame is not 0 or more');
-  const state = Uint8Array.from(columns.state, (letter) => LETTERS.indexOf(letter));
-  if (state.includes(255)) throw bad(`a state is not one of "${LETTERS}"`);
-  const place = (v: number | null) => v ?? NaN;
-  const x = Float64Array.from(columns.x, place);
-  const y = Float64Array.from(columns.y, place);
+  if (!Object.hasOwn(MEASURED_COLUMNS, json.kind)) throw bad(`"${json.kind}" is no kind of tracker`);
+  const n = json.state.length;
+  if (n === 0) return emptyMeasured(json.kind);
+  if (!Number.isInteger(json.start) || json.start < 0) throw bad('the first frame is not 0 or more');
+  if (json.confidence.length !== n) throw bad('confidence and state differ in length');
+  const out = emptyMeasured(json.kind, json.start, n);
   for (let i = 0; i < n; i++) {
-    if (state[i] && !(Number.isFinite(x[i]) && Number.isFinite(y[i]))) {
-      throw bad(`frame ${columns.start + i} has a state but no position`);
+    const state = STATE_LETTERS.indexOf(json.state[i]);
+    if (state < 0) throw bad(`a state is not one of "${STATE_LETTERS}"`);
+    out.state[i] = state;
+    out.confidence[i] = json.confidence[i];
+  }
+  const columns = columnsOf(json.kind);
+  for (const name of Object.keys(json.values)) {
+    if (!columns.some(([known]) => known === name)) throw bad(`"${name}" is not one of its columns`);
+  }
+  for (const [name, { missing, present }] of columns) {
+    const column: readonly (number | null)[] | undefined = json.values[name];
+    if (!column) {
+      if (present === 'always') throw bad(`${name} is missing`);
+      continue;
+    }
+    if (column.length !== n) throw bad(`${name} and state differ in length`);
+    for (let i = 0; i < n; i++) {
+      const v = column[i] ?? missing;
+      if (present === 'always' && out.state[i] && !Number.isFinite(v))
+        throw bad(`frame ${json.start + i} has a state but no ${name}`);
+      out.values[name][i] = v;
     }
   }
-  const mismatch = Float64Array.from(columns.mismatch ?? new Float64Array(n));
-  if (mismatch.length !== n) throw bad('mismatch and state differ in length');
-  return { start: columns.start, x, y, confidence: Float64Array.from(columns.confidence), state, mismatch };
+  return out;
 }

@@ -1,23 +1,36 @@
+import { dsvFormat } from 'd3-dsv';
+
+/** A row of a table, and the line of the file that it begins on. */
+export interface Row {
+  readonly line: number;
+  readonly cells: readonly string[];
+}
+
 /**
- * The cells of a line, double quotes as in RFC 4180.
+ * The rows of delimited text (RFC 4180: quotation marks round cells, doubled inside, line breaks allowed in them), blank
+ * lines left out. A byte-order mark is passed over.
  *
- * @returns null when a quotation mark is not closed
+ * @returns `unclosed`: the line of a row whose quotation mark is never closed; null where there is none
  */
-export function splitCsvLine(line: string, separator = ','): string[] | null {
-  const cells: string[] = [];
-  let cell = '';
-  let inQuotes = false;
-  for (let i = 0; i < line.length; i++) {
-    const c = line[i];
-    if (inQuotes) {
-      if (c !== '"') cell += c;
-      else if (line[i + 1] === '"') cell += line[++i];
-      else inQuotes = false;
-    } else if (c === '"' && cell === '') inQuotes = true;
-    else if (c === separator) {
-      cells.push(cell);
-      cell = '';
-    } else cell += c;
-  }
-  return inQuotes ? null : [...cells, cell];
+export function readRows(text: string, separator = ','): { rows: Row[]; unclosed: number | null } {
+  const clean = text.replace(/^\uFEFF/, '');
+  let line = 1;
+  const all = dsvFormat(separator)
+    .parseRows(clean)
+    .map((cells): Row => {
+      const row = { line, cells };
+      line += 1 + cells.reduce((sum, cell) => sum + (cell.match(/\r\n|\r|\n/g)?.length ?? 0), 0);
+      return row;
+    });
+  const rows = all.filter(({ cells }) => cells.some((cell) => cell.trim() !== ''));
+  const last = rows[rows.length - 1];
+  // What is not closed swallows the rest of the file: there is an odd mark, and the last row has too few cells.
+  const odd = (clean.match(/"/g)?.length ?? 0) % 2 === 1;
+  const short = last && (rows.length === 1 || last.cells.length !== rows[0].cells.length);
+  return { rows, unclosed: odd && short ? last.line : null };
+}
+
+/** A row as it is written. */
+export function writeRow(cells: readonly (string | number)[], separator = ','): string {
+  return dsvFormat(separator).formatRow(cells.map(String));
 }

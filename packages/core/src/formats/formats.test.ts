@@ -1,13 +1,6 @@
-import {
-  EMPTY_TRACK,
-  sampleAt,
-  withoutSamples,
-  withSamples,
-  countSamples,
-  type FramedSample,
-} from '../track/track.js';
-import { fromColumns, toColumns } from './columns.js';
-import { parseSpots } from './spots-file.js';
+import { withoutSamples, countSamples } from '../track/measured.js';
+import { EMPTY_TRACK, sampleAt, withSamples, type FramedSample } from '../track/track.js';
+import { fromJson, toJson, type MeasuredJson } from './columns.js';
 import { parseTracks, writeTracks } from './tracks-file.js';
 import { writeMotion } from './motion-file.js';
 
@@ -37,21 +30,62 @@ describe('tracks', () => {
   });
 
   it('pass through columns unchanged', () => {
-    expect(fromColumns(JSON.parse(JSON.stringify(toColumns(track))))).toEqual(track);
+    expect(fromJson(JSON.parse(JSON.stringify(toJson(track))))).toEqual(track);
+    const turned = withSamples(track, [{ ...samples[1], turn: 0.25, scale: 1.5, mismatch: 2 }]);
+    expect(Object.keys(toJson(track).values)).toEqual(['x', 'y']);
+    expect(Object.keys(toJson(turned).values)).toEqual(['x', 'y', 'mismatch', 'turn', 'scale']);
+    expect(fromJson(JSON.parse(JSON.stringify(toJson(turned))))).toEqual(turned);
   });
 
+  const json = { kind: 'spot' as const, start: 0, state: 't', confidence: [1], values: { x: [1], y: [1] } };
   it.each([
-    [{ start: 0, x: [1], y: [1], confidence: [1], state: 'tt' }],
-    [{ start: 0, x: [null], y: [1], confidence: [1], state: 't' }],
-    [{ start: -1, x: [1], y: [1], confidence: [1], state: 't' }],
-    [{ start: 0, x: [1], y: [1], confidence: [1], state: 'z' }],
-  ])('columns that do not fit are refused: %j', (columns) => {
-    expect(() => fromColumns(columns)).toThrow(expect.objectContaining({ code: 'bad-track' }));
+    [{ state: 'tt' }, /confidence and state differ in length/],
+    [{ values: { x: [null], y: [1] } }, /frame 0 has a state but no x/],
+    [{ values: { x: [1] } }, /y is missing/],
+    [{ values: { x: [1], y: [1], z: [1] } }, /"z" is not one of its columns/],
+    [{ start: -1 }, /the first frame/],
+    [{ state: 'z' }, /a state is not one of/],
+    [{ kind: 'cloud' as 'spot' }, /"cloud" is no kind of tracker/],
+  ])('columns that do not fit are refused: %j', (change, message) => {
+    const odd = { ...json, ...change } as MeasuredJson;
+    expect(() => fromJson(odd)).toThrow(expect.objectContaining({ code: 'bad-track' }));
+    expect(() => fromJson(odd)).toThrow(message);
   });
 });
 
 describe('TRACKS.csv', () => {
   const times = Array.from({ length: 10 }, (_, i) => i / 25);
+
+  it('comes back with the shape of the patch, where that is asked for', () => {
+    const turned = withSamples(track, [{ ...samples[1], turn: 0.25, scale: 1.5 }]);
+    const text = writeTracks([{ name: 'sign', track: turned }], times, true);
+    expect(text.split('\n').slice(0, 3)).toEqual([
+      'spot,frame,time_s,x_px,y_px,confidence,state,turn_deg,scale_pct',
+      'sign,3,0.120000,412.5000,220.2500,1.000,pinned,,',
+      'sign,4,0.160000,413.1234,221.0000,0.910,tracked,14.3239,150.0000',
+    ]);
+    const [back] = parseTracks(text, 10);
+    expect(sampleAt(back.track, 4)!.turn).toBeCloseTo(0.25, 5);
+    expect(sampleAt(back.track, 4)!.scale).toBeCloseTo(1.5, 9);
+    expect(sampleAt(back.track, 3)!.turn).toBeUndefined();
+  });
+
+  it.each(['two\nlines', 'a\r\nb', 'comma, and "quotes"', ' blank '])('keeps the name %j', (name) => {
+    const text = `\uFEFF${writeTracks(
+      [
+        { name, track },
+        { name: 'after', track },
+      ],
+      times,
+    )}`;
+    expect(parseTracks(text, 10)).toEqual([
+      { name, track },
+      { name: 'after', track },
+    ]);
+    const broken = text.replace('after,4', 'after,400');
+    const line = 1 + 3 * (1 + (name.match(/\r\n|\n/g)?.length ?? 0)) + 2;
+    expect(() => parseTracks(broken, 10)).toThrow(`line ${line}: column frame`);
+  });
 
   it('comes back as it was written, names with commas and quotes included', () => {
     const text = writeTracks([{ name: 'gable, "north"', track }], times);
@@ -72,37 +106,6 @@ describe('TRACKS.csv', () => {
     [row('"a,1,0,1,1,1,tracked'), /line 3: a quotation mark is not closed/],
   ])('names line and column of what is wrong (%#)', (text, message) => {
     expect(() => parseTracks(text, 10)).toThrow(message);
-  });
-});
-
-describe('SPOTS.json', () => {
-  const one = (spot: object) =>
-    JSON.stringify({ spots: [{ name: 'gable', frame: 0, x: 10, y: 20, ...spot }] });
-
-  it('fills in sizes scaled with the height', () => {
-    expect(parseSpots(one({}), PICTURE, 10)[0].settings).toMatchObject({ patch: [11, 11], reach: [24, 18] });
-    expect(parseSpots(one({ patch: [7, 9] }), PICTURE, 10)[0].settings.patch).toEqual([7, 9]);
-  });
-
-  it.each([
-    ['{', /not JSON/],
-    ['{"spots": []}', /"spots" is empty/],
-    ['{"spots": [], "x": 1}', /unknown key "x"/],
-    [one({ colour: 'red' }), /spots\[0\]: unknown key "colour"/],
-    [one({ refresh: 'often' }), /spots\[0\]\.refresh must be one of never, always, auto, not "often"/],
-    [one({ detail: 99 }), /detail must be a number from 0 to 10/],
-    [one({ pins: [{ frame: 0, x: 1, y: 1 }] }), /pins\[0\]: frame 0 has a place already/],
-    [one({ pins: [{ frame: 3, x: 1, y: null }] }), /pins\[0\]\.y must be a number from 0 to 540/],
-    [one({ x: -4 }), /spots\[0\]\.x must be a number from 0 to 960, not -4/],
-    [one({ frame: 10 }), /spots\[0\]\.frame must be a whole number from 0 to 9, not 10/],
-    [one({ patch: [0, 4] }), /spots\[0\]\.patch must be two whole numbers/],
-    [one({ minConfidence: 2 }), /minConfidence must be a number from 0 to 1/],
-    [
-      JSON.stringify({ spots: [1, 2].map(() => ({ name: 'a', frame: 0, x: 1, y: 1 })) }),
-      /two spots are called "a"/,
-    ],
-  ])('says what is wrong (%#)', (text, message) => {
-    expect(() => parseSpots(text, PICTURE, 10)).toThrow(message);
   });
 });
 

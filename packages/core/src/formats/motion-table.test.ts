@@ -1,5 +1,5 @@
 import { composeSimilarity, NO_MOTION } from '../geometry/similarity.js';
-import { trackOf } from '../testing/motions.js';
+import { asSpots, trackOf } from '../testing/motions.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import { MOTION_COLUMNS, motionTable } from './motion-table.js';
 
@@ -11,11 +11,11 @@ const truth = Array.from({ length: 6 }, (_, i) =>
 );
 const seen = (f: number) => f !== 4;
 const tracks = [trackOf(truth, 300, 200, seen), trackOf(truth, 900, 500, seen)];
-const motion = solveMotion({ frames: 6, ref: 0, tracks })!;
+const motion = solveMotion({ frames: 6, ref: 0, spots: asSpots(tracks) })!;
 const times = [0, 0.1, 0.25, 0.3, 0.4, 0.5];
 
 describe('the motion in numbers', () => {
-  const still = motionTable({ motion, left: motion.parts.map(() => NO_MOTION) }, times, 1, 5);
+  const still = motionTable({ motion, kept: motion.parts.map(() => NO_MOTION) }, times, 1, 5);
   const column = (name: (typeof MOTION_COLUMNS)[number], rows = still) =>
     rows.map((row) => row[MOTION_COLUMNS.indexOf(name)]);
 
@@ -38,7 +38,7 @@ describe('the motion in numbers', () => {
   });
 
   it('shows no negative zero, and leaves the residual open where nothing was measured', () => {
-    const asShot = motionTable({ motion, left: motion.parts }, times, 0, 5);
+    const asShot = motionTable({ motion, kept: motion.parts }, times, 0, 5);
     expect(column('correction_x_px', asShot)).toEqual(Array(6).fill('0.000'));
     expect(asShot.flat().filter((v) => /^-0\.0*$/.test(v))).toEqual([]);
     expect(column('residual_px')[3]).toBe('');

@@ -1,4 +1,4 @@
-import type { Steady } from '../solve/steady.js';
+import type { Plan } from '../plan/plan.js';
 
 const DEGREES = 180 / Math.PI;
 
@@ -32,14 +32,14 @@ function fixed(value: number, decimals: number): string {
  * @param from, to  frames, both included
  */
 export function motionTable(
-  { motion: { parts, residual }, left }: Pick<Steady, 'motion' | 'left'>,
+  { motion: { parts, residual }, kept }: Pick<Plan, 'motion' | 'kept'>,
   times: ArrayLike<number>,
   from: number,
   to: number,
 ): string[][] {
   return Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => {
     const f = from + i;
-    const [m, l] = [parts[f], left[f]];
+    const [m, l] = [parts[f], kept[f]];
     return [
       String(f),
       fixed(times[f] ?? 0, 4),

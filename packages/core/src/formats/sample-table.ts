@@ -1,13 +1,7 @@
 import { LurnError } from '../errors.js';
-import {
-  EMPTY_TRACK,
-  STATES,
-  withSamples,
-  type FramedSample,
-  type SampleState,
-  type Track,
-} from '../track/track.js';
-import { splitCsvLine } from './csv.js';
+import { STATES, type SampleState } from '../track/measured.js';
+import { EMPTY_TRACK, withSamples, type FramedSample, type Track } from '../track/track.js';
+import { readRows } from './csv.js';
 
 /** A table of text cells read from a file, before it is known what its columns mean. */
 export interface SampleTable {
@@ -53,14 +47,11 @@ export function readSampleTable(text: string): SampleTable {
 }
 
 function fromCsv(text: string): SampleTable {
-  const lines = text.split(/\r\n|\r|\n/);
-  const first = lines.find((l) => l.trim() !== '')!;
+  const first = text.split(/\r\n|\r|\n/).find((l) => l.trim() !== '')!;
   const count = (c: string) => first.split(c).length - 1;
   const separator = count('\t') > 0 ? '\t' : count(';') > 0 ? ';' : ',';
-  const rows: { line: number; cells: string[] }[] = [];
-  lines.forEach((l, i) => {
-    if (l.trim() !== '') rows.push({ line: i + 1, cells: split(l, separator, i + 1) });
-  });
+  const { rows, unclosed } = readRows(text, separator);
+  if (unclosed !== null) throw fault(`line ${unclosed}: a quotation mark is not closed`);
   const width = rows[0].cells.length;
   if (width < 3) {
     throw fault(
@@ -108,12 +99,6 @@ function fromJson(text: string): SampleTable {
     ),
   }));
   return { columns, rows, separator: 'JSON', decimalComma: false };
-}
-
-function split(line: string, separator: string, number: number): string[] {
-  const cells = splitCsvLine(line, separator);
-  if (!cells) throw fault(`line ${number}: a quotation mark is not closed`);
-  return cells;
 }
 
 /** Names by which columns are recognised, in the order of trying. */

@@ -1,4 +1,6 @@
 import { chain, invert, scaling, translation, type Matrix3 } from '../geometry/matrix.js';
+import { placeOf, type Warp } from '../geometry/warp.js';
+import { lastThatHolds } from '../numbers.js';
 
 export interface Size {
   readonly width: number;
@@ -13,8 +15,6 @@ export interface Framing {
   readonly shiftX: number;
   readonly shiftY: number;
 }
-
-export const PLAIN_FRAMING: Framing = { zoom: 1, shiftX: 0, shiftY: 0 };
 
 /**
  * Delivered pixels for each source pixel at zoom 1: the frame is covered, so that a delivery of another shape cuts
@@ -62,7 +62,16 @@ export function neededZoom(
   source: Size,
   window: Size = source,
 ): number {
-  const m = invert(correction);
+  return zoomWithin(invert(correction), shift, source, window);
+}
+
+/** @param m  steadied coordinates to the source's */
+function zoomWithin(
+  m: Matrix3,
+  shift: Pick<Framing, 'shiftX' | 'shiftY'>,
+  source: Size,
+  window: Size,
+): number {
   const { width: w, height: h } = source;
   const cx = w / 2;
   const cy = h / 2;
@@ -89,6 +98,44 @@ export function neededZoom(
     }
   }
   return u > 0 ? 1 / u : Infinity;
+}
+
+/** Places on each side of the frame's border that are looked at where a warp is no matrix. */
+const LOOKS_A_SIDE = 96;
+/** The smallest zoom that is looked for then. */
+const LEAST_ZOOM = 0.05;
+
+/**
+ * {@link neededZoom} for any warp: exact for a matrix, for a mesh by places along the frame's border, to a hundred
+ * thousandth. What lies between two places may reach beyond the edge by what the mesh bends there.
+ *
+ * @param toSource  steadied coordinates to the source's
+ */
+export function neededZoomThrough(
+  toSource: Warp,
+  shift: Pick<Framing, 'shiftX' | 'shiftY'>,
+  source: Size,
+  window: Size = source,
+): number {
+  if (toSource.kind === 'matrix') return zoomWithin(toSource.m, shift, source, window);
+  const place = placeOf(toSource);
+  const inside = (x: number, y: number) => {
+    const p = place.at(x, y);
+    return p.x >= 0 && p.y >= 0 && p.x <= source.width && p.y <= source.height;
+  };
+  const [cx, cy] = [source.width / 2, source.height / 2];
+  const border = Array.from({ length: LOOKS_A_SIDE + 1 }, (_, i) => i / LOOKS_A_SIDE - 0.5).flatMap((t) => [
+    [t, -0.5],
+    [t, 0.5],
+    [-0.5, t],
+    [0.5, t],
+  ]);
+  const fits = (u: number) =>
+    border.every(([kx, ky]) =>
+      inside(cx + u * (kx * window.width - shift.shiftX), cy + u * (ky * window.height - shift.shiftY)),
+    );
+  const u = lastThatHolds(0, 1 / LEAST_ZOOM, fits);
+  return u > 1e-6 ? 1 / u : Infinity;
 }
 
 export interface FitZoom {

@@ -13,14 +13,6 @@ export interface SimilarityParts {
 
 export const NO_MOTION: SimilarityParts = { x: 0, y: 0, rotation: 0, logScale: 0 };
 
-/** Which parts of a motion are meant. */
-export interface Components {
-  readonly x: boolean;
-  readonly y: boolean;
-  readonly rotation: boolean;
-  readonly scale: boolean;
-}
-
 /**
  * The matrix of a similarity about a pivot. With y downwards a positive angle turns clockwise on screen.
  *
@@ -50,16 +42,6 @@ export function decomposeSimilarity(m: Matrix3, pivot: Point, pixelAspect = 1): 
     y: m[3] * pivot.x + m[4] * pivot.y + m[5] - pivot.y,
     rotation: Math.atan2(n, c),
     logScale: Math.log(Math.hypot(c, n)),
-  };
-}
-
-/** The chosen components of a motion, the others at rest. */
-export function keepComponents(parts: SimilarityParts, use: Components): SimilarityParts {
-  return {
-    x: use.x ? parts.x : 0,
-    y: use.y ? parts.y : 0,
-    rotation: use.rotation ? parts.rotation : 0,
-    logScale: use.scale ? parts.logScale : 0,
   };
 }
 

@@ -1,7 +1,7 @@
 import { areaScale, IDENTITY, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
-import { PictureGrip } from './shakiness.js';
+import { PatchGrid } from './shakiness.js';
 
 /** Pictures are laid onto the same key picture while at least this share of its patches is found ... */
 const FOUND_SHARE = 0.6;
@@ -13,7 +13,7 @@ const MOST_GROWTH = 0.05;
 const REACH: readonly [number, number] = [16, 14];
 
 interface Key {
-  readonly grip: PictureGrip;
+  readonly grid: PatchGrid;
   /** From the first picture to this one: as measured, and as it was said to be. */
   readonly motion: Matrix3;
   readonly expected: Matrix3;
@@ -27,7 +27,7 @@ export class PathMeter {
   private readonly path: (Matrix3 | null)[] = [];
   private key: Key | null = null;
   private last:
-    (Omit<Key, 'grip'> & { readonly picture: Pyramid; readonly places: readonly Point[] }) | null = null;
+    (Omit<Key, 'grid'> & { readonly picture: Pyramid; readonly places: readonly Point[] }) | null = null;
 
   /**
    * Takes the next picture.
@@ -40,7 +40,7 @@ export class PathMeter {
     const motion = this.last ? this.lay(picture, luma.width, places, expected) : IDENTITY;
     this.path.push(motion);
     if (!motion) return;
-    this.key ??= { grip: new PictureGrip(picture, places, REACH), motion, expected };
+    this.key ??= { grid: new PatchGrid(picture, places, REACH), motion, expected };
     this.last = { picture, motion, places, expected };
   }
 
@@ -55,21 +55,21 @@ export class PathMeter {
   }
 
   private lay(picture: Pyramid, width: number, places: readonly Point[], expected: Matrix3): Matrix3 | null {
-    const since = (from: Omit<Key, 'grip'>) => multiply(expected, invert(from.expected));
+    const since = (from: Omit<Key, 'grid'>) => multiply(expected, invert(from.expected));
     const key = this.key!;
-    const found = key.grip.motionTo(picture, since(key));
+    const found = key.grid.motionTo(picture, since(key));
     if (found && found.share >= FOUND_SHARE) {
       const motion = multiply(found.matrix, key.motion);
       const moved = Math.hypot(found.matrix[2], found.matrix[5]) > FARTHEST * width;
       if (moved || Math.abs(areaScale(found.matrix) - 1) > MOST_GROWTH)
-        this.key = { grip: new PictureGrip(picture, places, REACH), motion, expected };
+        this.key = { grid: new PatchGrid(picture, places, REACH), motion, expected };
       return motion;
     }
     const last = this.last!;
-    const grip = new PictureGrip(last.picture, last.places, REACH);
-    const step = grip.motionTo(picture, since(last));
+    const grid = new PatchGrid(last.picture, last.places, REACH);
+    const step = grid.motionTo(picture, since(last));
     if (!step || step.share < FOUND_SHARE) return null;
-    this.key = { grip, motion: last.motion, expected: last.expected };
+    this.key = { grid, motion: last.motion, expected: last.expected };
     return multiply(step.matrix, last.motion);
   }
 }

@@ -1,5 +1,6 @@
 import { apply, IDENTITY, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
-import { fitSimilarity, type Correspondence } from '../geometry/similarity.js';
+import { robustSimilarity } from '../geometry/robust-similarity.js';
+import type { Correspondence } from '../geometry/similarity.js';
 import { PLAIN_EYE } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
@@ -63,7 +64,7 @@ export class ShakinessMeter {
 /** The similarity that most patches of a grid agree on, from one picture to the next. */
 export function motionBetween(from: Pyramid, to: Pyramid): Matrix3 {
   const { width, height } = from.levels[0];
-  return new PictureGrip(from, gridOver(0, 0, width, height)).motionTo(to, IDENTITY)?.matrix ?? IDENTITY;
+  return new PatchGrid(from, gridOver(0, 0, width, height)).motionTo(to, IDENTITY)?.matrix ?? IDENTITY;
 }
 
 /** Middles of the cells of a grid over a rectangle. */
@@ -75,7 +76,7 @@ export function gridOver(x: number, y: number, width: number, height: number): P
 }
 
 /** Patches of a picture by which others are laid onto it. */
-export class PictureGrip {
+export class PatchGrid {
   private readonly patches: { readonly at: Point; readonly tracker: SpotTracker }[] = [];
 
   /** @param reach  how far a patch may lie from where it is looked for, in pixels */
@@ -114,51 +115,4 @@ export class PictureGrip {
       return null;
     }
   }
-}
-
-/**
- * A similarity that outliers do not touch: the pair of correspondences with the least median residual (least
- * median of squares, Rousseeuw 1984; every pair is tried, so nothing is left to chance), then iteratively
- * reweighted least squares with Tukey's biweight (Holland and Welsch 1977).
- *
- * @returns null for fewer than three correspondences. Cost: pairs cubed; meant for a few dozen.
- */
-export function robustSimilarity(pairs: readonly Correspondence[]): Matrix3 | null {
-  if (pairs.length < 3) return null;
-  let matrix: Matrix3 | null = null;
-  let least = Infinity;
-  for (let i = 0; i < pairs.length; i++) {
-    for (let j = 0; j < i; j++) {
-      const candidate = fitSimilarity([pairs[i], pairs[j]]);
-      if (!candidate) continue;
-      const middle = median(residualsOf(candidate, pairs));
-      if (middle < least) {
-        least = middle;
-        matrix = candidate;
-      }
-    }
-  }
-  for (let round = 0; matrix && round < 12; round++) {
-    const residuals = residualsOf(matrix, pairs);
-    const cut = Math.max(0.25, 4.685 * 1.4826 * Math.min(least, median(residuals)));
-    const weighted = pairs.map((p, i) => {
-      const u = Math.min(1, residuals[i] / cut);
-      return { ...p, weight: p.weight * (1 - u * u) ** 2 };
-    });
-    matrix = fitSimilarity(weighted) ?? matrix;
-  }
-  return matrix;
-}
-
-function residualsOf(matrix: Matrix3, pairs: readonly Correspondence[]): number[] {
-  return pairs.map((p) => {
-    const q = apply(matrix, p.fromX, p.fromY);
-    return Math.hypot(q.x - p.toX, q.y - p.toY);
-  });
-}
-
-function median(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle] : (sorted[middle - 1] + sorted[middle]) / 2;
 }

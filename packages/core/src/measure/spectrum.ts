@@ -1,3 +1,5 @@
+import FFT from 'fft.js';
+
 export interface Spectrum {
   /** Hertz, from the first above 0 to half the frame rate. */
   readonly frequencies: Float64Array;
@@ -17,21 +19,22 @@ export function spectrum(values: ArrayLike<number>, fps: number): Spectrum {
   if (n < 4) return { frequencies: new Float64Array(0), amplitudes: new Float64Array(0) };
   const level = withoutTrend(bridged(values));
   const size = 2 ** Math.ceil(Math.log2(n));
-  const re = new Float64Array(size);
-  const im = new Float64Array(size);
+  const windowed = new Float64Array(size);
   let gain = 0;
   for (let i = 0; i < n; i++) {
     const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n);
     gain += w;
-    re[i] = w * level[i];
+    windowed[i] = w * level[i];
   }
-  fourier(re, im);
+  const transform = new FFT(size);
+  const out = transform.createComplexArray();
+  transform.realTransform(out, windowed);
   const half = size / 2;
   const frequencies = new Float64Array(half);
   const amplitudes = new Float64Array(half);
   for (let k = 1; k <= half; k++) {
     frequencies[k - 1] = (k * fps) / size;
-    amplitudes[k - 1] = ((k === half ? 1 : 2) * Math.hypot(re[k], im[k])) / gain;
+    amplitudes[k - 1] = ((k === half ? 1 : 2) * Math.hypot(out[2 * k], out[2 * k + 1])) / gain;
   }
   return { frequencies, amplitudes };
 }
@@ -70,33 +73,4 @@ function withoutTrend(values: Float64Array): Float64Array {
     norm += t * t;
   }
   return values.map((v, i) => v - mean - (slope / norm) * (i - (n - 1) / 2));
-}
-
-/** The discrete Fourier transform in place; the length is a power of two (Cooley and Tukey 1965). */
-function fourier(re: Float64Array, im: Float64Array): void {
-  const n = re.length;
-  for (let i = 1, j = 0; i < n; i++) {
-    let bit = n >> 1;
-    for (; j & bit; bit >>= 1) j ^= bit;
-    j ^= bit;
-    if (i < j) {
-      [re[i], re[j]] = [re[j], re[i]];
-      [im[i], im[j]] = [im[j], im[i]];
-    }
-  }
-  for (let length = 2; length <= n; length <<= 1) {
-    const angle = (-2 * Math.PI) / length;
-    for (let k = 0; k < length / 2; k++) {
-      const [c, s] = [Math.cos(angle * k), Math.sin(angle * k)];
-      for (let i = k; i < n; i += length) {
-        const j = i + length / 2;
-        const x = re[j] * c - im[j] * s;
-        const y = re[j] * s + im[j] * c;
-        re[j] = re[i] - x;
-        im[j] = im[i] - y;
-        re[i] += x;
-        im[i] += y;
-      }
-    }
-  }
 }

@@ -1,11 +1,9 @@
 import { lumaWeights, type ColourCode } from './colour.js';
 import { createPlane, type Plane } from './plane.js';
-import type { Subsampling } from '../warp/chroma.js';
+import type { Subsampling } from './subsampling.js';
 
 /** What the tracker matches on. */
 export type Channel = 'luma' | 'red' | 'green' | 'blue' | 'saturation';
-
-export const CHANNELS: readonly Channel[] = ['luma', 'red', 'green', 'blue', 'saturation'];
 
 /** A picture in luma and colour differences, eight bits each. */
 export interface ColourPlanes {

@@ -14,8 +14,6 @@ export interface Eye {
 
 export const PLAIN_EYE: Eye = { channel: 'luma', soften: 0, detail: 0, localContrast: 0 };
 
-export const EYE_LIMITS = { soften: [0, 6], detail: [0, 10], localContrast: [0, 1] } as const;
-
 /** Detail is what a Gaussian of this deviation, in pixels, takes away. */
 const DETAIL_SIGMA = 3;
 /** Local contrast is evened out over squares of this half-size, in pixels. */

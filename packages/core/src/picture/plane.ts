@@ -1,14 +1,50 @@
+/** Samples of eight bits, or of more in sixteen. */
+export type Samples = Uint8Array | Uint16Array;
+
 /**
- * One channel of a picture, eight bits a sample, row by row.
+ * One channel of a picture, row by row; eight bits a sample unless it says otherwise.
  *
  * Coordinates are corner-based: sample (i, j) covers [i, i+1] x [j, j+1] and its centre is (i + 0.5, j + 0.5).
  */
-export interface Plane {
+export interface Plane<S extends Samples = Uint8Array> {
   readonly width: number;
   readonly height: number;
   /** Samples from the start of one row to the start of the next; at least `width`. */
   readonly stride: number;
-  readonly data: Uint8Array;
+  readonly data: S;
+  /** Bits of a sample, 8 to 16; 8 when left out. */
+  readonly depth?: number;
+}
+
+/** A plane of any depth. */
+export type AnyPlane = Plane<Samples>;
+
+/** The largest value that a sample of a plane can have. */
+export function peakOf({ depth = 8 }: Pick<AnyPlane, 'depth'>): number {
+  return 2 ** depth - 1;
+}
+
+/** A new plane of zeros with samples as another's. */
+export function planeLike<S extends Samples>(
+  { data, depth }: Plane<S>,
+  width: number,
+  height: number,
+): Plane<S> {
+  const n = width * height;
+  const made = (data instanceof Uint16Array ? new Uint16Array(n) : new Uint8Array(n)) as S;
+  return { width, height, stride: width, data: made, ...(depth !== undefined && { depth }) };
+}
+
+/** A plane of more than eight bits over existing samples, which are not copied. Throws RangeError when there are too few. */
+export function deepPlaneOver(
+  data: Uint16Array,
+  width: number,
+  height: number,
+  depth: number,
+): Plane<Uint16Array> {
+  if (data.length < width * height)
+    throw new RangeError(`A ${width} x ${height} plane needs more than ${data.length} samples.`);
+  return { width, height, stride: width, data, depth };
 }
 
 /** A new plane of zeros. Cost: one allocation of width x height bytes. */

@@ -1,5 +1,5 @@
 import { filterEye, isPlain, PLAIN_EYE, type Eye } from './eye.js';
-import { createPlane, type Plane } from './plane.js';
+import { createPlane, planeLike, type AnyPlane, type Plane, type Samples } from './plane.js';
 
 /** Tiles of a level are halved together: so many samples a side. */
 const TILE = 16;
@@ -13,8 +13,8 @@ const FILTERED_TILE = 64;
  *
  * Cost: about four multiply-adds a source sample.
  */
-export function halve(plane: Plane): Plane {
-  const out = createPlane((plane.width + 1) >> 1, (plane.height + 1) >> 1);
+export function halve<S extends Samples>(plane: Plane<S>): Plane<S> {
+  const out = planeLike(plane, (plane.width + 1) >> 1, (plane.height + 1) >> 1);
   halveInto(plane, out, 0, 0, out.width, out.height);
   return out;
 }
@@ -22,7 +22,7 @@ export function halve(plane: Plane): Plane {
 const column = new Int32Array(16384 + 4);
 
 /** Halves what the samples [x0, x1) x [y0, y1) of `out` need. `| 0` keeps the indices small integers. */
-function halveInto(plane: Plane, out: Plane, x0: number, y0: number, x1: number, y1: number): void {
+function halveInto(plane: AnyPlane, out: AnyPlane, x0: number, y0: number, x1: number, y1: number): void {
   const { width, height, stride, data } = plane;
   const to = out.data;
   const left = (2 * x0 - 1) | 0;

@@ -81,6 +81,11 @@ export function multiplyShapes(a: Shape, b: Shape): Shape {
   ];
 }
 
+/** The similarity that a shape is nearest to: radians, clockwise on screen, and a ratio (Umeyama 1991, in the plane). */
+export function turnAndScale([a, b, c, d]: Shape): { turn: number; scale: number } {
+  return { turn: Math.atan2(c - b, a + d), scale: Math.hypot(a + d, c - b) / 2 };
+}
+
 /**
  * As {@link sampleGrid}, with the grid turned, scaled or sheared by `shape` about its centre.
  * Cost: sixteen multiply-adds a place.

@@ -1,3 +1,4 @@
+import { medianSorted } from '../numbers.js';
 import type { Observations } from './observations.js';
 
 /** Below this many spots there is no majority: two are always met exactly, and three can be told apart in three ways. */
@@ -75,27 +76,26 @@ function pairs(spots: number): [number, number][] {
 
 /** The median distance of each spot, in pixels, from where the pair puts it; NaN where they have too little in common. */
 function errorsAgainst({ frames, x, y }: Places, a: number, b: number): Float64Array {
+  const [u, v, length, sorted] = Array.from({ length: 4 }, () => new Float64Array(frames));
+  const middle = (values: Float64Array, n: number) => {
+    sorted.set(values.subarray(0, n));
+    return medianSorted(sorted.subarray(0, n).sort());
+  };
   return Float64Array.from(x, (_, s) => {
     if (s === a || s === b) return 0;
-    const u: number[] = [];
-    const v: number[] = [];
-    const length: number[] = [];
+    let n = 0;
     for (let i = 0; i < frames; i++) {
       const [dx, dy] = [x[b][i] - x[a][i], y[b][i] - y[a][i]];
       const [sx, sy] = [x[s][i] - x[a][i], y[s][i] - y[a][i]];
       const square = dx * dx + dy * dy;
       if (!(square > 1) || Number.isNaN(sx)) continue;
-      u.push((sx * dx + sy * dy) / square);
-      v.push((sy * dx - sx * dy) / square);
-      length.push(Math.sqrt(square));
+      u[n] = (sx * dx + sy * dy) / square;
+      v[n] = (sy * dx - sx * dy) / square;
+      length[n++] = Math.sqrt(square);
     }
-    if (u.length < LEAST_FRAMES) return NaN;
-    const [mu, mv] = [median(u), median(v)];
-    return median(u.map((p, i) => Math.hypot(p - mu, v[i] - mv) * length[i]));
+    if (n < LEAST_FRAMES) return NaN;
+    const [mu, mv] = [middle(u, n), middle(v, n)];
+    for (let i = 0; i < n; i++) u[i] = Math.hypot(u[i] - mu, v[i] - mv) * length[i];
+    return middle(u, n);
   });
-}
-
-function median(values: readonly number[]): number {
-  const sorted = Float64Array.from(values).sort();
-  return sorted[sorted.length >> 1];
 }

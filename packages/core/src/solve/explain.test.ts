@@ -1,6 +1,6 @@
 import { translation, type Matrix3 } from '../geometry/matrix.js';
 import { randomNumbers } from '../testing/footage.js';
-import { noisy, trackOf } from '../testing/motions.js';
+import { asSpots, noisy, trackOf } from '../testing/motions.js';
 import type { Track } from '../track/track.js';
 import { explainResiduals, type OddSpot } from './explain.js';
 import { solveMotion } from './solve-motion.js';
@@ -20,11 +20,12 @@ const house = [
   [400, 420],
 ].map(([x, y]) => seen(sway(1), x, y));
 
-function explained(more: readonly (readonly [string, Track])[], group = 'station'): OddSpot[] {
+function explained(more: readonly (readonly [string, Track])[], mover = 'station'): OddSpot[] {
   const tracks = [...house, ...more.map(([, t]) => t)];
   const names = [...house.map((_, i) => `A${i + 1}`), ...more.map(([name]) => name)];
-  const groups = [...house.map(() => group), ...more.map(() => '')];
-  return explainResiduals(solveMotion({ frames: FRAMES, ref: 0, tracks })!, { tracks, names, groups });
+  const movers = [...house.map(() => mover), ...more.map(() => '')];
+  const spots = asSpots(tracks, { names, movers });
+  return explainResiduals(solveMotion({ frames: FRAMES, ref: 0, spots })!, spots);
 }
 
 describe('what the solve does not explain', () => {
@@ -35,7 +36,7 @@ describe('what the solve does not explain', () => {
   it('is said in words: nearer, with by how much and against what', () => {
     const [odd, ...rest] = explained([['railing', seen(sway(1.4), 700, 600)]]);
     expect(rest).toEqual([]);
-    expect(odd).toMatchObject({ spot: 4, why: 'nearer' });
+    expect(odd).toMatchObject({ spot: '4', why: 'nearer' });
     expect(odd.sentence).toMatch(/^railing still moves \d\.\d px against station: it is nearer\.$/);
     // 0.4 of the sway is left: 4.8 px across and 2 px down at the most.
     expect(odd.rms).toBeGreaterThan(2.5);
@@ -43,14 +44,15 @@ describe('what the solve does not explain', () => {
   });
 
   it('is farther away where it moves less', () => {
-    expect(explained([['ridge', seen(sway(0.5), 700, 80)]])[0]).toMatchObject({ spot: 4, why: 'farther' });
+    expect(explained([['ridge', seen(sway(0.5), 700, 80)]])[0]).toMatchObject({ spot: '4', why: 'farther' });
   });
 
   it('is a slip where the offset changes at once, and says when', () => {
     const good = seen(sway(1), 700, 500);
-    const slipped = { ...good, x: good.x.map((x, f) => (f >= 33 ? x + 6 : x)) };
+    const x = good.values.x.map((v, f) => (f >= 33 ? v + 6 : v));
+    const slipped = { ...good, values: { ...good.values, x } };
     const [odd] = explained([['sign', slipped]]);
-    expect(odd).toMatchObject({ spot: 4, why: 'slipped' });
+    expect(odd).toMatchObject({ spot: '4', why: 'slipped' });
     expect(odd.sentence).toContain('6.0 px at frame 33');
   });
 
@@ -70,10 +72,9 @@ describe('what the solve does not explain', () => {
       ['fence', seen(sway(1.3), 300, 640)],
       ['post', seen(sway(2.5), 800, 640)],
     ]);
-    expect(odd.map((o) => o.spot)).toEqual([5, 4]);
-    const three = [house[0], house[1], seen(sway(3), 300, 600)];
-    const motion = solveMotion({ frames: FRAMES, ref: 0, tracks: three })!;
-    const names = ['a', 'b', 'c'];
-    expect(explainResiduals(motion, { tracks: three, names, groups: ['', '', ''] })).toEqual([]);
+    expect(odd.map((o) => o.spot)).toEqual(['5', '4']);
+    const spots = asSpots([house[0], house[1], seen(sway(3), 300, 600)]);
+    const motion = solveMotion({ frames: FRAMES, ref: 0, spots })!;
+    expect(explainResiduals(motion, spots)).toEqual([]);
   });
 });

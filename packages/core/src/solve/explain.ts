@@ -1,12 +1,12 @@
 import { apply } from '../geometry/matrix.js';
-import { composeSimilarity } from '../geometry/similarity.js';
-import { sampleAt, trackEnd, type Track } from '../track/track.js';
-import type { Motion } from './motion.js';
+import { measuredEnd } from '../track/measured.js';
+import { sampleAt, type Track } from '../track/track.js';
+import { motionMatrix, type Motion } from './motion.js';
 
 /** A spot that the solved motion does not explain. */
 export interface OddSpot {
-  /** Place in the list that was solved from. */
-  readonly spot: number;
+  /** The spot's id. */
+  readonly spot: string;
   /** Root mean square distance from where the motion puts it, in pixels. */
   readonly rms: number;
   /** The frame on which it is farthest off. */
@@ -15,10 +15,16 @@ export interface OddSpot {
   readonly sentence: string;
 }
 
-interface Explained {
-  readonly tracks: readonly Track[];
-  readonly names: readonly string[];
-  readonly groups: readonly string[];
+/** A spot as sentences tell of it. */
+export interface NamedSpot {
+  readonly id: string;
+  readonly name: string;
+  /** The name of what it is on; empty where that has none. */
+  readonly mover: string;
+}
+
+interface ExplainedSpot extends NamedSpot {
+  readonly track: Track;
 }
 
 /** A spot is odd from so many pixels on ... */
@@ -31,17 +37,16 @@ const LEAST_SPOTS = 4;
 const EXPLAINS = 0.6;
 
 /** Names the spots that move otherwise than the rest, and says how: parallax, a slip, or a course of their own. */
-export function explainResiduals(motion: Motion, { tracks, names, groups }: Explained): OddSpot[] {
-  const linked = tracks.flatMap((_, s) => (motion.rest[s] ? [s] : []));
+export function explainResiduals(motion: Motion, spots: readonly ExplainedSpot[]): OddSpot[] {
+  const linked = spots.filter((s) => motion.byId[s.id]?.rest);
   if (linked.length < LEAST_SPOTS) return [];
-  const levels = new Map(linked.map((s) => [s, rmsOf(motion.residuals[s])]));
+  const levels = new Map(linked.map((s) => [s.id, rmsOf(motion.byId[s.id].residuals)]));
   const sorted = [...levels.values()].sort((a, b) => a - b);
   const usual = sorted[(sorted.length - 1) >> 1];
-  const odd = linked.filter((s) => levels.get(s)! > Math.max(LEAST_RMS, ODD_RATIO * usual));
-  const steady = linked.filter((s) => !odd.includes(s));
-  const against = nameOfAll(steady, names, groups);
+  const odd = linked.filter((s) => levels.get(s.id)! > Math.max(LEAST_RMS, ODD_RATIO * usual));
+  const against = nameOfAll(linked.filter((s) => !odd.includes(s)));
   return odd
-    .map((s) => tell(motion, tracks[s], s, levels.get(s)!, nameOf(s, names, groups), against))
+    .map((s) => tell(motion, s, levels.get(s.id)!, nameOf(s, spots), against))
     .sort((a, b) => b.rms - a.rms);
 }
 
@@ -56,21 +61,27 @@ function rmsOf(values: Float32Array): number {
   return n > 0 ? Math.sqrt(sum / n) : 0;
 }
 
-function nameOf(s: number, names: readonly string[], groups: readonly string[]): string {
-  return groups[s] && groups.filter((g) => g === groups[s]).length === 1 ? groups[s] : names[s];
+function nameOf({ name, mover }: NamedSpot, spots: readonly NamedSpot[]): string {
+  return mover && spots.filter((s) => s.mover === mover).length === 1 ? mover : name;
 }
 
-function nameOfAll(spots: readonly number[], names: readonly string[], groups: readonly string[]): string {
-  const group = groups[spots[0]];
-  if (group && spots.every((s) => groups[s] === group)) return group;
-  return spots.length <= 3 ? spots.map((s) => names[s]).join(', ') : 'the other spots';
+function nameOfAll(spots: readonly NamedSpot[]): string {
+  const mover = spots[0]?.mover;
+  if (mover && spots.every((s) => s.mover === mover)) return mover;
+  return spots.length <= 3 ? spots.map((s) => s.name).join(', ') : 'the other spots';
 }
 
-function tell(motion: Motion, track: Track, s: number, rms: number, name: string, against: string): OddSpot {
-  const off = offsets(motion, track, s);
+function tell(motion: Motion, spot: ExplainedSpot, rms: number, name: string, against: string): OddSpot {
+  const off = offsets(motion, spot);
   const worst = off.reduce((a, b) => (Math.hypot(b.x, b.y) > Math.hypot(a.x, a.y) ? b : a)).frame;
   const by = `${rms.toFixed(1)} px`;
-  const told = (why: OddSpot['why'], sentence: string): OddSpot => ({ spot: s, rms, worst, why, sentence });
+  const told = (why: OddSpot['why'], sentence: string): OddSpot => ({
+    spot: spot.id,
+    rms,
+    worst,
+    why,
+    sentence,
+  });
   const slip = slipOf(off);
   if (slip && slip.explains > EXPLAINS)
     return told(
@@ -95,14 +106,14 @@ interface Offset {
 }
 
 /** Where samples lie against where the motion puts them. */
-function offsets(motion: Motion, track: Track, s: number): Offset[] {
-  const rest = motion.rest[s]!;
+function offsets(motion: Motion, { id, track }: ExplainedSpot): Offset[] {
+  const rest = motion.byId[id].rest!;
   const out: Offset[] = [];
-  const end = Math.min(trackEnd(track), motion.parts.length);
+  const end = Math.min(measuredEnd(track), motion.parts.length);
   for (let frame = Math.max(0, track.start); frame < end; frame++) {
     const sample = sampleAt(track, frame);
     if (!sample) continue;
-    const p = apply(composeSimilarity(motion.parts[frame], motion.pivot, motion.pixelAspect), rest.x, rest.y);
+    const p = apply(motionMatrix(motion, frame), rest.x, rest.y);
     out.push({ frame, x: sample.x - p.x, y: sample.y - p.y });
   }
   return out;

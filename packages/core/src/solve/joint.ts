@@ -1,3 +1,4 @@
+import { median, medianIndex } from 'd3-array';
 import { agreeing } from './consensus.js';
 import { thinned, type Observations } from './observations.js';
 import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
@@ -13,7 +14,7 @@ const CUT = 4;
 const LEAST_CUT = 0.4;
 
 /** How far off a sample is when it counts for a quarter, by the median distance of all of them. */
-export const usualCut = (median: number) => Math.max(LEAST_CUT, CUT * median);
+const usualCut = (median: number) => Math.max(LEAST_CUT, CUT * median);
 
 /** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
 const DISSENT = 1e-3;
@@ -93,8 +94,8 @@ function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fi
       }
     }
     if (x.length === 0) continue;
-    rests.x[s] = x.sort((a, b) => a - b)[x.length >> 1];
-    rests.y[s] = y.sort((a, b) => a - b)[y.length >> 1];
+    rests.x[s] = x[medianIndex(x)];
+    rests.y[s] = y[medianIndex(y)];
   }
 }
 
@@ -128,8 +129,7 @@ function measure(
       if (telling && skip++ % every === 0) told.push(e);
     }
   }
-  const sorted = Float64Array.from(told).sort();
-  return { middle: sorted[sorted.length >> 1] ?? 0, most };
+  return { middle: median(told) ?? 0, most };
 }
 
 /** Geman and McClure's weights: (c^2 / (c^2 + e^2))^2. */

@@ -1,5 +1,10 @@
-import type { Matrix3, Point } from '../geometry/matrix.js';
-import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
+import { apply, type Matrix3, type Point } from '../geometry/matrix.js';
+import {
+  composeSimilarity,
+  decomposeSimilarity,
+  unwrapAngles,
+  type SimilarityParts,
+} from '../geometry/similarity.js';
 
 /**
  * How much of a frame's motion was measured: everything, the position alone, or nothing; `guessed` where spots that were
@@ -10,25 +15,73 @@ export type Support = 'full' | 'position' | 'guessed' | 'none';
 /** What a spot is asked about: where the thing is, how it turns and grows, or both. */
 export type Role = 'both' | 'position' | 'turn';
 
-/** The motion of what is held, frame by frame: M[i] takes reference-frame coordinates to frame i's. */
-export interface Motion {
+/** What the solve makes of one tracker. */
+export interface Solved {
+  /** Where it rests in reference-frame coordinates; null where no other links it to the rest. */
+  readonly rest: Point | null;
+  /** Distance of its samples from the model, in pixels by frame; NaN where it has none or is not linked. */
+  readonly residuals: Float32Array;
+}
+
+/** What motions of any model have in common. */
+interface MotionFacts {
   readonly ref: number;
   /** The point, in reference-frame coordinates, about which the parts are told. */
   readonly pivot: Point;
   readonly pixelAspect: number;
+  /** What goals and smoothing work on: all of a similarity, of a homography what it does about the pivot. */
   readonly parts: readonly SimilarityParts[];
   readonly support: readonly Support[];
-  /** Where each spot rests in reference-frame coordinates; null for a spot that no other links to the rest. */
-  readonly rest: readonly (Point | null)[];
+  /** Of every tracker that was solved from, by its id. */
+  readonly byId: Readonly<Record<string, Solved>>;
   /** Root mean square distance in pixels between samples and model; NaN where nothing was measured. */
   readonly residual: Float64Array;
-  /** Distance of each spot's samples from the model, in pixels by frame; NaN where it has none or is not linked. */
-  readonly residuals: readonly Float32Array[];
-  /** What the robust solve lets each spot count for, 0 to 1 on average; 1 where all agree. */
-  readonly trust: Float64Array;
 }
 
+/** What each model adds to the parts. */
+interface MotionModels {
+  readonly similarity: unknown;
+  /** M of every frame. */
+  readonly homography: { readonly matrices: readonly Matrix3[] };
+}
+export type MotionModel = keyof MotionModels;
+
+/** The motion of a mover, frame by frame: M[i] takes reference-frame coordinates to frame i's. */
+export type Motion<M extends MotionModel = MotionModel> = M extends MotionModel
+  ? MotionFacts & { readonly model: M } & MotionModels[M]
+  : never;
+
 /** M of a frame. */
-export function motionMatrix({ parts, pivot, pixelAspect }: Motion, frame: number): Matrix3 {
-  return composeSimilarity(parts[frame], pivot, pixelAspect);
+export function motionMatrix(motion: Motion, frame: number): Matrix3 {
+  switch (motion.model) {
+    case 'similarity':
+      return composeSimilarity(motion.parts[frame], motion.pivot, motion.pixelAspect);
+    case 'homography':
+      return motion.matrices[frame];
+  }
+}
+
+/** A homography's motion told about a pivot, its parts those of the similarity that it is nearest to there. */
+export function homographyMotion(
+  matrices: readonly Matrix3[],
+  facts: Omit<Motion<'homography'>, 'model' | 'matrices' | 'parts'>,
+): Motion<'homography'> {
+  const { pivot, pixelAspect } = facts;
+  const parts = matrices.map((m) => decomposeSimilarity(tangentAt(m, pivot), pivot, pixelAspect));
+  const turns = unwrapAngles(parts.map((p) => p.rotation));
+  return {
+    ...facts,
+    model: 'homography',
+    matrices,
+    parts: parts.map((p, f) => ({ ...p, rotation: turns[f] - turns[facts.ref] })),
+  };
+}
+
+/** The affine map that touches a homography at a point. */
+function tangentAt(m: Matrix3, { x, y }: Point): Matrix3 {
+  const w = m[6] * x + m[7] * y + m[8];
+  const p = apply(m, x, y);
+  const [a, b] = [(m[0] - p.x * m[6]) / w, (m[1] - p.x * m[7]) / w];
+  const [d, e] = [(m[3] - p.y * m[6]) / w, (m[4] - p.y * m[7]) / w];
+  return [a, b, p.x - a * x - b * y, d, e, p.y - d * x - e * y, 0, 0, 1];
 }

@@ -1,4 +1,5 @@
-import { EMPTY_TRACK, withSamples, type SampleState, type Track } from '../track/track.js';
+import { type SampleState } from '../track/measured.js';
+import { EMPTY_TRACK, withSamples, type Track } from '../track/track.js';
 import { anchorFrame, observe, onlyOf, thinned } from './observations.js';
 
 const track = (

@@ -1,4 +1,5 @@
-import { STATES, trackEnd, type Track } from '../track/track.js';
+import { STATES, measuredEnd } from '../track/measured.js';
+import { type Track } from '../track/track.js';
 
 /** All samples that a motion is solved from, frame after frame, in columns. Lengths are in square pixels. */
 export interface Observations {
@@ -41,7 +42,8 @@ export function observe(tracks: readonly Track[], frames: number, pixelAspect: n
   let sumX = 0;
   let sumY = 0;
   tracks.forEach((track, s) => {
-    const { start, state, x, y } = track;
+    const { start, state } = track;
+    const { x, y } = track.values;
     const share = shares[s];
     const end = Math.min(state.length, frames - start);
     for (let i = Math.max(0, -start); i < end; i++) {
@@ -69,14 +71,14 @@ export function observe(tracks: readonly Track[], frames: number, pixelAspect: n
     for (let s = 0; s < tracks.length; s++) {
       const track = tracks[s];
       const share = shares[s];
-      const end = Math.min(block + BLOCK, frames, trackEnd(track));
+      const end = Math.min(block + BLOCK, frames, measuredEnd(track));
       for (let f = Math.max(block, track.start); f < end; f++) {
         const i = f - track.start;
         if (share[i] === 0) continue;
         const at = next[f]++;
         spot[at] = s;
-        x[at] = (track.x[i] - originX) * pixelAspect;
-        y[at] = track.y[i] - originY;
+        x[at] = (track.values.x[i] - originX) * pixelAspect;
+        y[at] = track.values.y[i] - originY;
         weight[at] = Math.max(LEAST_WEIGHT, track.confidence[i]) * share[i];
       }
     }

@@ -5,14 +5,20 @@ import type { Motion, Role } from './motion.js';
 import { anchorFrame, observe, onlyOf, type Observations } from './observations.js';
 import { placeByPosition } from './place-by-position.js';
 import { fitFrame, type Fits, type Rests } from './rests.js';
-import { toldMotion } from './told-motion.js';
+import { motionFromFits } from './motion-from-fits.js';
+
+/** A spot to solve from. */
+export interface SolveSpot {
+  readonly id: string;
+  readonly track: Track;
+  /** What it is asked about; `both` when left out. */
+  readonly role?: Role;
+}
 
 export interface SolveInput {
   readonly frames: number;
   readonly ref: number;
-  readonly tracks: readonly Track[];
-  /** Of each track; `both` when left out. */
-  readonly roles?: readonly Role[];
+  readonly spots: readonly SolveSpot[];
   /** Width of a pixel over its height; 1 when left out. */
   readonly pixelAspect?: number;
 }
@@ -33,12 +39,18 @@ export interface SolveInput {
  *
  * @returns null when there is no sample at all. Cost: linear in samples.
  */
-export function solveMotion({ frames, ref, tracks, roles, pixelAspect = 1 }: SolveInput): Motion | null {
+export function solveMotion({
+  frames,
+  ref,
+  spots,
+  pixelAspect = 1,
+}: SolveInput): Motion<'similarity'> | null {
+  const tracks = spots.map((s) => s.track);
   const seen = observe(tracks, frames, pixelAspect);
   const anchor = anchorFrame(seen, ref);
   if (anchor === null) return null;
-  const turning = thoseWith('turn', tracks, roles);
-  const placing = thoseWith('position', tracks, roles);
+  const turning = thoseWith('turn', spots);
+  const placing = thoseWith('position', spots);
   const split = turning.some((t, s) => t !== placing[s]);
   const turners = split ? onlyOf(seen, turning) : seen;
   const start = split ? anchorFrame(turners, anchor)! : anchor;
@@ -46,13 +58,13 @@ export function solveMotion({ frames, ref, tracks, roles, pixelAspect = 1 }: Sol
   fillTurns(fits);
   if (split) placeByPosition(onlyOf(seen, placing), fits, rests, placing);
   else fitLone(seen, rests, weight, fits);
-  return toldMotion(seen, tracks.length, rests, fits, split ? placing : null, ref);
+  return motionFromFits(seen, spots, rests, fits, split ? placing : null, ref);
 }
 
-function thoseWith(role: Role, tracks: readonly Track[], roles: readonly Role[] | undefined): boolean[] {
-  const may = tracks.map((_, s) => !roles || roles[s] === 'both' || roles[s] === role);
-  const any = may.some((m, s) => m && tracks[s].state.some((v) => v > 0));
-  return any ? may : tracks.map(() => true);
+function thoseWith(wanted: Role, spots: readonly SolveSpot[]): boolean[] {
+  const may = spots.map(({ role = 'both' }) => role === 'both' || role === wanted);
+  const any = may.some((m, s) => m && spots[s].track.state.some((v) => v > 0));
+  return any ? may : spots.map(() => true);
 }
 
 /** Fills rotation and scale of frames that do not tell them ({@link bridgeGaps}). */

@@ -102,11 +102,10 @@ export function takePicture(
       if (value === null) {
         value = 0;
         for (const b of backs) {
-          const [u, v] = [
-            b[0] * (x + 0.5) + b[1] * (y + 0.5) + b[2],
-            b[3] * (x + 0.5) + b[4] * (y + 0.5) + b[5],
-          ];
-          value += surface(u, v);
+          const w = b[6] * (x + 0.5) + b[7] * (y + 0.5) + b[8];
+          const u = b[0] * (x + 0.5) + b[1] * (y + 0.5) + b[2];
+          const v = b[3] * (x + 0.5) + b[4] * (y + 0.5) + b[5];
+          value += surface(u / w, v / w);
         }
         value /= backs.length;
       }

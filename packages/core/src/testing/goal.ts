@@ -1,4 +1,4 @@
-import type { GoalSettings } from '../solve/goals.js';
+import type { GoalSettings } from '../plan/goals.js';
 
 /** Still in every component, and nothing else asked for. */
 export const PLAIN_GOAL: GoalSettings = {

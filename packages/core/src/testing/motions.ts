@@ -1,6 +1,8 @@
 import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
 import { EMPTY_TRACK, withSamples, type Track } from '../track/track.js';
+import type { PlanSpot } from '../plan/plan.js';
+import type { Role } from '../solve/motion.js';
 import { normal, randomNumbers } from './footage.js';
 
 const CENTRE = { x: 640, y: 360 };
@@ -39,7 +41,8 @@ export function trackOf(
 /** The same with an error of this deviation, in pixels, on every sample. */
 export function noisy(track: Track, deviation: number, random: () => number): Track {
   const shaken = (v: number) => v + deviation * normal(random);
-  return { ...track, x: track.x.map(shaken), y: track.y.map(shaken) };
+  const { values } = track;
+  return { ...track, values: { ...values, x: values.x.map(shaken), y: values.y.map(shaken) } };
 }
 
 /** Motion relative to a frame: what the solver should find. */
@@ -58,4 +61,22 @@ export function farthest(a: Matrix3, b: Matrix3): number {
       return Math.hypot(p.x - q.x, p.y - q.y);
     }),
   );
+}
+
+/** Tracks as spots to solve from: their ids are their places in the list, their names and roles as given. */
+export function asSpots(
+  tracks: readonly Track[],
+  {
+    names,
+    movers,
+    roles,
+  }: { names?: readonly string[]; movers?: readonly string[]; roles?: readonly Role[] } = {},
+): PlanSpot[] {
+  return tracks.map((track, i) => ({
+    id: String(i),
+    name: names?.[i] ?? String(i),
+    mover: movers?.[i] ?? '',
+    track,
+    role: roles?.[i] ?? 'both',
+  }));
 }

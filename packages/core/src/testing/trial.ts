@@ -2,7 +2,8 @@ import { IDENTITY, type Matrix3 } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
 import { PLAIN_EYE } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
-import { EMPTY_TRACK, withSamples, withoutSamples, type Track } from '../track/track.js';
+import { withoutSamples } from '../track/measured.js';
+import { EMPTY_TRACK, withSamples, type Track } from '../track/track.js';
 import { trackSpots, type FrameSource, type SpotToTrack, type TrackStep } from '../track/track-spots.js';
 import type { SpotSettings } from '../track/spot-tracker.js';
 import {
@@ -55,7 +56,7 @@ export function film(
 
 export function pinned(id: string, x: number, y: number, frame = 0): SpotToTrack {
   const track = withSamples(EMPTY_TRACK, [{ frame, x, y, confidence: 1, state: 'pinned' }]);
-  return { id, name: id, group: '', joins: [], settings: SETTINGS, track };
+  return { id, name: id, mover: '', joins: [], settings: SETTINGS, track };
 }
 
 export function sourceOf(planes: readonly Plane[]): FrameSource {

@@ -46,7 +46,7 @@ const MOST_STEPS = 15;
 /** A shape whose area has changed by more than this ratio to either side has run off. */
 const LARGEST_GROWTH = 9;
 
-const ninths = new Float64Array(9);
+const cells = new Float64Array(9);
 const sizes = new Float64Array(9);
 
 /**
@@ -178,7 +178,7 @@ export class PatchAligner {
     }
   }
 
-  /** The correlation with what was sampled last, and what gain and offset leave of it, over all and by ninths. */
+  /** The correlation with what was sampled last, and what gain and offset leave of it, over all and in each of nine cells. */
   private judge(
     { i0, i1, j0, j1 }: Window,
     inverseNormal: Float64Array,
@@ -208,7 +208,7 @@ export class PatchAligner {
     const vab = sab - (sa * sb) / count;
     const gain = va > 0 ? vab / va : 0;
     const offset = (sb - gain * sa) / count;
-    ninths.fill(0);
+    cells.fill(0);
     sizes.fill(0);
     for (let j = j0; j < j1; j++) {
       const row = (((j - j0) * 3) / (j1 - j0)) | 0;
@@ -220,16 +220,16 @@ export class PatchAligner {
           const r = current[p] - gain * values[p] - offset;
           sum += r * r;
         }
-        ninths[3 * row + third] += sum;
+        cells[3 * row + third] += sum;
         sizes[3 * row + third] += to - from;
       }
     }
     let residual = 0;
     for (let k = 0; k < 9; k++) {
-      residual += ninths[k];
-      ninths[k] /= Math.max(1, sizes[k]);
+      residual += cells[k];
+      cells[k] /= Math.max(1, sizes[k]);
     }
-    ninths.sort();
+    cells.sort();
     const m = this.basis.length;
     const scale = gain !== 0 ? Math.hypot(shape[0], shape[2]) / Math.abs(gain) : Infinity;
     const [xx, xy, yy] = [inverseNormal[0], inverseNormal[1], inverseNormal[m + 1]];
@@ -237,7 +237,7 @@ export class PatchAligner {
     return {
       score: score(count, sa, saa, sb, sbb, sab),
       error: scale * Math.sqrt((worst * residual) / count),
-      uneven: ninths[8] / (ninths[4] + 0.5),
+      uneven: cells[8] / (cells[4] + 0.5),
     };
   }
 

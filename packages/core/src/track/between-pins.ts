@@ -1,12 +1,6 @@
 import { LurnError, type AbortSignalLike } from '../errors.js';
-import {
-  sampleAt,
-  withoutSamples,
-  withSamples,
-  EMPTY_TRACK,
-  type FramedSample,
-  type Track,
-} from './track.js';
+import { withoutSamples } from './measured.js';
+import { sampleAt, withSamples, EMPTY_TRACK, type FramedSample, type Track } from './track.js';
 import { trackSpots, type FrameSource, type KnownSpot, type SpotToTrack } from './track-spots.js';
 import { bridge } from './repair.js';
 

@@ -121,13 +121,16 @@ export function correlationMap(
 }
 
 export interface Peak {
-  /** Sample index of the peak. */
+  /** Where the peak is, as an index of samples, between them too. */
   readonly x: number;
   readonly y: number;
   readonly score: number;
 }
 
-/** The highest local maxima of a score map, best first. */
+/**
+ * The highest local maxima of a score map, best first. Each is the top of a parabola along either axis: between four
+ * samples a sharp peak would score much less than one that lies on a sample.
+ */
 export function peaksOf(map: ScoreMap, count: number): Peak[] {
   const { columns, rows, scores } = map;
   const peaks: Peak[] = [];
@@ -135,10 +138,24 @@ export function peaksOf(map: ScoreMap, count: number): Peak[] {
     for (let i = 0; i < columns; i++) {
       const s = scores[j * columns + i];
       if (s <= -2 || !isLocalMaximum(map, i, j, s)) continue;
-      peaks.push({ x: map.x0 + i, y: map.y0 + j, score: s });
+      const at = (di: number, dj: number) => {
+        const inside = i + di >= 0 && j + dj >= 0 && i + di < columns && j + dj < rows;
+        return inside ? scores[(j + dj) * columns + i + di] : -Infinity;
+      };
+      const [across, down] = [topOf(at(-1, 0), s, at(1, 0)), topOf(at(0, -1), s, at(0, 1))];
+      const score = Math.min(1, s + across.rise + down.rise);
+      peaks.push({ x: map.x0 + i + across.shift, y: map.y0 + j + down.shift, score });
     }
   }
   return peaks.sort((a, b) => b.score - a.score).slice(0, count);
+}
+
+/** Where between its neighbours the top of the parabola through three scores is, and how much higher. */
+function topOf(before: number, at: number, after: number): { shift: number; rise: number } {
+  const bend = before - 2 * at + after;
+  // At the rim of the map, or beside places without texture, there is nothing to go by.
+  if (!(before > -2 && after > -2 && bend < 0)) return { shift: 0, rise: 0 };
+  return { shift: (before - after) / (2 * bend), rise: -((before - after) ** 2) / (8 * bend) };
 }
 
 function isLocalMaximum({ columns, rows, scores }: ScoreMap, i: number, j: number, s: number): boolean {

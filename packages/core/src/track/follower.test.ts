@@ -1,8 +1,8 @@
 import { apply, IDENTITY, type Matrix3 } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
 import { normal, randomNumbers, speckledSurface } from '../testing/footage.js';
-import { signedSurface } from '../testing/surfaces.js';
-import { CENTRE, film, pinned, rms, run, SETTINGS, trackAfter } from '../testing/trial.js';
+import { masonrySurface, signedSurface } from '../testing/surfaces.js';
+import { CENTRE, film, pinned, rms, run, SETTINGS, shake, trackAfter } from '../testing/trial.js';
 import { sampleAt, samplesOf } from './track.js';
 import type { SpotToTrack } from './track-spots.js';
 
@@ -24,9 +24,9 @@ const post = (a: number, b: number, x0: number, x1: number) => (i: number) => ({
       : undefined,
 });
 
-const coasting = (spot: SpotToTrack, group = ''): SpotToTrack => ({
+const coasting = (spot: SpotToTrack, mover = ''): SpotToTrack => ({
   ...spot,
-  group,
+  mover,
   settings: { ...SETTINGS, lowMatch: 'coast' },
 });
 
@@ -104,6 +104,69 @@ describe('a feature that is hidden for a while', () => {
     const carried = trackAfter(await run(pictures, [withPolicy('carryOn')], 0, 20), spot);
     expect(sampleAt(carried, 18)!.state).toBe('tracked');
     expect(sampleAt(carried, 18)!.confidence).toBeLessThan(0.2);
+  });
+});
+
+describe('a feature with others like it', () => {
+  /** Calm, then moved by more than ever before from one frame to the next. */
+  const jolt = glide(16, 4, 0).map((m, i): Matrix3 => {
+    const by = i < 9 ? 0 : 1;
+    return [1, 0, m[2] / 2 + 12 * by, 0, 1, m[5] / 2 + 4 * by, 0, 0, 1];
+  });
+
+  it('is followed through a jolt after a calm start, where it scores as only itself does', async () => {
+    const pictures = film(jolt, () => ({ noise: 1 }), masonrySurface(13));
+    const spots = [60, 95, 130, 165].flatMap((x) =>
+      [70, 110].map((y) => coasting(pinned(`${x} ${y}`, x, y))),
+    );
+    const steps = await run(pictures, spots, 0, 15);
+    for (const spot of spots) {
+      const track = trackAfter(steps, spot);
+      expect([...samplesOf(track)].slice(1).map((s) => s.state)).toEqual(new Array(15).fill('tracked'));
+      for (const error of errorsOf(spot, track, jolt).values()) expect(error).toBeLessThan(0.1);
+    }
+  });
+
+  it('is coasted while it is hidden, however well one of them would match', async () => {
+    // Windows that are the same to a hair, on a slightly uneven wall.
+    const wall = speckledSurface(9);
+    const windows = (x: number, y: number) =>
+      130 +
+      50 * Math.sin((2 * Math.PI * x) / 22) * Math.cos((2 * Math.PI * y) / 26) +
+      0.04 * (wall(x, y) - 120);
+    const motion = glide(30, 5, 0.2);
+    const spot = coasting(pinned('a', 104, 84));
+    const steps = await run(film(motion, post(12, 20, 84, 126), windows), [spot], 0, 29);
+    const track = trackAfter(steps, spot);
+    for (let f = 12; f <= 20; f++) expect(sampleAt(track, f)?.state ?? 'missing').not.toBe('tracked');
+    const errors = errorsOf(spot, track, motion);
+    for (const { frame, state } of samplesOf(track))
+      if (state === 'tracked') expect(errors.get(frame)).toBeLessThan(0.3);
+  });
+});
+
+describe('a stone of a wall', () => {
+  it('is not taken for another while something passes in front of it, and is found again', async () => {
+    // Handheld: each frame a few pixels from the last, so that others of the wall come into the reach.
+    const motion = shake(48, 8);
+    const bar = (i: number) => ({
+      noise: 2,
+      front: (x: number, y: number) => (Math.abs(x - 8 * i + 60) < 21 ? 70 + 10 * Math.sin(y / 7) : null),
+    });
+    const spots = [80, 110, 140].flatMap((x) =>
+      [60, 90, 120].map((y) => coasting(pinned(`${x} ${y}`, x, y))),
+    );
+    const steps = await run(film(motion, bar, masonrySurface(53)), spots, 0, 47);
+    let right = 0;
+    for (const spot of spots) {
+      const track = trackAfter(steps, spot);
+      const errors = errorsOf(spot, track, motion);
+      const tracked = [...samplesOf(track)].filter((s) => s.state === 'tracked');
+      const wrong = tracked.filter((s) => errors.get(s.frame)! > 0.4);
+      expect(wrong.filter((s) => s.confidence >= 0.9)).toEqual([]);
+      if (wrong.length === 0 && tracked.some((s) => s.frame === 47)) right++;
+    }
+    expect(right).toBeGreaterThanOrEqual(8); // of nine; without a look at the surroundings it was four
   });
 });
 

@@ -1,5 +1,6 @@
 import type { Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
+import { turnAndScale, type Shape } from '../picture/sampling.js';
 import { goOn, withOthers, type Placed, type PlaceOf } from './prediction.js';
 import type { Found, SpotTracker } from './spot-tracker.js';
 import type { FramedSample } from './track.js';
@@ -41,6 +42,8 @@ const FORGET = 0.8;
 /** No prediction is trusted to be nearer than this, in pixels. */
 const LEAST_SPREAD = 1;
 const SPREADING = 0.15;
+/** Before a prediction was checked nothing in the reach is a surprise, but of places that match alike the nearer counts. */
+const UNCHECKED = 0.2;
 /** Places that a prediction may look back on. */
 const LONGEST_MEMORY = 12;
 
@@ -59,9 +62,18 @@ export class Follower {
     readonly tracker: SpotTracker,
     start: Placed,
     /** Places before the start, oldest first, from which it can be told how the feature was moving. */
-    before: readonly Placed[] = [],
+    past: readonly Placed[] = [],
+    /** How the patch had turned and grown already when this template was taken. */
+    private readonly before = { turn: 0, scale: 1 },
   ) {
-    this.past.push(...before, start);
+    this.past.push(...past, start);
+  }
+
+  /** How the patch has turned and grown since its template was taken; nothing where it may only shift. */
+  private changeOf(shape: Shape): Pick<FramedSample, 'turn' | 'scale'> {
+    if (this.tracker.settings.allow === 'shift') return {};
+    const { turn, scale } = turnAndScale(shape);
+    return { turn: turn + this.before.turn, scale: scale * this.before.scale };
   }
 
   get hidden(): boolean {
@@ -71,12 +83,6 @@ export class Follower {
   /** The first frame of the stretch that is being coasted; null while the feature is seen. */
   get hiddenSince(): number | null {
     return this.coasted[0]?.frame ?? null;
-  }
-
-  /** Where it was on a frame of this run; null where it was not seen. */
-  placeOn(frame: number): Point | null {
-    for (let i = this.past.length - 1; i >= 0; i--) if (this.past[i].frame === frame) return this.past[i];
-    return null;
   }
 
   /** @param others  places of the spots that may move with it, the present frame included where they are known */
@@ -135,7 +141,7 @@ export class Follower {
     return this.coasted;
   }
 
-  private take(frame: number, { x, y, confidence }: Found, predicted: Point): Outcome {
+  private take(frame: number, { x, y, confidence, shape }: Found, predicted: Point): Outcome {
     const last = this.past[this.past.length - 1];
     const samples: FramedSample[] = [];
     if (this.hidden) {
@@ -152,13 +158,16 @@ export class Follower {
     }
     this.usualConfidence += (1 - FORGET) * (confidence - this.usualConfidence);
     this.past.push({ frame, x, y });
-    samples.push({ frame, x, y, confidence: Math.min(confidence, this.mostConfidence), state: 'tracked' });
+    samples.push({
+      ...{ frame, x, y, confidence: Math.min(confidence, this.mostConfidence), state: 'tracked' },
+      ...this.changeOf(shape),
+    });
     return { going: true, samples };
   }
 
   /** How far off the prediction usually is, in pixels; more with every frame that it goes unchecked. */
   private get spread(): number {
-    if (this.checked < 3) return Infinity;
+    if (this.checked < 3) return UNCHECKED * Math.hypot(...this.tracker.settings.reach);
     const usual = Math.min(this.errors.still, this.errors.going) * (1 - FORGET);
     return Math.max(LEAST_SPREAD, usual) * (1 + SPREADING * this.coasted.length);
   }

@@ -1,7 +1,8 @@
 import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import { goOn, withOthers } from './prediction.js';
 import { bridge, tame } from './repair.js';
-import { EMPTY_TRACK, sampleAt, samplesOf, withoutSamples, withSamples, type FramedSample } from './track.js';
+import { withoutSamples } from './measured.js';
+import { EMPTY_TRACK, sampleAt, samplesOf, withSamples, type FramedSample } from './track.js';
 
 const at = (frame: number, x: number, y: number, state: FramedSample['state'] = 'tracked'): FramedSample => ({
   ...{ frame, x, y, confidence: 0.9, state },

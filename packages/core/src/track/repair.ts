@@ -1,6 +1,7 @@
 import { LurnError } from '../errors.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
-import { sampleAt, samplesOf, trackEnd, withSamples, type FramedSample, type Track } from './track.js';
+import { measuredEnd } from './measured.js';
+import { sampleAt, samplesOf, withSamples, type FramedSample, type Track } from './track.js';
 
 const BRIDGED_CONFIDENCE = 0.4;
 /** Measured samples on each side of a gap that tell how the path leaves and arrives. */
@@ -19,13 +20,13 @@ export function bridge(track: Track, from: number, to: number): Track {
     const s = sampleAt(track, f);
     return s && s.state !== 'coasted' && s.state !== 'bridged' ? s : null;
   };
-  for (let f = Math.max(from, track.start); f <= Math.min(to, trackEnd(track) - 1); f++) {
+  for (let f = Math.max(from, track.start); f <= Math.min(to, measuredEnd(track) - 1); f++) {
     if (firm(f)) continue;
     let a = f;
     let b = f;
     while (a >= track.start && !firm(a)) a--;
-    while (b < trackEnd(track) && !firm(b)) b++;
-    if (a < track.start || b >= trackEnd(track)) continue;
+    while (b < measuredEnd(track) && !firm(b)) b++;
+    if (a < track.start || b >= measuredEnd(track)) continue;
     added.push(...curve(track, a, b).filter((s) => s.frame >= from && s.frame <= to));
     f = b;
   }
@@ -83,7 +84,7 @@ function slope(track: Track, frame: number, side: 1 | -1, otherEnd: number): { x
     return { x: along('x'), y: along('y') };
   }
   let beyond = frame + side;
-  while (beyond >= track.start && beyond < trackEnd(track) && !sampleAt(track, beyond)) beyond += side;
+  while (beyond >= track.start && beyond < measuredEnd(track) && !sampleAt(track, beyond)) beyond += side;
   const [from, to] = [sampleAt(track, beyond) ? beyond : frame, otherEnd];
   const [p, q] = [sampleAt(track, from)!, sampleAt(track, to)!];
   return { x: (q.x - p.x) / (to - from), y: (q.y - p.y) / (to - from) };

@@ -7,16 +7,21 @@ import type { Alignment, Allow, PatchAligner } from './alignment.js';
 import { confidenceOf } from './confidence.js';
 import { correlationMap, peaksOf } from './correlation.js';
 import { lookalikeScore } from './grip.js';
-import { searchLevels, takeCoarse, takeFine, type CoarseTemplate, type FineTemplate } from './template.js';
+import {
+  contextScore,
+  searchLevels,
+  takeCoarse,
+  takeContext,
+  takeFine,
+  type CoarseTemplate,
+  type Context,
+  type FineTemplate,
+} from './template.js';
 
 /** When the template is taken anew: not at all, on every frame, or when the match falls. */
 export type Refresh = 'never' | 'always' | 'auto';
 /** What happens when the match falls below the least confidence. */
 export type LowMatch = 'stop' | 'carryOn' | 'coast';
-
-export const ALLOWS: readonly Allow[] = ['shift', 'similarity', 'affine'];
-export const REFRESHES: readonly Refresh[] = ['never', 'always', 'auto'];
-export const LOW_MATCHES: readonly LowMatch[] = ['stop', 'carryOn', 'coast'];
 
 export interface SpotSettings {
   /** Half-sizes of the patch in pixels, x and y; whole numbers of at least 3. */
@@ -65,6 +70,8 @@ const CLOSE_RUN = 0.12;
 /** Those further off than this only where the best did not settle: else their score at level 1 tells enough. */
 const NEAR_RUN = 0.05;
 const CANDIDATES = 4;
+/** ... the best by their score and their place, of so many peaks. */
+const PEAKS = 16;
 const CLOSE_LOOKS = 3;
 /** How far the sub-pixel refinement may move from the guess, in samples of its level. */
 const REFINE_LIMIT = 3;
@@ -77,6 +84,20 @@ const LEAST_LOOKALIKE = 0.6;
 const MOST_LOOKALIKE = 0.97;
 /** A feature with a lookalike this good is not believed to be found far from its prediction. */
 const COMMON = 0.75;
+/** The feature's score tells it from a lookalike whose score is lower by so many of its own usual deviations. */
+const TELLING = 4;
+/** No score is steadier than this from one frame to the next. */
+const LEAST_SCORE_DEVIATION = 0.003;
+/** Surroundings that correlate by less than this part of what is usual are others. */
+const SAME_CONTEXT = 0.85;
+/** ... and by so much they may be the feature's own, with something still in front of a part of them. */
+const COMING_CONTEXT = 0.75;
+/** Surroundings that usually correlate less than this do not go with the feature. */
+const TELLING_CONTEXT = 0.7;
+/** They are looked at on the first matches, and then on one of so many. */
+const CONTEXT_EVERY = 8;
+/** After an occlusion a feature with lookalikes is not believed so many times as far away as is a surprise. */
+const OUT_OF_QUESTION = 2;
 /** Confidence of a surprising match that a lookalike could have given. */
 const DUBIOUS = 0.25;
 /** Matches that settle what the usual score is. */
@@ -103,9 +124,13 @@ export class SpotTracker {
   private readonly keptCoarse: CoarseTemplate;
   private coarse: CoarseTemplate;
   private coarseShape: Shape = UPRIGHT;
+  private context: Context;
+  private usualContext = 1;
   private refreshed: { readonly template: FineTemplate; readonly shape: Shape } | null = null;
   private shape: Shape = UPRIGHT;
   private usualScore = 0;
+  /** How far the score usually is from the usual one. */
+  private scoreDeviation = 0;
   private seen = 0;
   private readonly levels: number;
   /** How much the place nearest in looks is like the feature itself: by its own surroundings, then by rivals met. */
@@ -141,6 +166,7 @@ export class SpotTracker {
     this.kept = takeFine(picture, x, y, settings.patch, settings.allow);
     this.keptCoarse = takeCoarse(picture, x, y, settings.patch, this.levels);
     this.coarse = this.keptCoarse;
+    this.context = takeContext(picture, x, y, settings.patch);
     if (!this.kept.shift.determined) {
       throw new LurnError(
         'flat-patch',
@@ -156,9 +182,29 @@ export class SpotTracker {
     );
   }
 
-  /** True when other places look so much like the feature that only its course tells it from them. */
+  /** True when other places look much like the feature: while it is hidden one of them may be taken for it. */
   get hasLookalikes(): boolean {
     return this.lookalike > COMMON;
+  }
+
+  /**
+   * True when what was found could be a place that only looks like the feature: far from where it was expected, its
+   * score is nearer to that of lookalikes than to its own, or the two cannot be told apart, or its surroundings have
+   * not come along, as they do when the camera jolts. After an occlusion it is looked for where no lookalike has been
+   * met yet: what has any is not believed to be very far away, and near by its surroundings must be coming into view,
+   * where they usually go with it.
+   */
+  private couldBeAnother(found: Alignment, picture: Pyramid, where: Where): boolean {
+    const off = surprise(found, where);
+    const far = off > 1;
+    const apart = (1 - this.lookalike) * this.usualScore;
+    const alike = apart < TELLING * Math.max(LEAST_SCORE_DEVIATION, this.scoreDeviation);
+    if (far && found.score < this.tellingScore) return true;
+    if (far && this.hasLookalikes && (alike || (where.lost && off > OUT_OF_QUESTION))) return true;
+    if (this.usualContext < TELLING_CONTEXT) return far && this.hasLookalikes;
+    if (!where.lost && !(far && this.hasLookalikes)) return false;
+    const least = this.usualContext * (far ? SAME_CONTEXT : COMING_CONTEXT);
+    return contextScore(this.context, picture, found.x, found.y) < least;
   }
 
   /** The best match within the reach; null when nothing resembles the feature or it is mostly outside the picture. */
@@ -180,8 +226,7 @@ export class SpotTracker {
     }
     if (!best) return null;
     const usualScore = this.seen === 0 ? best.score : this.usualScore;
-    const far = surprise(best, where) > 1 && this.seen > 0;
-    const dubious = far && (best.score < this.tellingScore || this.hasLookalikes);
+    const dubious = this.seen > 0 && this.couldBeAnother(best, picture, where);
     const confidence = confidenceOf({ ...best, usualScore }) * (dubious ? DUBIOUS : 1);
     const found = { ...best, usualScore, confidence };
     const steady = found.score >= FALLEN * usualScore && confidence >= HELD;
@@ -196,11 +241,17 @@ export class SpotTracker {
     const { x, y, shape, score } = found;
     this.shape = shape;
     const share = 1 / Math.min(SETTLING, ++this.seen);
+    if (this.seen > 1)
+      this.scoreDeviation += share * (Math.abs(score - this.usualScore) - this.scoreDeviation);
     this.usualScore += share * (score - this.usualScore);
     // Not before it is needed: whoever matches only once never asks for it.
     if (this.seen === 2) this.lookalike = lookalikeScore(picture, found, patch, this.settings.reach);
     this.lookalike = Math.max(this.lookalike, found.rival / this.usualScore);
     const changed = shape.some((v, k) => Math.abs(v - this.coarseShape[k]) > COARSE_CHANGE);
+    if (changed) this.context = takeContext(picture, x, y, patch);
+    else if (this.seen <= SETTLING || this.seen % CONTEXT_EVERY === 0) {
+      this.usualContext += (contextScore(this.context, picture, x, y) - this.usualContext) / SETTLING;
+    }
     if (this.levels > 1 && changed) {
       this.coarse = takeCoarse(picture, x, y, patch, this.levels);
       this.coarseShape = shape;
@@ -223,10 +274,11 @@ export class SpotTracker {
     const plane = picture.levels[0];
     let best: Alignment | null = null;
     let rival = -1;
+    const bestGuess = Math.max(...guesses.map((g) => g.score));
     const [hw, hh] = this.settings.patch;
     for (const guess of guesses) {
-      if (best?.converged && surprise(best, where) <= 1 && guess.score < guesses[0].score - NEAR_RUN) {
-        rival = Math.max(rival, best.score - (guesses[0].score - guess.score));
+      if (best?.converged && surprise(best, where) <= 1 && guess.score < bestGuess - NEAR_RUN) {
+        rival = Math.max(rival, best.score - (bestGuess - guess.score));
         continue;
       }
       const start = { x: guess.x, y: guess.y, shape };
@@ -254,8 +306,10 @@ export class SpotTracker {
     if (where.lost && this.coarse !== this.keptCoarse) {
       guesses.push(...this.searchWith(this.keptCoarse, coarsest, picture, where));
     }
-    guesses.sort((a, b) => b.score - a.score);
-    const near = guesses.filter((g) => g.score > guesses[0].score - CLOSE_RUN);
+    const best = Math.max(...guesses.map((g) => g.score));
+    const near = guesses
+      .filter((g) => g.score > best - CLOSE_RUN)
+      .sort((a, b) => worth(b, where) - worth(a, where));
     // Neighbouring candidates climb to the same place: keep each once.
     return near
       .filter((g, i) => near.findIndex((o) => Math.hypot(o.x - g.x, o.y - g.y) < 1.5) === i)
@@ -280,12 +334,12 @@ export class SpotTracker {
       rx,
       ry,
     );
-    let guesses: Guess[] = peaksOf(map, CANDIDATES).map((p) => ({
-      x: p.x + 0.5,
-      y: p.y + 0.5,
-      score: p.score,
-    }));
-    guesses = guesses.filter((g) => g.score > guesses[0].score - 2 * CLOSE_RUN);
+    const peaks = peaksOf(map, PEAKS);
+    let guesses: Guess[] = peaks
+      .filter((p) => p.score > peaks[0].score - 2 * CLOSE_RUN)
+      .map((p) => ({ x: p.x + 0.5, y: p.y + 0.5, score: p.score }))
+      .sort((a, b) => worth(b, where, size) - worth(a, where, size))
+      .slice(0, CANDIDATES);
     if (coarsest === 0) return guesses;
     for (let level = coarsest; level >= 1; level--) {
       const finer = coarse[level - 1];
@@ -299,14 +353,14 @@ export class SpotTracker {
   }
 }
 
-/** Above 1 where a match lies farther from the prediction than features usually do. */
-function surprise({ x, y }: Point, where: Where): number {
-  return Math.hypot(x - where.x, y - where.y) / (SURPRISE * where.spread);
+/** Above 1 where a match lies farther from the prediction than features usually do. @param size  pixels of a sample */
+function surprise({ x, y }: Point, where: Where, size = 1): number {
+  return Math.hypot(size * x - where.x, size * y - where.y) / (SURPRISE * where.spread);
 }
 
 /** The score, less what a surprise costs. */
-function worth(match: Alignment, where: Where): number {
-  return match.score - PREFERENCE * Math.min(1, surprise(match, where));
+function worth(match: Guess, where: Where, size = 1): number {
+  return match.score - PREFERENCE * Math.min(1, surprise(match, where, size));
 }
 
 interface Guess {

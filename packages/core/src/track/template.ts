@@ -1,7 +1,7 @@
 import type { Pyramid } from '../picture/pyramid.js';
 import { sampleGrid } from '../picture/sampling.js';
 import { PatchAligner, type Allow } from './alignment.js';
-import type { Patch } from './correlation.js';
+import { score, type Patch } from './correlation.js';
 
 /** Levels of the pyramid that a spot's search uses at the most. */
 export const SEARCH_LEVELS = 4;
@@ -50,6 +50,56 @@ export function takeCoarse(
     const [w, h] = [hw, hh].map((half) => Math.max(SMALLEST_PATCH, Math.round(half / size)));
     return new PatchAligner(takePatch(picture, k + 1, x / size, y / size, w, h), 'shift', COARSE_SETTLED);
   });
+}
+
+/** The level on which a patch's surroundings are looked at, and how many times its size they are. */
+const CONTEXT_LEVEL = 2;
+const CONTEXT_SIZE = 2;
+
+/** A feature's surroundings, coarsely: what goes with it when the camera jolts, and not with its lookalikes. */
+export interface Context {
+  readonly patch: Patch;
+  readonly level: number;
+}
+
+export function takeContext(
+  picture: Pyramid,
+  x: number,
+  y: number,
+  patch: readonly [number, number],
+): Context {
+  const level = Math.min(CONTEXT_LEVEL, picture.levels.length - 1);
+  const [hw, hh] = contextHalf(patch, level);
+  needContext(picture, x, y, hw, hh, level);
+  const size = 2 ** level;
+  return { patch: takePatch(picture, level, x / size, y / size, hw, hh), level };
+}
+
+/** How well the surroundings of a place correlate with a feature's, -1 to 1. Cost: that of one patch, quartered. */
+export function contextScore({ patch, level }: Context, picture: Pyramid, x: number, y: number): number {
+  const { hw, hh, values } = patch;
+  needContext(picture, x, y, hw, hh, level);
+  const size = 2 ** level;
+  const seen = takePatch(picture, level, x / size, y / size, hw, hh).values;
+  let [sa, saa, sb, sbb, sab] = [0, 0, 0, 0, 0];
+  for (let i = 0; i < values.length; i++) {
+    const [a, b] = [values[i], seen[i]];
+    sa += a;
+    saa += a * a;
+    sb += b;
+    sbb += b * b;
+    sab += a * b;
+  }
+  return score(values.length, sa, saa, sb, sbb, sab);
+}
+
+function contextHalf([hw, hh]: readonly [number, number], level: number): readonly [number, number] {
+  return [Math.ceil((CONTEXT_SIZE * hw) / 2 ** level), Math.ceil((CONTEXT_SIZE * hh) / 2 ** level)];
+}
+
+function needContext(picture: Pyramid, x: number, y: number, hw: number, hh: number, level: number): void {
+  const [mx, my] = [(hw + 3) * 2 ** level, (hh + 3) * 2 ** level];
+  picture.need(level, x - mx, y - my, x + mx, y + my);
 }
 
 function takePatch(picture: Pyramid, level: number, x: number, y: number, hw: number, hh: number): Patch {

@@ -20,8 +20,8 @@ export interface FrameSource {
 /** A spot of which it is known where it is on some frames. */
 export interface KnownSpot {
   readonly id: string;
-  /** Spots of one group are on the same thing and may predict each other. */
-  readonly group: string;
+  /** The id of what it is on: spots of one mover may predict each other. */
+  readonly mover: string;
   readonly track: Track;
 }
 
@@ -67,7 +67,11 @@ export interface TrackStep {
 interface Runner {
   readonly spot: SpotToTrack;
   readonly follower: Follower;
+  /** How the patch had turned and grown when it was last measured. */
+  change: { readonly turn: number; readonly scale: number };
 }
+
+const UNCHANGED = { turn: 0, scale: 1 };
 
 /**
  * Follows spots from one frame to another and yields each frame's samples as they are measured. A pin on the
@@ -108,7 +112,7 @@ class Run {
   /** Pictures of the frame before, by eye: their memory is taken over. */
   private spare = new Map<string, Pyramid>();
   private readonly places = new Map<string, Map<number, Point>>();
-  private readonly groups: ReadonlyMap<string, string>;
+  private readonly movers: ReadonlyMap<string, string>;
 
   constructor(
     private readonly source: FrameSource,
@@ -116,7 +120,7 @@ class Run {
     private readonly signal?: AbortSignalLike,
   ) {
     const all: KnownSpot[] = [...(request.others ?? []), ...request.spots];
-    this.groups = new Map(all.map((s) => [s.id, s.group]));
+    this.movers = new Map(all.map((s) => [s.id, s.mover]));
     // What is sure of the path so far. Of the frames ahead it is about to be measured anew.
     const ahead = Math.sign(request.to - request.from);
     const beingTracked = new Set(request.spots.map((s) => s.id));
@@ -197,7 +201,7 @@ class Run {
     if (pin?.state === 'pinned' || changes) {
       const path = pin?.state === 'pinned' ? pin : null;
       if (!path) return null; // a join without its pin: there is nothing to go on from
-      const fresh = await this.start(spot, { ...path, frame }, { ...path, frame }, []);
+      const fresh = await this.start(spot, { ...path, frame }, { ...path, frame }, [], runner.change);
       this.places.get(spot.id)!.set(frame, path);
       if (!('reason' in fresh)) return fresh;
       result.stopped.push(fresh);
@@ -212,6 +216,8 @@ class Run {
     for (const sample of outcome.samples) {
       const path = this.pathOf(spot, sample.frame, sample);
       result.samples.push({ id: spot.id, sample: { ...sample, ...path } });
+      if (sample.turn !== undefined && sample.scale !== undefined)
+        runner.change = { turn: sample.turn, scale: sample.scale };
       if (sample.state === 'tracked') this.places.get(spot.id)!.set(sample.frame, path);
     }
     return runner;
@@ -222,14 +228,15 @@ class Run {
     spot: SpotToTrack,
     pin: FramedSample,
     at: FramedSample,
-    before: readonly Placed[],
+    past: readonly Placed[],
+    change = UNCHANGED,
   ): Promise<Runner | SpotStop> {
     const picture = await this.picture(pin.frame, spot.settings.eye);
     const patch = this.patchOf(spot, pin.frame, pin);
     const from = { frame: at.frame, ...this.patchOf(spot, at.frame, at) };
     try {
       const tracker = new SpotTracker(spot.settings, picture, patch.x, patch.y);
-      return { spot, follower: new Follower(tracker, from, before) };
+      return { spot, follower: new Follower(tracker, from, past, change), change };
     } catch (error) {
       if (!(error instanceof LurnError)) throw error;
       const reason = error.code as SpotStop['reason'];
@@ -257,11 +264,11 @@ class Run {
     return picture;
   }
 
-  /** Where the other spots of a spot's group are. */
+  /** Where the other spots of a spot's mover are. */
   private companions(spot: SpotToTrack): PlaceOf[] {
     const out: PlaceOf[] = [];
-    for (const [id, group] of this.groups) {
-      if (id !== spot.id && group === spot.group)
+    for (const [id, mover] of this.movers) {
+      if (id !== spot.id && mover === spot.mover)
         out.push((frame) => this.places.get(id)!.get(frame) ?? null);
     }
     return out;

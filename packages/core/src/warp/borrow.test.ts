@@ -1,4 +1,5 @@
 import { IDENTITY, invert, multiply, translation, type Matrix3 } from '../geometry/matrix.js';
+import { matrixWarp, type Warp } from '../geometry/warp.js';
 import { createPlane, type Plane } from '../picture/plane.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
 import { borrowPlane, coverPlane, donorOffset, donorStride, featherOf, planBorrow } from './borrow.js';
@@ -20,35 +21,43 @@ const worst = (a: Plane, b: Plane, from = 0) => {
   return most;
 };
 
+/** Places of a picture that is moved onto frame 0, in another frame. */
+const lentTo =
+  (frame: number, toSource: Matrix3) =>
+  (f: number): Warp =>
+    matrixWarp(multiply(motion(f), multiply(invert(motion(frame)), toSource)));
+const plan = (frame: number, picture: Matrix3, candidates: readonly number[]) =>
+  planBorrow(frame, matrixWarp(invert(picture)), lentTo(frame, invert(picture)), candidates, SIZE, SIZE);
+
 describe('borrowing', () => {
   // Frame 2 is moved back onto frame 0: 12 px are missing on its right, which frame 0 and 1 show.
   const frames = [0, 1, 2, 3, 4, 5, 6, 7];
   const back = invert(motion(2));
 
   it('takes what is missing from the frames that show it, the nearer the better', () => {
-    const { donors, unseen } = planBorrow(2, back, motion, frames, SIZE, SIZE);
+    const { donors, unseen } = plan(2, back, frames);
     expect(unseen).toBe(0);
     expect(donors.length).toBeGreaterThan(0);
     for (const d of donors) {
       expect(d.frame).not.toBe(2);
       // Output places lie in the donor where the motion takes them.
-      expect(d.toSource).toEqual(multiply(motion(d.frame), multiply(invert(motion(2)), motion(2))));
+      expect(d.toSource).toEqual(matrixWarp(motion(d.frame)));
     }
-    expect(planBorrow(0, IDENTITY, motion, frames, SIZE, SIZE)).toEqual({ donors: [], unseen: 0 });
+    expect(plan(0, IDENTITY, frames)).toEqual({ donors: [], unseen: 0 });
   });
 
   it('says how much nobody ever saw', () => {
     // Frame 6, moved on by another 12 px: the left is shown by none.
     const beyond = multiply(translation(24, 0), invert(motion(6)));
-    const { unseen } = planBorrow(6, beyond, motion, frames, SIZE, SIZE);
+    const { unseen } = plan(6, beyond, frames);
     expect(unseen).toBeGreaterThan(0.03);
     expect(unseen).toBeLessThan(0.25);
-    expect(planBorrow(6, beyond, motion, [6], SIZE, SIZE).donors).toEqual([]);
+    expect(plan(6, beyond, [6]).donors).toEqual([]);
   });
 
   it('gives the picture that a wider camera would have taken, without a seam', () => {
-    const { donors } = planBorrow(2, back, motion, frames, SIZE, SIZE);
-    const own = { plane: picture(2), toSource: motion(2), offset: 0 };
+    const { donors } = plan(2, back, frames);
+    const own = { plane: picture(2), toSource: matrixWarp(motion(2)), offset: 0 };
     const out = createPlane(SIZE.width, SIZE.height);
     warpPlane(own.plane, out, own.toSource, 0);
     const sheets = [
@@ -60,16 +69,16 @@ describe('borrowing', () => {
   });
 
   it('matches the brightness of a donor that is lighter', () => {
-    const own = { plane: picture(2), toSource: motion(2), offset: 0 };
-    const lighter = { plane: picture(1, 1.2), toSource: motion(1), offset: 0 };
-    const same = { plane: picture(1), toSource: motion(1), offset: 0 };
+    const own = { plane: picture(2), toSource: matrixWarp(motion(2)), offset: 0 };
+    const lighter = { plane: picture(1, 1.2), toSource: matrixWarp(motion(1)), offset: 0 };
+    const same = { plane: picture(1), toSource: matrixWarp(motion(1)), offset: 0 };
     expect(Math.abs(donorOffset(own, same, SIZE, 4))).toBeLessThanOrEqual(2);
     expect(donorOffset(own, lighter, SIZE, 4)).toBeLessThan(-8);
-    expect(donorOffset(own, { ...same, toSource: translation(900, 0) }, SIZE, 4)).toBe(0);
+    expect(donorOffset(own, { ...same, toSource: matrixWarp(translation(900, 0)) }, SIZE, 4)).toBe(0);
   });
 
   it('leaves alone what nothing covers', () => {
-    const own = { plane: picture(0), toSource: translation(30, 0), offset: 0 };
+    const own = { plane: picture(0), toSource: matrixWarp(translation(30, 0)), offset: 0 };
     const out = createPlane(SIZE.width, SIZE.height);
     warpPlane(own.plane, out, own.toSource, 55);
     borrowPlane([own], out, 4, 55);
@@ -85,7 +94,7 @@ describe('borrowing', () => {
 describe('cover', () => {
   it('is full inside the picture, nothing outside, and between on its rim', () => {
     const out = createPlane(20, 10);
-    coverPlane(out, translation(-4.2, 0), { width: 20, height: 10 });
+    coverPlane(out, matrixWarp(translation(-4.2, 0)), { width: 20, height: 10 });
     const row = [...out.data.subarray(5 * out.stride, 5 * out.stride + 20)];
     expect(row.slice(0, 3)).toEqual([0, 0, 0]);
     expect(row.slice(3, 6).some((v) => v > 0 && v < 255)).toBe(true);

@@ -1,13 +1,14 @@
+import { median } from 'd3-array';
 import type { Size } from '../framing/framing.js';
-import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
-import type { Plane } from '../picture/plane.js';
+import { placeOf, type Place, type Warp } from '../geometry/warp.js';
+import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { coverage, sampleCubic } from './warp-plane.js';
 
 /** Another frame of the shot from which edges are filled. */
 export interface Donor {
   readonly frame: number;
   /** Output pixels to the donor's source pixels. */
-  readonly toSource: Matrix3;
+  readonly toSource: Warp;
 }
 
 /** Donors of one frame at the most. */
@@ -44,70 +45,73 @@ export interface BorrowPlan {
  * Chooses from which frames the edges of one are filled: those that show most of what is missing, the nearer in time
  * the better, until all is covered that can be.
  *
- * @param picture  source pixels of `frame` to output pixels
- * @param motion   M of a frame: reference-frame coordinates to the frame's
+ * @param toSource  output pixels to source pixels of `frame`
+ * @param lent      output pixels to source pixels of another frame
  * @param candidates  frames that may be borrowed from
  * Cost: at most candidates x missing grid points; nothing where no edge shows.
  */
 export function planBorrow(
   frame: number,
-  picture: Matrix3,
-  motion: (frame: number) => Matrix3,
+  toSource: Warp,
+  lent: (frame: number) => Warp,
   candidates: readonly number[],
   source: Size,
   output: Size,
 ): BorrowPlan {
-  const back = invert(picture);
-  const inside = (m: Matrix3, x: number, y: number, rim: number) => {
-    const w = m[6] * x + m[7] * y + m[8];
-    const px = (m[0] * x + m[1] * y + m[2]) / w;
-    const py = (m[3] * x + m[4] * y + m[5]) / w;
-    return px >= rim && py >= rim && px <= source.width - rim && py <= source.height - rim;
+  const inside = (place: Place, x: number, y: number, rim: number) => {
+    const p = place.at(x, y);
+    return p.x >= rim && p.y >= rim && p.x <= source.width - rim && p.y <= source.height - rim;
   };
+  const own = placeOf(toSource);
   const places: { x: number; y: number }[] = [];
   for (let r = 0; r <= CELLS[1]; r++) {
     for (let c = 0; c <= CELLS[0]; c++) {
       const at = { x: (c / CELLS[0]) * output.width, y: (r / CELLS[1]) * output.height };
-      if (!inside(back, at.x, at.y, 0)) places.push(at);
+      if (!inside(own, at.x, at.y, 0)) places.push(at);
     }
   }
   if (places.length === 0) return { donors: [], unseen: 0 };
-  const home = multiply(invert(motion(frame)), back);
   // The nearest in time first: once a near one shows much, those far away need not be looked at.
   const options = candidates
     .filter((f) => f !== frame)
     .sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
-    .map((f): Donor => ({ frame: f, toSource: multiply(motion(f), home) }));
-  const donors: Donor[] = [];
+    .map((f) => {
+      const warp = lent(f);
+      return { frame: f, toSource: warp, place: placeOf(warp) };
+    });
+  const donors: (typeof options)[number][] = [];
   let missing = places;
   while (missing.length > 0 && donors.length < MOST_DONORS) {
-    let best: Donor | null = null;
+    let best: (typeof options)[number] | null = null;
     let most = 0;
     for (const option of options) {
       const worth = 1 / (1 + Math.abs(option.frame - frame) / HALF_LIFE);
       if (worth * missing.length <= most) break;
       let seen = 0;
-      for (const p of missing) if (inside(option.toSource, p.x, p.y, RIM)) seen++;
+      for (const p of missing) if (inside(option.place, p.x, p.y, RIM)) seen++;
       if (seen * worth > most) {
         most = seen * worth;
         best = option;
       }
     }
     if (!best) break;
-    const { toSource } = best;
+    const { place } = best;
     donors.push(best);
-    missing = missing.filter((p) => !inside(toSource, p.x, p.y, RIM));
+    missing = missing.filter((p) => !inside(place, p.x, p.y, RIM));
   }
   donors.sort((a, b) => Math.abs(a.frame - frame) - Math.abs(b.frame - frame));
-  const unseen = missing.filter((p) => !donors.some((d) => inside(d.toSource, p.x, p.y, -1e-6)));
-  return { donors, unseen: unseen.length / ((CELLS[0] + 1) * (CELLS[1] + 1)) };
+  const unseen = missing.filter((p) => !donors.some((d) => inside(d.place, p.x, p.y, -1e-6)));
+  return {
+    donors: donors.map((d): Donor => ({ frame: d.frame, toSource: d.toSource })),
+    unseen: unseen.length / ((CELLS[0] + 1) * (CELLS[1] + 1)),
+  };
 }
 
 /** One picture's plane in a stack: how the output lies in it, and what is added to its values. */
 export interface Sheet {
-  readonly plane: Plane;
+  readonly plane: AnyPlane;
   /** Output samples to samples of this plane. */
-  readonly toSource: Matrix3;
+  readonly toSource: Warp;
   readonly offset: number;
 }
 
@@ -121,24 +125,35 @@ export interface Sheet {
  * @param feather  in samples of these planes
  * Cost: samples near and beyond the edge, times sheets. The preview's shader does the same.
  */
-export function borrowPlane(sheets: readonly Sheet[], output: Plane, feather: number, fill: number): void {
+export function borrowPlane(sheets: readonly Sheet[], output: AnyPlane, feather: number, fill: number): void {
+  const peak = peakOf(output);
   const depth = new Float64Array(sheets.length);
-  const at = sheets.map(() => ({ x: 0, y: 0 }));
+  const rows = sheets.map(({ toSource }) => ({
+    place: placeOf(toSource),
+    xs: new Float64Array(output.width),
+    ys: new Float64Array(output.width),
+  }));
   for (let j = 0; j < output.height; j++) {
+    const reach = (k: number) => rows[k].place.row(j + 0.5, 0.5, output.width + 0.5, rows[k].xs, rows[k].ys);
+    reach(0);
+    let lent = false;
     for (let i = 0; i < output.width; i++) {
-      const own = place(sheets[0], i + 0.5, j + 0.5, at[0]);
+      const own = depthIn(sheets[0].plane, rows[0].xs[i], rows[0].ys[i]);
       if (own >= feather) continue;
-      depth[0] = own;
-      for (let k = 1; k < sheets.length; k++) depth[k] = place(sheets[k], i + 0.5, j + 0.5, at[k]);
+      if (!lent) for (let k = 1; k < sheets.length; k++) reach(k);
+      lent = true;
+      for (let k = 0; k < sheets.length; k++)
+        depth[k] = depthIn(sheets[k].plane, rows[k].xs[i], rows[k].ys[i]);
       let value = fill;
       let below = 0;
       for (let k = sheets.length - 1; k >= 0; k--) {
         const { plane, offset } = sheets[k];
-        const cover = coverage(at[k].x, at[k].y, plane.width, plane.height);
+        const [x, y] = [rows[k].xs[i], rows[k].ys[i]];
+        const cover = coverage(x, y, plane.width, plane.height);
         if (cover > 0) {
           const ramp = smooth(depth[k] / feather);
           const alpha = cover * (1 - below * (1 - ramp));
-          value += alpha * (clip(sampleCubic(plane, at[k].x, at[k].y) + offset) - value);
+          value += alpha * (clip(sampleCubic(plane, x, y) + offset, peak) - value);
         }
         below = Math.max(below, Math.min(1, Math.max(0, (4 * depth[k]) / feather)));
       }
@@ -147,12 +162,9 @@ export function borrowPlane(sheets: readonly Sheet[], output: Plane, feather: nu
   }
 }
 
-/** Where an output place lies in a sheet; returns how far inside its rim. */
-function place({ plane, toSource: m }: Sheet, u: number, v: number, at: { x: number; y: number }): number {
-  const d = m[6] * u + m[7] * v + m[8];
-  at.x = (m[0] * u + m[1] * v + m[2]) / d;
-  at.y = (m[3] * u + m[4] * v + m[5]) / d;
-  return Math.min(at.x, plane.width - at.x, at.y, plane.height - at.y);
+/** How far inside a plane's rim a place lies. */
+function depthIn({ width, height }: Size, x: number, y: number): number {
+  return Math.min(x, width - x, y, height - y);
 }
 
 function smooth(t: number): number {
@@ -160,8 +172,8 @@ function smooth(t: number): number {
   return u * u * (3 - 2 * u);
 }
 
-function clip(v: number): number {
-  return v < 0 ? 0 : v > 255 ? 255 : v;
+function clip(v: number, peak: number): number {
+  return v < 0 ? 0 : v > peak ? peak : v;
 }
 
 /** Overlapping places that a donor's brightness is matched on at the least. */
@@ -174,16 +186,16 @@ const FEWEST_PLACES = 8;
 export function donorOffset(own: Sheet, donor: Sheet, output: Size, feather: number): number {
   const near: number[] = [];
   const all: number[] = [];
-  const [p, q] = [
-    { x: 0, y: 0 },
-    { x: 0, y: 0 },
-  ];
+  const [ownPlace, donorPlace] = [placeOf(own.toSource), placeOf(donor.toSource)];
   for (let r = 0; r <= CELLS[1]; r++) {
     for (let c = 0; c <= CELLS[0]; c++) {
       const x = (c / CELLS[0]) * output.width;
       const y = (r / CELLS[1]) * output.height;
-      const depth = place(own, x, y, p);
-      if (depth < 1 || place(donor, x, y, q) < 1) continue;
+      const p = ownPlace.at(x, y);
+      const depth = depthIn(own.plane, p.x, p.y);
+      if (depth < 1) continue;
+      const q = donorPlace.at(x, y);
+      if (depthIn(donor.plane, q.x, q.y) < 1) continue;
       const difference = nearest(own.plane, p) - nearest(donor.plane, q);
       all.push(difference);
       if (depth < 4 * feather) near.push(difference);
@@ -191,23 +203,23 @@ export function donorOffset(own: Sheet, donor: Sheet, output: Size, feather: num
   }
   const chosen = near.length >= FEWEST_PLACES ? near : all;
   if (chosen.length < FEWEST_PLACES) return 0;
-  return chosen.sort((a, b) => a - b)[chosen.length >> 1];
+  return median(chosen) ?? 0;
 }
 
-function nearest({ data, stride, width, height }: Plane, { x, y }: { x: number; y: number }): number {
+function nearest({ data, stride, width, height }: AnyPlane, { x, y }: { x: number; y: number }): number {
   return data[Math.min(height - 1, Math.floor(y)) * stride + Math.min(width - 1, Math.floor(x))];
 }
 
-/** How much of each output sample a frame covers, 0 to 255: the alpha of a picture with nothing beyond its edges. */
-export function coverPlane(output: Plane, toSource: Matrix3, source: Size): void {
-  const m = toSource;
+/** How much of each output sample a frame covers, 0 to the largest value: the alpha of a picture without edges. */
+export function coverPlane(output: AnyPlane, toSource: Warp, source: Size): void {
+  const place = placeOf(toSource);
+  const [xs, ys] = [new Float64Array(output.width), new Float64Array(output.width)];
+  const peak = peakOf(output);
   for (let j = 0; j < output.height; j++) {
+    place.row(j + 0.5, 0.5, output.width + 0.5, xs, ys);
     for (let i = 0; i < output.width; i++) {
-      const [u, v] = [i + 0.5, j + 0.5];
-      const d = m[6] * u + m[7] * v + m[8];
-      const x = (m[0] * u + m[1] * v + m[2]) / d;
-      const y = (m[3] * u + m[4] * v + m[5]) / d;
-      output.data[j * output.stride + i] = Math.round(255 * coverage(x, y, source.width, source.height));
+      const cover = coverage(xs[i], ys[i], source.width, source.height);
+      output.data[j * output.stride + i] = Math.round(peak * cover);
     }
   }
 }

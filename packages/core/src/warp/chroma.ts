@@ -1,13 +1,6 @@
-import { chain, invert, type Matrix3 } from '../geometry/matrix.js';
-
-/** How many luma samples one chroma sample spans. */
-export interface Subsampling {
-  readonly x: 1 | 2 | 4;
-  readonly y: 1 | 2;
-}
-
-/** Where chroma samples sit: `left`, on the first luma column as in MPEG-2 and H.264; `center`, between them. */
-export type ChromaSiting = 'left' | 'center';
+import { invert, type Matrix3 } from '../geometry/matrix.js';
+import { between, type Warp } from '../geometry/warp.js';
+import type { ChromaSiting, Subsampling } from '../picture/subsampling.js';
 
 /**
  * Chroma-plane coordinates to luma coordinates, both corner-based. With `left` siting sample i lies on luma
@@ -20,7 +13,7 @@ export function chromaToLuma(subsampling: Subsampling, siting: ChromaSiting): Ma
 }
 
 /** The warp of the chroma planes that goes with a warp of luma. */
-export function chromaWarp(lumaWarp: Matrix3, subsampling: Subsampling, siting: ChromaSiting): Matrix3 {
+export function chromaWarp(lumaWarp: Warp, subsampling: Subsampling, siting: ChromaSiting): Warp {
   const toLuma = chromaToLuma(subsampling, siting);
-  return chain(invert(toLuma), lumaWarp, toLuma);
+  return between(invert(toLuma), lumaWarp, toLuma);
 }

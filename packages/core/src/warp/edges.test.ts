@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { translation } from '../geometry/matrix.js';
+import { matrixWarp } from '../geometry/warp.js';
 import { createPlane, type Plane } from '../picture/plane.js';
 import { fold } from './edges.js';
 import { warpPlane } from './warp-plane.js';
@@ -36,7 +37,7 @@ describe('beyond the picture', () => {
     const source = ramp(40, 20);
     const row = (beyond: number | 'stretched' | 'mirrored') => {
       const out = createPlane(40, 20);
-      warpPlane(source, out, translation(-10, 0), beyond);
+      warpPlane(source, out, matrixWarp(translation(-10, 0)), beyond);
       return [...out.data.subarray(0, 20)];
     };
     expect(row('mirrored').slice(1, 9)).toEqual([8, 7, 6, 5, 4, 3, 2, 1].map((x) => 4 * x));

@@ -1,76 +1,92 @@
-import { areaScale, isAffine, multiply, scaling, type Matrix3 } from '../geometry/matrix.js';
+import { scaling } from '../geometry/matrix.js';
+import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
 import { cubic, CUBIC_PHASES, CUBIC_TABLE } from '../picture/kernel.js';
-import type { Plane } from '../picture/plane.js';
+import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
 
 /** Shrinking by less than this needs no wider kernel. Shared with the preview's shader. */
 export const SHRINK_FROM = 1.02;
-/** Shrinking by more than this halves the plane first. Shared with the preview's shader. */
+/** Shrinking by more than this everywhere halves the plane first. Shared with the preview's shader. */
 export const HALVE_FROM = 2;
+/** The kernel widens by this much at the most, where perspective shrinks one part more than another. Shared, too. */
+export const WIDEST = 4;
 
 const PHASES = CUBIC_PHASES;
 const WEIGHTS = CUBIC_TABLE;
 
-/** The source as it is sampled: halved until the remaining shrink is at most {@link HALVE_FROM}. */
-export function halvingsFor(outputToSource: Matrix3): number {
+/** How often a source is halved before it is sampled: until what shrinks least shrinks by at most {@link HALVE_FROM}. */
+export function halvingsFor(leastScale: number): number {
   let halvings = 0;
-  for (let s = areaScale(outputToSource); s > HALVE_FROM; s /= 2) halvings++;
+  for (let s = leastScale; s > HALVE_FROM && Number.isFinite(s); s /= 2) halvings++;
   return halvings;
 }
 
+/** Whether a warp that shrinks by so much needs a wider kernel anywhere. */
+export function isWide(mostScale: number): boolean {
+  return mostScale > SHRINK_FROM;
+}
+
+/** Places of a row, kept from one call to the next. */
+let xs = new Float64Array(0);
+let ys = new Float64Array(0);
+
 /**
- * Draws a plane through a matrix: output sample centre -> source place, by cubic convolution (Keys 1981). Where
- * the matrix shrinks, the kernel widens with it, after whole halvings, so that nothing aliases. Within the
+ * Draws a plane through a warp: output sample centre -> source place, by cubic convolution (Keys 1981). Where
+ * the warp shrinks, the kernel widens with it, after whole halvings, so that nothing aliases. Within the
  * picture the value is the picture's alone; outside it fades to a colour over one source sample, or the picture
  * goes on, stretched or mirrored.
  *
  * @param outputToSource  corner-based output coordinates to corner-based source coordinates, in samples of
  *                        these planes
+ * @param output          of the source's depth
  * @param beyond          what lies outside the picture: a value of this plane, or how the picture goes on
  * @param rows            the output rows to draw, [from, to); all when left out
- * Cost: 16 multiply-adds an output sample, up to 64 where it shrinks. No allocation unless it halves.
+ * Cost: 16 multiply-adds an output sample, up to 256 where it shrinks. No allocation unless it halves.
  */
-export function warpPlane(
-  source: Plane,
-  output: Plane,
-  outputToSource: Matrix3,
+export function warpPlane<P extends AnyPlane>(
+  source: P,
+  output: P,
+  outputToSource: Warp,
   beyond: Beyond,
   rows: readonly [number, number] = [0, output.height],
 ): void {
-  let plane = source;
-  let m = outputToSource;
-  for (let halvings = halvingsFor(m); halvings > 0; halvings--) {
+  let plane: AnyPlane = source;
+  let warp = outputToSource;
+  let { least, most } = scaleRange(warp, output.width, output.height);
+  for (let halvings = halvingsFor(least); halvings > 0; halvings--) {
     plane = halve(plane);
-    m = multiply(scaling(0.5), m);
+    warp = after(scaling(0.5), warp);
+    least /= 2;
+    most /= 2;
   }
-  const shrink = areaScale(m);
-  if (shrink > SHRINK_FROM) drawWide(plane, output, m, beyond, rows, shrink);
-  else drawPlain(plane, output, m, beyond, rows);
+  if (xs.length < output.width) {
+    xs = new Float64Array(output.width);
+    ys = new Float64Array(output.width);
+  }
+  if (isWide(most)) drawWide(plane, output, warp, beyond, rows);
+  else drawPlain(plane, output, warp, beyond, rows);
 }
 
 function drawPlain(
-  source: Plane,
-  output: Plane,
-  m: Matrix3,
+  source: AnyPlane,
+  output: AnyPlane,
+  warp: Warp,
   beyond: Beyond,
   [from, to]: readonly [number, number],
 ): void {
   const { width: w, height: h, stride, data } = source;
   const out = output.data;
-  const affine = isAffine(m);
-  const scale = affine ? 1 / m[8] : 1;
+  const peak = peakOf(output);
+  const place = placeOf(warp);
+  const n = output.width;
   for (let j = from; j < to; j++) {
-    const v = j + 0.5;
-    // Index coordinates: the half sample is taken off here, once.
-    let xn = m[0] * 0.5 + m[1] * v + m[2];
-    let yn = m[3] * 0.5 + m[4] * v + m[5];
-    let dn = m[6] * 0.5 + m[7] * v + m[8];
+    place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
     let q = j * output.stride;
-    for (let i = 0; i < output.width; i++, q++, xn += m[0], yn += m[3], dn += m[6]) {
-      const inverse = affine ? scale : 1 / dn;
-      const x = xn * inverse - 0.5;
-      const y = yn * inverse - 0.5;
+    for (let i = 0; i < n; i++, q++) {
+      // Index coordinates: the half sample is taken off here, once.
+      const x = xs[i] - 0.5;
+      const y = ys[i] - 0.5;
       const ix = Math.floor(x);
       const iy = Math.floor(y);
       const wx = (((x - ix) * PHASES + 0.5) | 0) << 2;
@@ -88,24 +104,24 @@ function drawPlain(
         sum += WEIGHTS[wy + 2] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
         p += stride;
         sum += WEIGHTS[wy + 3] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
-        out[q] = sum < 0 ? 0 : sum > 255 ? 255 : (sum + 0.5) | 0;
+        out[q] = sum < 0 ? 0 : sum > peak ? peak : (sum + 0.5) | 0;
       } else {
-        out[q] = drawNearEdge(source, x + 0.5, y + 0.5, beyond);
+        out[q] = drawNearEdge(source, xs[i], ys[i], beyond, peak);
       }
     }
   }
 }
 
-function drawNearEdge(source: Plane, x: number, y: number, beyond: Beyond): number {
+function drawNearEdge(source: AnyPlane, x: number, y: number, beyond: Beyond, peak: number): number {
   const { width: w, height: h } = source;
   if (typeof beyond === 'string')
-    return finish(sampleCubic(source, fold(x, w, beyond), fold(y, h, beyond)), 1, 0);
+    return finish(sampleCubic(source, fold(x, w, beyond), fold(y, h, beyond)), 1, 0, peak);
   const cover = coverage(x, y, w, h);
-  return cover > 0 ? finish(sampleCubic(source, x, y), cover, beyond) : beyond;
+  return cover > 0 ? finish(sampleCubic(source, x, y), cover, beyond, peak) : beyond;
 }
 
 /** The plane at a place (corner-based) by cubic convolution; beyond its rim the outermost samples count on. */
-export function sampleCubic(source: Plane, px: number, py: number): number {
+export function sampleCubic(source: AnyPlane, px: number, py: number): number {
   const { width: w, height: h, stride, data } = source;
   const x = px - 0.5;
   const y = py - 0.5;
@@ -123,59 +139,62 @@ export function sampleCubic(source: Plane, px: number, py: number): number {
   return sum;
 }
 
+const TAPS = Math.ceil(4 * WIDEST);
+const tapsX = new Float64Array(TAPS);
+const tapsY = new Float64Array(TAPS);
+
 function drawWide(
-  source: Plane,
-  output: Plane,
-  m: Matrix3,
+  source: AnyPlane,
+  output: AnyPlane,
+  warp: Warp,
   beyond: Beyond,
   [from, to]: readonly [number, number],
-  shrink: number,
 ): void {
-  const { width: w, height: h, stride, data } = source;
-  const taps = Math.ceil(4 * shrink);
+  const { width: w, height: h } = source;
   const goesOn = typeof beyond === 'string';
   const fill = goesOn ? 0 : beyond;
-  const wx = new Float64Array(taps);
-  const wy = new Float64Array(taps);
+  const peak = peakOf(output);
+  const place = placeOf(warp);
+  const same = isEven(warp) ? place.scaleAt(0, 0) : null;
+  const n = output.width;
   for (let j = from; j < to; j++) {
-    const v = j + 0.5;
-    for (let i = 0; i < output.width; i++) {
-      const u = i + 0.5;
-      const d = m[6] * u + m[7] * v + m[8];
-      let x = (m[0] * u + m[1] * v + m[2]) / d;
-      let y = (m[3] * u + m[4] * v + m[5]) / d;
+    place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
+    for (let i = 0; i < n; i++) {
+      const x = goesOn ? fold(xs[i], w, beyond) : xs[i];
+      const y = goesOn ? fold(ys[i], h, beyond) : ys[i];
       const q = j * output.stride + i;
-      if (goesOn) {
-        x = fold(x, w, beyond);
-        y = fold(y, h, beyond);
-      }
       const cover = coverage(x, y, w, h);
       if (!(cover > 0)) {
-        out(output, q, fill);
+        output.data[q] = fill;
         continue;
       }
-      const x0 = Math.floor(x - 0.5 - 2 * shrink) + 1;
-      const y0 = Math.floor(y - 0.5 - 2 * shrink) + 1;
-      let sx = 0;
-      let sy = 0;
-      for (let k = 0; k < taps; k++) {
-        sx += wx[k] = cubic((x0 + k - x + 0.5) / shrink);
-        sy += wy[k] = cubic((y0 + k - y + 0.5) / shrink);
-      }
-      let sum = 0;
-      for (let r = 0; r < taps; r++) {
-        const row = clamp(y0 + r, h) * stride;
-        let line = 0;
-        for (let c = 0; c < taps; c++) line += wx[c] * data[row + clamp(x0 + c, w)];
-        sum += wy[r] * line;
-      }
-      out(output, q, finish(sum / (sx * sy), cover, fill));
+      const shrink = same ?? Math.min(WIDEST, place.scaleAt(i + 0.5, j + 0.5));
+      const value = isWide(shrink) ? sampleWide(source, x, y, shrink) : sampleCubic(source, x, y);
+      output.data[q] = finish(value, cover, fill, peak);
     }
   }
 }
 
-function out(plane: Plane, at: number, value: number): void {
-  plane.data[at] = value;
+/** The plane at a place, by the cubic kernel made wider by `shrink`. */
+function sampleWide(source: AnyPlane, x: number, y: number, shrink: number): number {
+  const { width: w, height: h, stride, data } = source;
+  const taps = Math.ceil(4 * shrink);
+  const x0 = Math.floor(x - 0.5 - 2 * shrink) + 1;
+  const y0 = Math.floor(y - 0.5 - 2 * shrink) + 1;
+  let sx = 0;
+  let sy = 0;
+  for (let k = 0; k < taps; k++) {
+    sx += tapsX[k] = cubic((x0 + k - x + 0.5) / shrink);
+    sy += tapsY[k] = cubic((y0 + k - y + 0.5) / shrink);
+  }
+  let sum = 0;
+  for (let r = 0; r < taps; r++) {
+    const row = clamp(y0 + r, h) * stride;
+    let line = 0;
+    for (let c = 0; c < taps; c++) line += tapsX[c] * data[row + clamp(x0 + c, w)];
+    sum += tapsY[r] * line;
+  }
+  return sum / (sx * sy);
 }
 
 /** 1 inside the picture, falling to 0 one sample outside it. */
@@ -184,8 +203,8 @@ export function coverage(x: number, y: number, w: number, h: number): number {
   return inside >= 0 ? 1 : Math.max(0, 1 + inside);
 }
 
-function finish(value: number, cover: number, fill: number): number {
-  const v = Math.min(255, Math.max(0, value));
+function finish(value: number, cover: number, fill: number, peak: number): number {
+  const v = Math.min(peak, Math.max(0, value));
   return Math.round(fill + (v - fill) * cover);
 }
 

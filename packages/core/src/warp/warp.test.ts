@@ -1,5 +1,6 @@
 import { apply, chain, IDENTITY, invert, scaling, translation } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
+import { matrixWarp, placeOf } from '../geometry/warp.js';
 import { createPlane } from '../picture/plane.js';
 import { halve, Pyramid } from '../picture/pyramid.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
@@ -12,7 +13,7 @@ const picture = takePicture(surface, IDENTITY, 200, 140);
 describe('warping a plane', () => {
   it('by the identity changes nothing', () => {
     const out = createPlane(200, 140);
-    warpPlane(picture, out, IDENTITY, 0);
+    warpPlane(picture, out, matrixWarp(IDENTITY), 0);
     expect(out.data).toEqual(picture.data);
   });
 
@@ -20,7 +21,7 @@ describe('warping a plane', () => {
     const move = composeSimilarity({ x: 3.3, y: -2.7, rotation: 0.03, logScale: 0.05 }, { x: 100, y: 70 });
     const truth = takePicture(surface, move, 200, 140);
     const out = createPlane(200, 140);
-    warpPlane(picture, out, invert(move), 0);
+    warpPlane(picture, out, matrixWarp(invert(move)), 0);
     let worst = 0;
     for (let y = 12; y < 128; y++) {
       for (let x = 12; x < 188; x++)
@@ -31,11 +32,11 @@ describe('warping a plane', () => {
 
   it('fills what lies outside and leaves no edge at a zoom that fits', () => {
     const out = createPlane(200, 140);
-    warpPlane(picture, out, translation(-30, 0), 16);
+    warpPlane(picture, out, matrixWarp(translation(-30, 0)), 16);
     expect([...out.data.subarray(0, 28)]).toEqual(Array(28).fill(16));
     const white = createPlane(200, 140);
     white.data.fill(200);
-    warpPlane(white, out, chain(translation(20, 14), scaling(0.8)), 16);
+    warpPlane(white, out, matrixWarp(chain(translation(20, 14), scaling(0.8))), 16);
     expect(new Set(out.data)).toEqual(new Set([200]));
   });
 
@@ -44,7 +45,7 @@ describe('warping a plane', () => {
       const stripes = createPlane(240, 120);
       stripes.data.forEach((_, i) => (stripes.data[i] = i % 2 ? 220 : 20));
       const out = createPlane(Math.floor(240 / factor) - 8, 20);
-      warpPlane(stripes, out, chain(translation(12, 12), scaling(factor)), 0);
+      warpPlane(stripes, out, matrixWarp(chain(translation(12, 12), scaling(factor))), 0);
       const values = [...out.data];
       expect(Math.max(...values) - Math.min(...values)).toBeLessThan(24);
       expect(values.reduce((a, b) => a + b, 0) / values.length).toBeCloseTo(120, -1);
@@ -55,9 +56,9 @@ describe('warping a plane', () => {
     const m = composeSimilarity({ x: 5, y: 1, rotation: 0.1, logScale: 0.1 }, { x: 60, y: 60 });
     const whole = createPlane(200, 140);
     const parts = createPlane(200, 140);
-    warpPlane(picture, whole, m, 7);
-    warpPlane(picture, parts, m, 7, [0, 61]);
-    warpPlane(picture, parts, m, 7, [61, 140]);
+    warpPlane(picture, whole, matrixWarp(m), 7);
+    warpPlane(picture, parts, matrixWarp(m), 7, [0, 61]);
+    warpPlane(picture, parts, matrixWarp(m), 7, [61, 140]);
     expect(parts.data).toEqual(whole.data);
   });
 });
@@ -71,8 +72,8 @@ describe('chroma', () => {
   });
 
   it('moves by half as much as luma', () => {
-    const m = chromaWarp(translation(10, 6), { x: 2, y: 2 }, 'left');
-    expect([m[2], m[5]]).toEqual([5, 3]);
+    const warp = chromaWarp(matrixWarp(translation(10, 6)), { x: 2, y: 2 }, 'left');
+    expect(placeOf(warp).at(0, 0)).toEqual({ x: 5, y: 3 });
   });
 });
 

@@ -1,44 +1,22 @@
 import { rename, rm } from 'node:fs/promises';
 import { LurnError, stoppedError } from '@lurn/core';
-import { soundIsCopied, type ClipInfo } from '@lurn/model';
-import { isRgb, workingFormat } from '../decode.js';
-import {
-  asInput,
-  everyFrame,
-  ffmpegMajor,
-  ffmpegPath,
-  LOCAL_ONLY,
-  startTool,
-  toolError,
-  type RunningTool,
-} from '../tools.js';
+import type { ClipInfo } from '@lurn/model';
+import { isRgb } from '../decode.js';
+import type { Format, FormatSettings } from '../formats/index.js';
+import { partOf } from '../part-file.js';
+import { turnedBy, varyingRate } from '../quirks.js';
+import { asFile, ffmpegPath, LOCAL_ONLY, startTool, toolError, type RunningTool } from '../tools.js';
 import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
 
-export interface EncodeSettings {
+export interface EncodeSettings extends FormatSettings {
+  readonly format: Format;
   /** Size of the coded picture; both even. */
   readonly width: number;
   readonly height: number;
-  /** Constant rate factor of x264, 0 (lossless) to 51. */
-  readonly crf: number;
-  readonly preset: string;
-  /** The frames carry an alpha plane: ProRes 4444 in a QuickTime file instead of H.264 in MP4. */
-  readonly alpha: boolean;
 }
 
-/** The master format of the trade that carries alpha, and that every editing program reads. */
-const PRORES_4444 = [
-  '-c:v',
-  'prores_ks',
-  '-profile:v',
-  '4444',
-  '-pix_fmt',
-  'yuva444p10le',
-  '-alpha_bits',
-  '16',
-];
-
 /**
- * Writes planes into an H.264 file (or, with alpha, ProRes 4444) at the source's rate, with the sound of the same stretch of the source. The
+ * Writes planes into a file of some format at the source's rate, with the sound of the same stretch of the source. The
  * file grows beside its place under another name and is moved there when it is complete.
  */
 export class Encoder {
@@ -50,12 +28,14 @@ export class Encoder {
     private readonly part: string,
     private readonly stamps: Float64Array | null,
     private readonly turns: number,
+    private readonly muxer: string,
     private readonly signal?: AbortSignal,
   ) {}
 
   /**
    * @param times  seconds of every frame of the clip from frame 0
    * @param range  first and last frame that will be written
+   * @throws LurnError `no-alpha` where the format cannot hold the clip
    */
   static async open(
     file: string,
@@ -66,18 +46,13 @@ export class Encoder {
     settings: EncodeSettings,
     signal?: AbortSignal,
   ): Promise<Encoder> {
-    const part = `${file}.part`;
-    const { alpha } = settings;
-    if (alpha && !info.rate) {
-      throw new LurnError(
-        'no-alpha',
-        'Transparent edges cannot be written for a clip whose frame rate varies. Choose other edges at station 5.',
-      );
-    }
-    const format = alpha ? 'yuva420p' : workingFormat(info);
-    const size = `${settings.width}x${settings.height}`;
+    const part = partOf(file);
+    const { format, width, height } = settings;
+    const why = format.refuses(info);
+    if (why) throw new LurnError('no-alpha', why);
+    const size = ['-pix_fmt', format.planes(info), '-s', `${width}x${height}`];
     const picture = info.rate
-      ? ['-f', 'rawvideo', '-pix_fmt', format, '-s', size, '-framerate', info.rate, '-i', 'pipe:0']
+      ? ['-f', 'rawvideo', ...size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
     const args = [
       '-y',
@@ -89,24 +64,22 @@ export class Encoder {
       '-map',
       '0:v:0',
       ...(info.audio ? ['-map', '1:a:0'] : []),
-      ...(alpha
-        ? PRORES_4444
-        : ['-c:v', 'libx264', '-preset', settings.preset, '-crf', String(settings.crf), '-pix_fmt', format]),
+      ...format.video(info, settings),
       ...colourTags(info),
       '-vf',
       `setsar=${sarOf(info)}`,
       ...(info.rate ? [] : await varyingRate()),
-      ...soundOutput(info, alpha),
+      ...(info.audio ? format.audio(info) : []),
       '-movflags',
       '+faststart',
       '-f',
-      alpha ? 'mov' : 'mp4',
-      part,
+      format.muxer,
+      asFile(part),
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
-    if (stamps) tool.child.stdin!.write(matroskaHeader(settings.width, settings.height, 1 / info.fps));
-    return new Encoder(tool, file, part, stamps, info.turns, signal);
+    if (stamps) tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps));
+    return new Encoder(tool, file, part, stamps, info.turns, format.muxer, signal);
   }
 
   /** Writes the next frame; settles when its bytes may be overwritten. */
@@ -124,7 +97,7 @@ export class Encoder {
     this.tool.child.stdin!.end();
     try {
       await this.tool.succeed('encode-failed', 'Encoding');
-      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.signal);
+      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.muxer, this.signal);
       await rename(this.part, this.file);
     } catch (error) {
       await this.discard();
@@ -150,18 +123,15 @@ export class Encoder {
  * Writes into a finished file by how many quarter turns it is to be shown. ffmpeg does so only while copying, and
  * counts counter-clockwise.
  */
-async function flagTurned(file: string, turns: number, signal?: AbortSignal): Promise<void> {
-  const degrees = String(360 - 90 * turns);
-  const modern = (await ffmpegMajor()) >= 6;
-  const turned = `${file}.turned.part`;
+async function flagTurned(file: string, turns: number, muxer: string, signal?: AbortSignal): Promise<void> {
+  const turned = partOf(file);
+  const { input, output } = await turnedBy(360 - 90 * turns);
   const tool = await startTool(
     ffmpegPath(),
     [
-      ...['-y', '-v', 'error', ...LOCAL_ONLY],
-      ...(modern ? ['-display_rotation:v:0', degrees] : []),
-      ...['-i', asInput(file), '-map', '0', '-c', 'copy'],
-      ...(modern ? [] : ['-metadata:s:v:0', `rotate=${degrees}`]),
-      ...['-movflags', '+faststart', '-f', 'mp4', turned],
+      ...['-y', '-v', 'error', ...LOCAL_ONLY, ...input],
+      ...['-i', asFile(file), '-map', '0', '-c', 'copy', ...output],
+      ...['-movflags', '+faststart', '-f', muxer, asFile(turned)],
     ],
     signal,
   );
@@ -172,15 +142,6 @@ async function flagTurned(file: string, turns: number, signal?: AbortSignal): Pr
   } finally {
     await rm(turned, { force: true });
   }
-}
-
-/**
- * Options that keep the stamps of a varying rate. The muxer of ffmpeg 4 gives the last picture no duration, and its
- * edit list then cuts that picture off: without B-frames no edit list is needed.
- */
-async function varyingRate(): Promise<string[]> {
-  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', '-video_track_timescale', '90000'];
-  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0', '-use_editlist', '0'] : stamps;
 }
 
 /** The same stretch of the source's sound, so placed that the range's first frame is at 0. */
@@ -197,13 +158,7 @@ function soundInput(
   const length = (to + 1 < times.length ? times[to + 1] : info.duration) - times[from];
   const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
   const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
-  return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asInput(source)];
-}
-
-function soundOutput(info: ClipInfo, alpha: boolean): string[] {
-  if (!info.audio) return [];
-  if (alpha) return ['-c:a', 'pcm_s16le'];
-  return soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k'];
+  return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asFile(source)];
 }
 
 function colourTags(info: ClipInfo): string[] {

@@ -1,4 +1,4 @@
-import { fold, isAffine, type ChromaSiting } from '@lurn/core';
+import { fold, isEven, placeOf, type ChromaSiting, type Matrix3 } from '@lurn/core';
 import type { Laying, Pane } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';
@@ -31,7 +31,7 @@ export function draftPane(
   laying: Laying = 'over',
 ): void {
   const nearest = pane.quality === 'nearest';
-  const own = sampled(picture, pane.toLuma, coding.siting, halver, nearest);
+  const own = placed(sampled(picture, pane.toLuma, pane, coding.siting, halver, nearest));
   const edges = pane.edges ?? {
     mode: 'colour',
     colour: [coding.range === 'pc' ? 0 : 16, 128, 128],
@@ -41,13 +41,15 @@ export function draftPane(
   const beyond: Beyond = {
     mode: edges.mode,
     fill: toPixel(tables, fillY, fillU, fillV),
-    donors: edges.donors.map((d) => sampled(d.picture, d.toLuma, coding.siting, halver, nearest, d.offset)),
+    donors: edges.donors.map((d) =>
+      placed(sampled(d.picture, d.toLuma, pane, coding.siting, halver, nearest, d.offset)),
+    ),
   };
   const { pixels, width, height } = raster;
   const { left, right, top, bottom } = shownPart(raster, pane);
   const negative = laying === 'half negative';
   const laid = laying === 'over' ? null : new Int32Array(Math.max(0, right - left));
-  const quick = !nearest && isAffine(own.toLuma);
+  const even = !nearest && isEven(own.toLuma) ? own.toLuma.m : null;
   const whole = wholePart(own);
   for (let j = top; j < bottom; j++) {
     const row = j * width;
@@ -59,16 +61,16 @@ export function draftPane(
         pixels[row + i] = laid ? laidOver(pixel, pixels[row + i], negative) : pixel;
       }
     };
-    const run = quick ? runWithin(own, whole, left - pane.x, right - pane.x, v) : null;
+    const run = even ? runWithin(even, whole, left - pane.x, right - pane.x, v) : null;
     if (!run) {
       singly(left, right);
       continue;
     }
     const [from, to] = [run.from + pane.x, run.to + pane.x];
     singly(left, from);
-    if (!laid) drawRun(own, run.from, v, pixels, row + from, row + to, tables);
+    if (!laid) drawRun(own, even!, run.from, v, pixels, row + from, row + to, tables);
     else {
-      drawRun(own, run.from, v, laid, 0, to - from, tables);
+      drawRun(own, even!, run.from, v, laid, 0, to - from, tables);
       for (let i = from; i < to; i++) pixels[row + i] = laidOver(laid[i - from], pixels[row + i], negative);
     }
     singly(to, right);
@@ -93,12 +95,21 @@ interface Beyond {
   readonly mode: NonNullable<Pane['edges']>['mode'];
   /** The colour beyond the edges, as a pixel. */
   readonly fill: number;
-  readonly donors: readonly Sampled[];
+  readonly donors: readonly Placed[];
+}
+
+/** A sampled picture that can be asked where the pane's pixels lie in it. */
+interface Placed extends Sampled {
+  readonly place: ReturnType<typeof placeOf>;
+}
+
+function placed(from: Sampled): Placed {
+  return { ...from, place: placeOf(from.toLuma) };
 }
 
 /** One pixel anywhere in the pane. */
 function pixelSeen(
-  own: Sampled,
+  own: Placed,
   u: number,
   v: number,
   { mode, fill, donors }: Beyond,
@@ -117,16 +128,13 @@ function pixelSeen(
 
 /** The pixel where a picture shows it; null beyond its edges, unless it goes on there. */
 function pixelWithin(
-  from: Sampled,
+  from: Placed,
   u: number,
   v: number,
   tables: ColourTables,
   goesOn: 'stretched' | 'mirrored' | null,
 ): number | null {
-  const m = from.toLuma;
-  const w = m[6] * u + m[7] * v + m[8];
-  const x = (m[0] * u + m[1] * v + m[2]) / w;
-  const y = (m[3] * u + m[4] * v + m[5]) / w;
+  const { x, y } = from.place.at(u, v);
   const { width, height } = from.luma;
   if (x >= 0 && y >= 0 && x <= width && y <= height) return pixelAt(from, x, y, tables);
   return goesOn && pixelAt(from, fold(x, width, goesOn), fold(y, height, goesOn), tables);
@@ -156,7 +164,7 @@ function wholePart({ luma, u, chromaX, chromaY, chromaLeft, chromaTop }: Sampled
 
 /** The pixels [from, to) of a row whose centres an affine map takes into a part; null for none. */
 function runWithin(
-  { toLuma: m }: Sampled,
+  m: Matrix3,
   part: Part,
   left: number,
   right: number,
@@ -188,6 +196,7 @@ const FINE_CHROMA = 0.5;
  */
 function drawRun(
   own: Sampled,
+  m: Matrix3,
   u0: number,
   v: number,
   pixels: Int32Array,
@@ -195,7 +204,6 @@ function drawRun(
   to: number,
   tables: ColourTables,
 ): void {
-  const m = own.toLuma;
   const { chromaX, chromaY, chromaLeft, chromaTop } = own;
   const fixed = (places: number) => Math.round(places * 65536);
   const x = m[0] * (u0 + 0.5) + m[1] * v + m[2];

@@ -4,12 +4,16 @@ import {
   composeSimilarity,
   createPlane,
   IDENTITY,
+  matrixWarp,
+  meshOver,
+  placeOf,
   planeOver,
   scaling,
   translation,
   warpPlane,
   type EdgeMode,
   type Matrix3,
+  type Warp,
 } from '@lurn/core';
 import type { Pane } from '../drawer';
 import type { Picture } from '../picture';
@@ -41,15 +45,22 @@ function pictureOf(phase: number, swing = 60): Picture {
 
 const look = (): DraftLook => ({ coding, tables: colourTables(coding, H), halver: new Halver() });
 const blank = (width = W, height = H): Raster => ({ width, height, pixels: new Int32Array(width * height) });
-const paneOf = (toLuma: Matrix3, mode: EdgeMode = 'colour', more: Partial<Pane> = {}): Pane => ({
-  ...{ x: 0, y: 0, width: W, height: H, toFrame: IDENTITY, frameSize: [W, H], toLuma, quality: 'linear' },
+const asWarp = (map: Matrix3 | Warp): Warp => ('kind' in map ? map : matrixWarp(map));
+const paneOf = (map: Matrix3 | Warp, mode: EdgeMode = 'colour', more: Partial<Pane> = {}): Pane => ({
+  ...{ x: 0, y: 0, width: W, height: H, toFrame: IDENTITY, frameSize: [W, H], quality: 'linear' },
+  toLuma: asWarp(map),
   edges: { mode, colour: [16, 128, 128], donors: [] },
   ...more,
 });
 const bytes = (raster: Raster) => new Uint8Array(raster.pixels.buffer);
 
 /** Red, green and blue as the render's own warp of the planes gives them. */
-function exact(picture: Picture, toLuma: Matrix3, beyond: 'colour' | 'stretched' | 'mirrored'): number[][] {
+function exact(
+  picture: Picture,
+  map: Matrix3 | Warp,
+  beyond: 'colour' | 'stretched' | 'mirrored',
+): number[][] {
+  const toLuma = asWarp(map);
   const half = { x: 2, y: 2 } as const;
   const luma = createPlane(W, H);
   warpPlane(picture.y, luma, toLuma, beyond === 'colour' ? 16 : beyond);
@@ -68,13 +79,13 @@ function exact(picture: Picture, toLuma: Matrix3, beyond: 'colour' | 'stretched'
 }
 
 /** The most that a draft differs from the exact picture, away from where that fades at its rim. */
-function farthest(drawn: Raster, wanted: number[][], toLuma: Matrix3, rim: number): number {
+function farthest(drawn: Raster, wanted: number[][], map: Matrix3 | Warp, rim: number): number {
+  const place = placeOf(asWarp(map));
   const got = bytes(drawn);
   let most = 0;
   wanted.forEach((rgb, i) => {
     const [u, v] = [(i % W) + 0.5, Math.floor(i / W) + 0.5];
-    const x = toLuma[0] * u + toLuma[1] * v + toLuma[2];
-    const y = toLuma[3] * u + toLuma[4] * v + toLuma[5];
+    const { x, y } = place.at(u, v);
     const off = Math.min(Math.abs(x), Math.abs(W - x), Math.abs(y), Math.abs(H - y));
     if (off < rim) return;
     rgb.forEach((value, k) => {
@@ -97,6 +108,21 @@ describe('drafts', () => {
       ).toBeLessThan(5);
     },
   );
+
+  it.each<[string, Warp]>([
+    ['a homography', matrixWarp([1.05, 0.04, -6, -0.03, 1.02, 4, 0.0009, -0.0006, 1])],
+    [
+      'a mesh',
+      meshOver(W, H, 6, 4, (x, y) => ({ x: x - 4 + 3 * Math.sin(y / 20), y: y + 2 + 2 * Math.cos(x / 25) })),
+    ],
+  ])('show what the render shows through %s', (_, warp) => {
+    for (const mode of ['colour', 'stretched'] as const) {
+      const raster = blank();
+      draftPane(raster, pictureOf(0.3), paneOf(warp, mode), look());
+      const rim = mode === 'colour' ? 3 : 0;
+      expect(farthest(raster, exact(pictureOf(0.3), warp, mode), warp, rim)).toBeLessThan(6);
+    }
+  });
 
   it('shrink without a shift, and turned pictures lie where they should', () => {
     for (const toLuma of [
@@ -124,8 +150,8 @@ describe('drafts', () => {
   it('borrow what is missing from the first donor that shows it, in its matched exposure, and leave the rest', () => {
     const raster = blank();
     const donors = [
-      { picture: pictureOf(0.3), toLuma: translation(-16, 0), offset: [10, 0, 0] as const },
-      { picture: pictureOf(2, 0), toLuma: translation(-20, 8), offset: [0, 0, 0] as const },
+      { picture: pictureOf(0.3), toLuma: matrixWarp(translation(-16, 0)), offset: [10, 0, 0] as const },
+      { picture: pictureOf(2, 0), toLuma: matrixWarp(translation(-20, 8)), offset: [0, 0, 0] as const },
     ];
     const toLuma = translation(-20, 0);
     const pane = paneOf(toLuma, 'borrowed');

@@ -1,14 +1,17 @@
 import {
+  after,
   chromaToLuma,
   halvingsFor,
   invert,
-  multiply,
+  scaleRange,
   scaling,
   type ChromaSiting,
-  type Matrix3,
   type Plane,
   type Rgb,
+  type Size,
+  type Warp,
 } from '@lurn/core';
+import { LRUCache } from 'lru-cache';
 import type { Picture } from '../picture.js';
 import { toPixel, type ColourTables } from './raster.js';
 
@@ -18,7 +21,7 @@ export interface Sampled {
   readonly u: Plane;
   readonly v: Plane;
   /** Pane pixels to samples of `luma`. */
-  readonly toLuma: Matrix3;
+  readonly toLuma: Warp;
   /** Samples of `luma` to samples of `u` and `v`: factors and shifts. */
   readonly chromaX: number;
   readonly chromaY: number;
@@ -32,20 +35,18 @@ export interface Sampled {
 
 /** Halves planes, and keeps what was halved last: for two panes, and for a film that is played again. */
 export class Halver {
-  private readonly kept = new Map<Plane, Plane>();
+  private readonly kept: LRUCache<Plane, Plane>;
 
   /** @param most  planes that are kept */
-  constructor(private readonly most = 24) {}
+  constructor(most = 24) {
+    this.kept = new LRUCache({ max: most });
+  }
 
   halved(plane: Plane, times: number): Plane {
     let level = plane;
     for (; times > 0; times--) {
       let half = this.kept.get(level);
-      if (!half) {
-        half = boxHalf(level);
-        if (this.kept.size >= this.most) this.kept.delete(this.kept.keys().next().value!);
-        this.kept.set(level, half);
-      }
+      if (!half) this.kept.set(level, (half = boxHalf(level)));
       level = half;
     }
     return level;
@@ -69,24 +70,26 @@ export function boxHalf({ width: w, height: h, stride, data }: Plane): Plane {
   return { width, height, stride: width, data: out };
 }
 
-/** @param toLuma  pane pixels to luma samples at full size */
+/** @param toLuma  pane pixels to luma samples at full size @param pane  the part of the pane that is looked at */
 export function sampled(
   { y, u, v, subsampling }: Picture,
-  toLuma: Matrix3,
+  toLuma: Warp,
+  pane: Size,
   siting: ChromaSiting,
   halver: Halver,
   nearest: boolean,
   offset: Rgb | null = null,
 ): Sampled {
   const back = invert(chromaToLuma(subsampling, siting));
-  const times = halvingsFor(toLuma);
-  const chromaTimes = halvingsFor(multiply(back, toLuma));
+  const { least } = scaleRange(toLuma, pane.width, pane.height);
+  const times = halvingsFor(least);
+  const chromaTimes = halvingsFor(least * Math.sqrt(back[0] * back[4]));
   const [grow, less] = [2 ** times, 0.5 ** chromaTimes];
   return {
     luma: halver.halved(y, times),
     u: halver.halved(u, chromaTimes),
     v: halver.halved(v, chromaTimes),
-    toLuma: multiply(scaling(1 / grow), toLuma),
+    toLuma: times > 0 ? after(scaling(1 / grow), toLuma) : toLuma,
     chromaX: back[0] * grow * less,
     chromaY: back[4] * grow * less,
     chromaLeft: back[2] * less,

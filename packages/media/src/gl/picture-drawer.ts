@@ -1,34 +1,35 @@
 import {
-  areaScale,
+  after,
   chromaToLuma,
   featherOf,
-  HALVE_FROM,
+  halvingsFor,
   invert,
+  isWide,
   LurnError,
-  multiply,
+  scaleRange,
   scaling,
   type ChromaSiting,
-  type Matrix3,
   type Plane,
   type Rgb,
+  type Size,
+  type Warp,
 } from '@lurn/core';
+import { LRUCache } from 'lru-cache';
 import type { DonorSheet, Drawer, Laying, Pane } from '../drawer.js';
 import type { Picture } from '../picture.js';
 import { yuvToRgb, type ColourCoding } from './colour.js';
-import { drawProgram, HALVE, VERTEX, type DrawKind } from './shaders.js';
+import { drawProgram, HALVE, MOST_DEEPER, VERTEX, type DrawKind } from './shaders.js';
 
 const BEYOND = { colour: 0, stretched: 1, mirrored: 2, transparent: 3, borrowed: 0 } as const;
 const QUALITY = { cubic: 0, linear: 1, nearest: 2 } as const;
-/** From this shrink on the kernel widens, as core's `warpPlane` has it. */
-const WIDE_FROM = 1.02;
 /** Pictures on the graphics card at a time: a frame, what is borrowed for it, and the reference frame. */
 const MOST_PICTURES = 7;
 /** Halved planes that are made at the most: 1/16. */
 const MOST_HALVINGS = 4;
 
-/** Sheets that may be borrowed at a time; the shader's array is as long. */
-const MOST_SHEETS = 4;
 const NOTHING: Rgb = [0, 0, 0];
+/** After the three planes. */
+const NODES_UNIT = 3;
 
 interface PlaneTextures {
   /** Full size first, then halved. */
@@ -46,8 +47,13 @@ export class PictureDrawer implements Drawer {
   /** Drawing programs by what they are made for, with the places of their uniforms. */
   private readonly programs = new Map<string, DrawProgram>();
   private readonly halve: WebGLProgram;
-  /** Textures of pictures, the one used last at the end. */
-  private readonly loaded = new Map<Picture, PlaneTextures[]>();
+  /** Textures of pictures on the graphics card. */
+  private readonly loaded = new LRUCache<Picture, PlaneTextures[]>({
+    max: MOST_PICTURES,
+    dispose: (planes) => this.spare.push(planes),
+  });
+  /** Textures of pictures that were not needed for longest: they are used again. */
+  private readonly spare: PlaneTextures[][] = [];
 
   /** @throws LurnError `no-webgl` */
   constructor(
@@ -73,15 +79,10 @@ export class PictureDrawer implements Drawer {
   private planesOf(picture: Picture): PlaneTextures[] {
     let planes = this.loaded.get(picture);
     if (!planes) {
-      // The textures of the picture that was not needed for longest are used again.
-      const [oldest] = this.loaded;
-      const full = this.loaded.size >= MOST_PICTURES;
-      planes = full ? oldest[1] : [0, 1, 2].map(() => ({ levels: [], filled: 0 }));
-      if (full) this.loaded.delete(oldest[0]);
-      [picture.y, picture.u, picture.v].forEach((plane, k) => this.upload(planes![k], plane));
+      planes = this.spare.pop() ?? [0, 1, 2].map(() => ({ levels: [], filled: 0 }));
+      for (const [k, plane] of [picture.y, picture.u, picture.v].entries()) this.upload(planes[k], plane);
+      this.loaded.set(picture, planes);
     }
-    this.loaded.delete(picture);
-    this.loaded.set(picture, planes);
     return planes;
   }
 
@@ -102,7 +103,7 @@ export class PictureDrawer implements Drawer {
     const { gl } = this;
     const bottom = this.canvas.height - pane.y - pane.height;
     const donors = pane.edges?.donors ?? [];
-    const sheets = [{ picture, toLuma: pane.toLuma, offset: NOTHING }, ...donors.slice(0, MOST_SHEETS)];
+    const sheets = [{ picture, toLuma: pane.toLuma, offset: NOTHING }, ...donors.slice(0, MOST_DEEPER)];
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.enable(gl.SCISSOR_TEST);
     gl.scissor(pane.x, bottom, pane.width, pane.height);
@@ -128,20 +129,22 @@ export class PictureDrawer implements Drawer {
     const { gl } = this;
     const { picture, toLuma, offset: match } = sheets[at];
     const planes = this.planesOf(picture);
-    const toChroma = multiply(invert(chromaToLuma(picture.subsampling, this.coding.siting)), toLuma);
-    const luma = this.level(planes[0], toLuma);
-    const [u, v] = [this.level(planes[1], toChroma), this.level(planes[2], toChroma)];
+    const toChroma = after(invert(chromaToLuma(picture.subsampling, this.coding.siting)), toLuma);
+    const luma = this.level(planes[0], toLuma, pane);
+    const [u, v] = [this.level(planes[1], toChroma, pane), this.level(planes[2], toChroma, pane)];
+    const below = layered ? sheets.slice(at + 1) : [];
+    const warps = [luma.warp, u.warp, toLuma, sheets[0].toLuma, ...below.map((s) => s.toLuma)];
     const bottom = this.canvas.height - pane.y - pane.height;
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
     gl.viewport(pane.x, bottom, pane.width, pane.height);
     gl.enable(gl.SCISSOR_TEST);
     gl.enable(gl.BLEND);
-    const shrink = [areaScale(luma.matrix), areaScale(u.matrix)] as const;
     const { program: drawing, place } = this.programFor({
       quality: QUALITY[pane.quality],
-      wide: Math.max(...shrink) > WIDE_FROM,
+      wide: isWide(Math.max(luma.most, u.most)),
       beyond: layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour'],
       layered,
+      meshed: warps.some((w) => w.kind === 'mesh'),
     });
     gl.useProgram(drawing);
     [luma, u, v].forEach(({ texture }, k) => {
@@ -152,12 +155,10 @@ export class PictureDrawer implements Drawer {
     const { matrix, offset } = yuvToRgb(this.coding, picture.y.height);
     const outside = pane.edges?.colour ?? [this.coding.range === 'pc' ? 0 : 16, 128, 128];
     gl.uniformMatrix3fv(place('toFrame'), true, pane.toFrame);
-    gl.uniformMatrix3fv(place('toLuma'), true, luma.matrix);
-    gl.uniformMatrix3fv(place('toChroma'), true, u.matrix);
+    this.setWarps(warps, place);
     gl.uniform2f(place('origin'), pane.x, bottom);
     gl.uniform1f(place('paneHeight'), pane.height);
     gl.uniform2f(place('frameSize'), ...pane.frameSize);
-    gl.uniform2f(place('shrink'), ...shrink);
     gl.uniform3f(place('black'), outside[0] / 255, outside[1] / 255, outside[2] / 255);
     gl.uniform3f(place('ground'), this.ground, this.ground, this.ground);
     gl.uniformMatrix3fv(place('toRgb'), false, matrix);
@@ -166,17 +167,7 @@ export class PictureDrawer implements Drawer {
     gl.uniform3f(place('match'), match[0] / 255, match[1] / 255, match[2] / 255);
     gl.uniform1f(place('opacity'), laying === 'over' ? 1 : 0.5);
     gl.uniform1i(place('negative'), laying === 'half negative' ? 1 : 0);
-    gl.uniformMatrix3fv(place('sheetLuma'), true, toLuma);
-    gl.uniformMatrix3fv(place('ownLuma'), true, sheets[0].toLuma);
-    const below = layered ? sheets.slice(at + 1) : [];
     gl.uniform1i(place('deeper'), below.length);
-    if (below.length > 0) {
-      gl.uniformMatrix3fv(
-        place('deeperLuma'),
-        true,
-        below.flatMap((s) => [...s.toLuma]),
-      );
-    }
     const { width, height } = picture.y;
     gl.uniform2f(place('lumaSize'), width, height);
     gl.uniform1f(place('feather'), featherOf({ width, height }));
@@ -200,16 +191,56 @@ export class PictureDrawer implements Drawer {
     return out;
   }
 
-  /** The plane halved as often as the shrink asks for, and the matrix that goes with it. */
-  private level(plane: PlaneTextures, matrix: Matrix3): { texture: WebGLTexture; matrix: Matrix3 } {
-    let level = 0;
-    let m = matrix;
-    while (level < MOST_HALVINGS && areaScale(m) > HALVE_FROM) {
-      m = multiply(scaling(0.5), m);
-      level++;
-    }
+  /** The plane halved as often as the shrink asks for, with the warp that goes with it and what that shrinks at most. */
+  private level(
+    plane: PlaneTextures,
+    toPlane: Warp,
+    { width, height }: Size,
+  ): { texture: WebGLTexture; warp: Warp; most: number } {
+    const { least, most } = scaleRange(toPlane, width, height);
+    const level = Math.min(MOST_HALVINGS, halvingsFor(least));
     while (plane.filled <= level) this.halveInto(plane, plane.filled);
-    return { texture: plane.levels[level].texture, matrix: m };
+    const warp = level > 0 ? after(scaling(0.5 ** level), toPlane) : toPlane;
+    return { texture: plane.levels[level].texture, warp, most: most / 2 ** level };
+  }
+
+  private nodes: WebGLTexture | null = null;
+
+  /** Hands warps to the drawing program, in the order of {@link WARPS}. */
+  private setWarps(warps: readonly Warp[], place: DrawProgram['place']): void {
+    const { gl } = this;
+    const meshes = warps.filter((w) => w.kind === 'mesh');
+    gl.uniformMatrix3fv(
+      place('warpMatrix'),
+      true,
+      warps.flatMap((w) => [...(w.kind === 'matrix' ? w.m : w.before)]),
+    );
+    if (meshes.length === 0) return;
+    const width = Math.max(...meshes.map((m) => m.columns + 1));
+    const height = meshes.reduce((sum, m) => sum + m.rows + 1, 0);
+    const data = new Float32Array(2 * width * height);
+    const told: number[] = [];
+    let first = 0;
+    for (const warp of warps) {
+      if (warp.kind === 'matrix') {
+        told.push(0, 0, 0);
+        continue;
+      }
+      const row = 2 * (warp.columns + 1);
+      for (let r = 0; r <= warp.rows; r++)
+        data.set(warp.to.subarray(r * row, (r + 1) * row), 2 * width * (first + r));
+      told.push(warp.columns, warp.rows, first);
+      first += warp.rows + 1;
+    }
+    gl.activeTexture(gl.TEXTURE0 + NODES_UNIT);
+    if (this.nodes) gl.deleteTexture(this.nodes);
+    this.nodes = gl.createTexture()!;
+    gl.bindTexture(gl.TEXTURE_2D, this.nodes);
+    for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER])
+      gl.texParameteri(gl.TEXTURE_2D, filter, gl.NEAREST);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, data);
+    gl.uniform1i(place('nodes'), NODES_UNIT);
+    gl.uniform3iv(place('warpMesh'), told);
   }
 
   private halveInto(plane: PlaneTextures, level: number): void {

@@ -1,3 +1,5 @@
+import { SHRINK_FROM, WIDEST } from '@lurn/core';
+
 /** GLSL of the preview. The kernel and its bounds are those of core's `warpPlane`. */
 
 export const VERTEX = `#version 300 es
@@ -31,25 +33,40 @@ export interface DrawKind {
   readonly beyond: 0 | 1 | 2 | 3;
   /** 1: a sheet of borrowed edges, 2: the frame's own sheet on top of them. */
   readonly layered: 0 | 1 | 2;
+  /** Some warp is a mesh. */
+  readonly meshed: boolean;
 }
 
-export const drawProgram = ({ quality, wide, beyond, layered }: DrawKind) => `#version 300 es
+/** Places of the warps in the arrays of the drawing program. */
+export const WARPS = { luma: 0, chroma: 1, sheet: 2, own: 3, deeper: 4 } as const;
+/** Sheets below one that may be borrowed from. */
+export const MOST_DEEPER = 4;
+const WARP_COUNT = WARPS.deeper + MOST_DEEPER;
+
+export const drawProgram = ({ quality, wide, beyond, layered, meshed }: DrawKind) => `#version 300 es
 #define QUALITY ${quality}
 #define WIDE ${wide ? 1 : 0}
 #define BEYOND ${beyond}
 #define LAYERED ${layered}
+#define MESHED ${meshed ? 1 : 0}
+#define LUMA ${WARPS.luma}
+#define CHROMA ${WARPS.chroma}
+#define SHEET ${WARPS.sheet}
+#define OWN ${WARPS.own}
+#define DEEPER ${WARPS.deeper}
+#define WIDEST ${WIDEST.toFixed(1)}
 precision highp float;
 precision highp int;
 uniform sampler2D planeY;
 uniform sampler2D planeU;
 uniform sampler2D planeV;
 uniform mat3 toFrame;    // device pixel of the pane -> pixels of the frame that is shown
-uniform mat3 toLuma;     // device pixel of the pane -> luma samples
-uniform mat3 toChroma;   // device pixel of the pane -> chroma samples
+uniform mat3 warpMatrix[${WARP_COUNT}]; // device pixel of the pane -> samples, or the unit square of a mesh
+uniform ivec3 warpMesh[${WARP_COUNT}];  // columns, rows and first row among the nodes; no columns: a matrix alone
+uniform sampler2D nodes; // where the nodes of meshes go
 uniform vec2 origin;     // device pixel of the pane's lower left corner, and its height in z
 uniform float paneHeight;
 uniform vec2 frameSize;
-uniform vec2 shrink;     // source samples per device pixel: luma, chroma
 uniform vec3 black;      // luma and chroma outside the picture
 uniform vec3 ground;     // what surrounds the frame
 uniform mat3 toRgb;
@@ -58,10 +75,7 @@ uniform int raw;         // 1: the planes themselves, for measuring
 uniform vec3 match;      // added to luma and chroma
 uniform float opacity;
 uniform int negative;
-uniform mat3 sheetLuma;  // device pixel of the pane -> luma samples at full size: of this sheet,
-uniform mat3 ownLuma;    // of the frame's own,
-uniform mat3 deeperLuma[4]; // and of the sheets below this one
-uniform int deeper;
+uniform int deeper;      // sheets below this one
 uniform vec2 lumaSize;
 uniform float feather;
 out vec4 colour;
@@ -93,7 +107,7 @@ float plain(sampler2D plane, vec2 p, ivec2 size) {
 float wide(sampler2D plane, vec2 p, ivec2 size, float s) {
   int taps = int(ceil(4.0 * s));
   ivec2 first = ivec2(floor(p - 0.5 - 2.0 * s)) + 1;
-  float wx[8];
+  float wx[16];
   float sumX = 0.0;
   float sumY = 0.0;
   for (int c = 0; c < taps; c++) sumX += wx[c] = cubic((float(first.x + c) - p.x + 0.5) / s);
@@ -135,7 +149,7 @@ float take(sampler2D plane, vec2 p, float s, float outside) {
 #elif QUALITY == 1
   float v = texture(plane, p / vec2(size)).r;
 #elif WIDE == 1
-  float v = s > 1.02 ? wide(plane, p, size, s) : plain(plane, p, size);
+  float v = s > ${SHRINK_FROM} ? wide(plane, p, size, s) : plain(plane, p, size);
 #else
   float v = plain(plane, p, size);
 #endif
@@ -145,6 +159,34 @@ float take(sampler2D plane, vec2 p, float s, float outside) {
 vec2 through(mat3 m, vec2 p) {
   vec3 q = m * vec3(p, 1.0);
   return q.xy / q.z;
+}
+
+// Where a warp takes a place, and the local scale: core's placeOf.
+vec3 place(int k, vec2 p) {
+  mat3 m = warpMatrix[k];
+  vec3 q = m * vec3(p, 1.0);
+  if (q.z <= 0.0) return vec3(-1e6, -1e6, 1e6);
+  vec2 s = q.xy / q.z;
+  float area = abs(determinant(m)) / (q.z * q.z * q.z);
+#if MESHED == 1
+  ivec3 mesh = warpMesh[k];
+  if (mesh.x > 0) {
+    vec2 cells = vec2(mesh.xy);
+    vec2 g = s * cells;
+    ivec2 cell = clamp(ivec2(floor(g)), ivec2(0), mesh.xy - 1);
+    vec2 f = g - vec2(cell);
+    ivec2 at = ivec2(cell.x, cell.y + mesh.z);
+    vec2 a = texelFetch(nodes, at, 0).rg;
+    vec2 b = texelFetch(nodes, at + ivec2(1, 0), 0).rg;
+    vec2 c = texelFetch(nodes, at + ivec2(0, 1), 0).rg;
+    vec2 d = texelFetch(nodes, at + ivec2(1, 1), 0).rg;
+    vec2 along = cells.x * mix(b - a, d - c, f.y);
+    vec2 down = cells.y * mix(c - a, d - b, f.x);
+    area *= abs(along.x * down.y - along.y * down.x);
+    s = mix(mix(a, b, f.x), mix(c, d, f.x), f.y);
+  }
+#endif
+  return vec3(s, sqrt(area));
 }
 
 void main() {
@@ -158,26 +200,29 @@ void main() {
 #if LAYERED != 0
   // The same weights as core's borrowPlane.
   {
-    if (depth(through(ownLuma, p), lumaSize) >= feather) discard;
-    float d = depth(through(sheetLuma, p), lumaSize);
+    if (depth(place(OWN, p).xy, lumaSize) >= feather) discard;
+    float d = depth(place(SHEET, p).xy, lumaSize);
     float cover = clamp(1.0 + d, 0.0, 1.0);
     if (cover <= 0.0) discard;
     float below = 0.0;
     for (int k = 0; k < deeper; k++)
-      below = max(below, clamp(4.0 * depth(through(deeperLuma[k], p), lumaSize) / feather, 0.0, 1.0));
+      below = max(below, clamp(4.0 * depth(place(DEEPER + k, p).xy, lumaSize) / feather, 0.0, 1.0));
     alpha *= cover * (1.0 - below * (1.0 - smoothstep(0.0, feather, d)));
   }
 #endif
-  vec2 c = through(toChroma, p);
+  vec3 l = place(LUMA, p);
+  vec3 c = place(CHROMA, p);
+  l.z = min(l.z, WIDEST);
+  c.z = min(c.z, WIDEST);
   vec3 yuv = vec3(
-    take(planeY, through(toLuma, p), shrink.x, black.x),
-    take(planeU, c, shrink.y, black.y),
-    take(planeV, c, shrink.y, black.z)
+    take(planeY, l.xy, l.z, black.x),
+    take(planeU, c.xy, c.z, black.y),
+    take(planeV, c.xy, c.z, black.z)
   ) + match;
   vec3 rgb = clamp(toRgb * (yuv - offset), 0.0, 1.0);
 #if BEYOND == 3
   vec2 cell = floor(gl_FragCoord.xy / 8.0);
-  float outside = 1.0 - clamp(1.0 + depth(through(sheetLuma, p), lumaSize), 0.0, 1.0);
+  float outside = 1.0 - clamp(1.0 + depth(place(SHEET, p).xy, lumaSize), 0.0, 1.0);
   rgb = mix(rgb, vec3(mod(cell.x + cell.y, 2.0) < 0.5 ? 0.36 : 0.46), outside);
 #endif
   if (negative == 1) rgb = 1.0 - rgb;

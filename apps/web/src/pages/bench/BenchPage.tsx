@@ -1,6 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, useParams } from 'react-router';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 import type { ClipFile } from '@lurn/media';
@@ -18,36 +17,29 @@ import { Measurer } from '../../state/measuring';
 import { keepPlaying } from '../../state/player';
 import { Saver, stateFrom } from '../../state/saving';
 import { openShot } from '../../state/shot';
+import { keepSounding } from '../../state/sound';
 import { keepSolved } from '../../state/solving';
 import { Tracker } from '../../state/tracking';
 import { openPlanner } from '../../workers/open-planner';
 import { Course } from './Course';
-import { benchActions, type Action } from './keys';
-import { ImportDialog } from './ImportDialog';
+import { benchActions } from './keys';
+import { useKeys } from './keys/useKeys';
+import { ImportDialog } from './import/ImportDialog';
 import { KeySheet } from './KeySheet';
 import { NumbersDialog } from './NumbersDialog';
-import { FramePanel } from './panels/FramePanel';
-import { RenderPanel } from './panels/RenderPanel';
-import { RepairPanel } from './panels/RepairPanel';
-import { SpotsPanel } from './panels/SpotsPanel';
-import { SteadyPanel } from './panels/SteadyPanel';
-import { TrackPanel } from './panels/TrackPanel';
+import { stationOf, type Helpers } from './stations';
 import { Strips } from './strips/Strips';
 import { Transport } from './Transport';
 import { TwinView } from './view/TwinView';
 
-interface Tools {
-  readonly tracker: Tracker;
-  readonly looker: Looker;
-  readonly saver: Saver;
-  readonly measurer: Measurer;
+interface Opened extends Helpers {
   readonly file: ClipFile;
 }
 
 /** Loads a shot and opens the Bench on it. */
 export function BenchPage() {
   const { id = '' } = useParams();
-  const [tools, setTools] = useState<Tools | null>(null);
+  const [opened, setOpened] = useState<Opened | null>(null);
   const [failure, setFailure] = useState<string | null>(null);
 
   useEffect(() => {
@@ -73,7 +65,13 @@ export function BenchPage() {
       const tracker = new Tracker(file);
       const looker = new Looker(file);
       const measurer = new Measurer(file);
-      const stops = [keepSolved(openPlanner()), keepPlaying(), keepFollowing(), keepBlinking()];
+      const stops = [
+        keepSolved(openPlanner()),
+        keepPlaying(),
+        keepFollowing(),
+        keepBlinking(),
+        keepSounding(),
+      ];
       close = () => {
         tracker.close();
         saver.close();
@@ -82,19 +80,19 @@ export function BenchPage() {
         stops.forEach((stop) => stop());
         forget();
       };
-      setTools({ tracker, looker, saver, measurer, file });
+      setOpened({ tracker, looker, saver, measurer, file });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {
       gone = true;
       close();
-      setTools(null);
+      setOpened(null);
     };
   }, [id]);
 
   if (failure) return <Failure message={failure} />;
-  if (!tools) return <p className="quiet p-6">Opening the shot …</p>;
-  return <Bench key={id} {...tools} />;
+  if (!opened) return <p className="quiet p-6">Opening the shot …</p>;
+  return <Bench key={id} {...opened} />;
 }
 
 function Failure({ message }: { readonly message: string }) {
@@ -108,9 +106,10 @@ function Failure({ message }: { readonly message: string }) {
   );
 }
 
-function Bench({ file, ...tools }: Tools) {
-  const { tracker, looker, saver } = tools;
+function Bench({ file, ...helpers }: Opened) {
+  const { tracker, looker, saver } = helpers;
   const actions = useMemo(() => benchActions(tracker, looker), [tracker, looker]);
+  useKeys(actions);
   const numbers = useBench((s) => s.numbers);
   const importing = useBench((s) => s.importing);
   const keySheet = useBench((s) => s.keySheet);
@@ -121,9 +120,6 @@ function Bench({ file, ...tools }: Tools) {
   return (
     <div className="flex h-full flex-col">
       <Header />
-      {actions.map((a) => (
-        <Hotkey key={a.id} action={a} />
-      ))}
       {problem && (
         <div role="alert" className="flex items-center gap-3 bg-error/15 px-3 py-1.5">
           <span className="grow">▲ {problem.message}</span>
@@ -149,7 +145,7 @@ function Bench({ file, ...tools }: Tools) {
             </Panel>
             <Separator className="w-px bg-base-300 hover:bg-primary focus-visible:bg-primary" />
             <Panel id="station" minSize="220px" maxSize="460px" defaultSize="300px" className="bg-base-200">
-              <StationPanel {...tools} />
+              <StationPanel {...helpers} />
             </Panel>
           </Group>
         </Panel>
@@ -165,38 +161,13 @@ function Bench({ file, ...tools }: Tools) {
   );
 }
 
-function StationPanel({ tracker, looker, saver, measurer }: Omit<Tools, 'file'>) {
-  const station = useBench((s) => s.station);
+function StationPanel(helpers: Helpers) {
+  const { Panel } = stationOf(useBench((s) => s.station));
   return (
     <aside aria-label="Station" className="h-full overflow-y-auto">
-      {station === 'spots' && <SpotsPanel looker={looker} />}
-      {station === 'track' && <TrackPanel tracker={tracker} />}
-      {station === 'repair' && <RepairPanel tracker={tracker} looker={looker} />}
-      {station === 'steady' && <SteadyPanel measure={() => void measurer.run()} />}
-      {station === 'frame' && <FramePanel />}
-      {station === 'render' && <RenderPanel saver={saver} />}
+      <Panel {...helpers} />
     </aside>
   );
-}
-
-function Hotkey({ action }: { readonly action: Action }) {
-  useHotkeys(
-    action.keys,
-    () => action.run(),
-    { preventDefault: true, ignoreModifiers: false, enableOnFormTags: true, ignoreEventWhen: belongsToField },
-    [action],
-  );
-  return null;
-}
-
-/** True for keys that the focused field needs itself: all of them while typing, few on switches and sliders. */
-function belongsToField(event: KeyboardEvent): boolean {
-  const { target } = event;
-  if (target instanceof HTMLTextAreaElement || target instanceof HTMLSelectElement) return true;
-  if (!(target instanceof HTMLInputElement)) return false;
-  if (target.type === 'checkbox' || target.type === 'radio')
-    return event.key === ' ' || (target.type === 'radio' && event.key.startsWith('Arrow'));
-  return target.type === 'range' ? event.key.startsWith('Arrow') : true;
 }
 
 const SAVING = { saved: 'saved', saving: 'saving …', unsaved: 'saving …', failed: 'not saved' } as const;
@@ -231,7 +202,7 @@ function Header() {
         {saving === 'failed' ? '▲ ' : ''}
         {SAVING[saving]}
       </span>
-      <IconButton label="Keys" keys="?" onClick={() => setBench({ keySheet: true })}>
+      <IconButton label="Keys" action="keys" onClick={() => setBench({ keySheet: true })}>
         <span className="num">?</span>
       </IconButton>
       <ThemeButton />

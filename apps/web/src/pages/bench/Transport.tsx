@@ -8,16 +8,19 @@ import {
   StepBack,
   StepForward,
   Undo2,
+  Volume2,
+  VolumeX,
 } from 'lucide-react';
 import { useStore } from 'zustand';
 import { IconButton } from '../../components/Tip';
 import { timeCode } from '../../lib/format';
-import { LAYOUTS, setBench, type Layout, useBenchParts } from '../../state/bench';
+import { chooseLayout, LAYOUTS, type Layout, useBenchParts } from '../../state/bench';
+import { useKeyTip, type ActionId } from '../../state/keymap';
 import { useShot } from '../../state/shot';
 import type { Action } from './keys';
 
 /** What shows a layout at once; the others come by turns. */
-const LAYOUT_KEYS: Partial<Record<Layout, string>> = {
+const LAYOUT_KEYS: Partial<Record<Layout, ActionId>> = {
   blink: 'blink',
   difference: 'difference',
   onion: 'onion',
@@ -35,17 +38,20 @@ const LAYOUT_NAMES: Record<Layout, string> = {
 
 /** Play, step, where the playhead is, and how the two pictures are compared. */
 export function Transport({ actions }: { readonly actions: readonly Action[] }) {
-  const { frame, playing, info, times, layout } = useBenchParts(
+  const { frame, playing, speed, muted, info, times, layout } = useBenchParts(
     'frame',
     'playing',
+    'speed',
+    'muted',
     'info',
     'times',
     'layout',
   );
   const { pastStates, futureStates } = useStore(useShot.temporal);
-  const act = (id: string) => actions.find((a) => a.id === id)!;
-  const button = (id: string, icon: React.ReactNode, disabled = false) => (
-    <IconButton label={act(id).label} keys={act(id).shown} onClick={act(id).run} disabled={disabled}>
+  const tip = useKeyTip();
+  const act = (id: ActionId) => actions.find((a) => a.id === id)!;
+  const button = (id: ActionId, icon: React.ReactNode, disabled = false) => (
+    <IconButton label={act(id).label} action={id} onClick={act(id).run} disabled={disabled}>
       {icon}
     </IconButton>
   );
@@ -61,28 +67,31 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
       {button('next', <StepForward size={15} />)}
       {button('last', <ArrowRightToLine size={15} />)}
       {button('to-ref', <Flag size={14} />)}
-      <span className="num ml-1.5 w-[96px]" aria-label="Time code">
+      {info.audio && button('mute', muted ? <VolumeX size={15} /> : <Volume2 size={15} />)}
+      <span className="num ml-1.5 w-[96px] shrink-0" aria-label="Time code">
         {timeCode(times[frame] ?? 0, info.fps)}
       </span>
-      <span className="num quiet w-[86px] whitespace-nowrap" aria-label="Frame">
-        {String(frame).padStart(String(info.frames - 1).length, '\u2007')} of {info.frames - 1}
+      <span className="num quiet w-[86px] shrink-0 whitespace-nowrap" aria-label="Frame">
+        {String(frame).padStart(String(info.frames - 1).length, '\u2007')}
+        {playing && speed !== 1 ? (
+          // In the place of the last frame, so that nothing moves aside.
+          <span aria-label="Speed">{` at ${speed < 0 ? '−' : ''}${Math.abs(speed)}×`}</span>
+        ) : (
+          ` of ${info.frames - 1}`
+        )}
       </span>
       <span className="grow" />
       {button('undo', <Undo2 size={15} />, pastStates.length === 0)}
       {button('redo', <Redo2 size={15} />, futureStates.length === 0)}
-      <div
-        className="join ml-1.5 hidden @min-[770px]:flex"
-        role="group"
-        aria-label={`Compare (${act('compare').shown})`}
-      >
+      <div className="join ml-1.5 hidden @min-[770px]:flex" role="group" aria-label="Compare">
         {LAYOUTS.map((l) => (
           <button
             key={l}
             type="button"
             aria-pressed={layout === l}
-            title={`${LAYOUT_NAMES[l]} (${act(LAYOUT_KEYS[l] ?? 'compare').shown})`}
-            className={`btn btn-xs join-item px-1.5 ${layout === l ? 'btn-primary' : ''}`}
-            onClick={() => setBench({ layout: l })}
+            title={tip(LAYOUT_NAMES[l], LAYOUT_KEYS[l] ?? 'compare')}
+            className={`btn btn-xs join-item px-1 ${layout === l ? 'btn-primary' : ''}`}
+            onClick={() => chooseLayout(l)}
           >
             {LAYOUT_NAMES[l]}
           </button>
@@ -91,10 +100,10 @@ export function Transport({ actions }: { readonly actions: readonly Action[] }) 
       <select
         className="select select-xs ml-1.5 w-28 @min-[770px]:hidden"
         aria-label="Compare"
-        title={`Compare (${act('compare').shown})`}
+        title={tip('Compare', 'compare')}
         value={layout}
         onChange={(e) => {
-          setBench({ layout: e.target.value as Layout });
+          chooseLayout(e.target.value as Layout);
           e.target.blur();
         }}
       >

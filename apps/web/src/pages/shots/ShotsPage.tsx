@@ -1,14 +1,18 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { FileVideo, Trash2, Upload, X } from 'lucide-react';
-import { useCallback, useRef, useState } from 'react';
-import { Link } from 'react-router';
-import { toast } from 'sonner';
-import type { ClipSummary } from '@lurn/model';
+import { Upload } from 'lucide-react';
+import { useCallback, useMemo, useRef, useState } from 'react';
+import { Notices } from '../../components/Notices';
 import { ThemeButton } from '../../components/ThemeButton';
-import { IconButton } from '../../components/Tip';
-import { api, messageOf, thumbnailUrl } from '../../lib/api';
+import { api, messageOf } from '../../lib/api';
 import { useServerEvents } from '../../lib/events';
-import { bytes, pixels, plural, rate, timeCode } from '../../lib/format';
+import { arranged } from '../../lib/shot-list';
+import { useShotList } from '../../state/shots';
+import { deleteClips } from './delete-clips';
+import { ListBar } from './ListBar';
+import { ShotCard } from './ShotCard';
+import { Uploads } from './Uploads';
+import { useDrop } from './useDrop';
+import { useSelection } from './useSelection';
 import { useUploads } from './useUploads';
 
 /** Every clip brought in: what it is, how shaky, and what has been done. */
@@ -18,20 +22,27 @@ export function ShotsPage() {
   const refresh = useCallback(() => void client.invalidateQueries({ queryKey: ['clips'] }), [client]);
   useServerEvents(refresh);
   const uploads = useUploads(refresh);
+  const over = useDrop(uploads.add);
   const chooser = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
+  const choose = () => chooser.current?.click();
+  const [search, setSearch] = useState('');
+  const { order, down, large } = useShotList();
+  const shown = useMemo(() => arranged(clips ?? [], search, order, down), [clips, search, order, down]);
+  const selection = useSelection(shown.map((c) => c.id));
+  const deleteSelected = () => {
+    void deleteClips(
+      shown.filter((c) => selection.has(c.id)),
+      refresh,
+    );
+    selection.clear();
+  };
   return (
     <div
-      className="flex h-full flex-col"
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        uploads.add(e.dataTransfer.files);
+      className="relative flex h-full flex-col"
+      onKeyDown={(e) => {
+        if (e.target instanceof HTMLInputElement && e.target.type !== 'checkbox') return;
+        if (e.key === 'Escape') selection.clear();
+        if (e.key === 'Delete' && selection.size > 0) deleteSelected();
       }}
     >
       <header className="rule flex h-11 items-center gap-3 border-b bg-base-200 px-4">
@@ -50,60 +61,53 @@ export function ShotsPage() {
             e.target.value = '';
           }}
         />
-        <button type="button" className="btn btn-primary btn-sm" onClick={() => chooser.current?.click()}>
+        <button type="button" className="btn btn-primary btn-sm" onClick={choose}>
           <Upload size={14} /> Bring in a clip
         </button>
         <ThemeButton />
       </header>
+      {clips && clips.length > 0 && (
+        <ListBar
+          {...{ search, onSearch: setSearch }}
+          shown={shown.length}
+          total={clips.length}
+          selected={selection.size}
+          onSelectAll={selection.all}
+          onSelectNone={selection.clear}
+          onDelete={deleteSelected}
+        />
+      )}
       <main className="min-h-0 grow overflow-y-auto p-4">
         {error && (
           <p role="alert" className="text-error">
             ▲ {messageOf(error)}
           </p>
         )}
-        <ul className="mb-4 space-y-2 empty:hidden" aria-label="Uploads" aria-live="polite">
-          {uploads.items.map((u) => (
-            <li key={u.key} className="rule flex items-center gap-3 border-b pb-2">
-              <span className="w-64 truncate">{u.name}</span>
-              {u.error ? (
-                <span className="grow text-error">▲ {u.error}</span>
-              ) : (
-                <>
-                  <progress
-                    className="progress progress-primary grow"
-                    value={u.sent}
-                    max={u.total}
-                    aria-label={`Upload of ${u.name}`}
-                  />
-                  <span className="num quiet w-40 text-right text-xs">
-                    {bytes(u.sent)} of {bytes(u.total)}
-                  </span>
-                </>
-              )}
-              <IconButton label={u.error ? 'Close' : 'Stop the upload'} onClick={() => uploads.remove(u.key)}>
-                <X size={14} />
-              </IconButton>
-            </li>
-          ))}
-        </ul>
+        <Uploads items={uploads.items} onRemove={uploads.remove} />
         {clips?.length === 0 && uploads.items.length === 0 && (
           <div className="grid h-2/3 place-content-center gap-3 text-center">
             <p>No shots yet. Drop a video file here, or choose one.</p>
-            <button
-              type="button"
-              className="btn btn-primary btn-sm mx-auto"
-              onClick={() => chooser.current?.click()}
-            >
+            <button type="button" className="btn btn-primary btn-sm mx-auto" onClick={choose}>
               Bring in a clip
             </button>
           </div>
         )}
+        {clips && clips.length > 0 && shown.length === 0 && (
+          <p className="quiet">No shot is called that. Esc in the search field shows all again.</p>
+        )}
         <ul
           className="grid gap-x-5 gap-y-6"
-          style={{ gridTemplateColumns: 'repeat(auto-fill, minmax(270px, 1fr))' }}
+          aria-label="Shots"
+          style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${large ? 270 : 165}px, 1fr))` }}
         >
-          {clips?.map((clip) => (
-            <ShotCard key={clip.id} clip={clip} />
+          {shown.map((clip) => (
+            <ShotCard
+              key={clip.id}
+              clip={clip}
+              large={large}
+              selected={selection.has(clip.id)}
+              onSelect={(range) => selection.toggle(clip.id, range)}
+            />
           ))}
         </ul>
       </main>
@@ -112,108 +116,7 @@ export function ShotsPage() {
           Drop to bring the clip in
         </div>
       )}
+      <Notices offset={16} />
     </div>
   );
-}
-
-function ShotCard({ clip }: { readonly clip: ClipSummary }) {
-  const client = useQueryClient();
-  const refresh = () => void client.invalidateQueries({ queryKey: ['clips'] });
-  const remove = async () => {
-    try {
-      await api.deleteClip(clip.id);
-      refresh();
-      toast(`"${clip.name}" is deleted.`, {
-        duration: 12000,
-        action: { label: 'Undo', onClick: () => void api.restoreClip(clip.id).then(refresh) },
-      });
-    } catch (error) {
-      toast.error(messageOf(error));
-    }
-  };
-  const rename = (name: string) => {
-    if (!name || name === clip.name) return;
-    api.renameClip(clip.id, name).then(refresh, (error: unknown) => toast.error(messageOf(error)));
-  };
-  const { info } = clip;
-  const ready = clip.status === 'ready' && info;
-  const picture = (
-    <span className="ground grid aspect-video w-full place-items-center overflow-hidden">
-      {ready ? (
-        <img src={thumbnailUrl(clip.id)} alt="" className="h-full w-full object-contain" />
-      ) : (
-        <FileVideo size={32} className="text-[#e8e2d4]/60" />
-      )}
-    </span>
-  );
-  return (
-    <li aria-label={clip.name}>
-      {ready ? (
-        <Link
-          to={`/shots/${clip.id}`}
-          title={`Open ${clip.name} on the Bench`}
-          className="block outline-offset-2 hover:opacity-90"
-        >
-          {picture}
-        </Link>
-      ) : (
-        picture
-      )}
-      <div className="mt-1 flex items-center">
-        <input
-          key={clip.name}
-          defaultValue={clip.name}
-          maxLength={120}
-          aria-label="Name"
-          className="input input-ghost input-sm -ml-1 min-w-0 grow px-1 text-sm font-semibold"
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') e.currentTarget.blur();
-            if (e.key === 'Escape') {
-              e.currentTarget.value = clip.name;
-              e.currentTarget.blur();
-            }
-          }}
-          onBlur={(e) => {
-            const name = e.target.value.trim();
-            if (!name) e.target.value = clip.name;
-            rename(name);
-          }}
-        />
-        <IconButton label={`Delete ${clip.name}`} onClick={() => void remove()}>
-          <Trash2 size={14} />
-        </IconButton>
-      </div>
-      {clip.status === 'failed' && (
-        <p className="text-error">▲ {clip.error?.message ?? 'It could not be read.'}</p>
-      )}
-      {(clip.status === 'reading' || clip.status === 'copying') && (
-        <p className="quiet flex items-center gap-2" aria-live="polite">
-          <span className="loading loading-spinner loading-xs" />
-          {clip.status === 'reading' ? 'Reading' : 'Making a working copy'}:{' '}
-          <span className="num">{clip.progress}</span> frames
-        </p>
-      )}
-      {ready && (
-        <>
-          <p className="num quiet text-xs" title={bytes(clip.bytes)}>
-            {info.width} × {info.height} &nbsp; {rate(info.fps)} &nbsp; {timeCode(info.duration, info.fps)}
-          </p>
-          <p className="mt-1 flex justify-between">
-            <span title="Root mean square distance of the picture from its own smoothed course">
-              Shake <span className="num">{pixels(clip.shakiness ?? NaN)}</span>
-            </span>
-            <span className="quiet">{workOf(clip)}</span>
-          </p>
-          {info.warning && <p className="text-xs text-warning">▲ {info.warning}</p>}
-        </>
-      )}
-    </li>
-  );
-}
-
-function workOf({ work, renders }: ClipSummary): string {
-  const done = renders.filter((r) => r.status === 'done').length;
-  if (done > 0) return plural(done, 'file');
-  if (work.trackedFrames > 1) return `${plural(work.spots, 'spot')}, ${work.trackedFrames} frames tracked`;
-  return work.spots > 0 ? plural(work.spots, 'spot') : 'not begun';
 }

@@ -1,11 +1,9 @@
-/** One thing that can be done on the Bench, with its key. */
+import type { ActionId } from '../../../state/keymap';
+
+/** One thing that can be done on the Bench; its keys are found by its id. */
 export interface Action {
-  readonly id: string;
+  readonly id: ActionId;
   readonly group: 'Play' | 'Step' | 'Range' | 'Spots' | 'Track' | 'Repair' | 'Steady' | 'Look' | 'Work';
   readonly label: string;
-  /** As react-hotkeys-hook takes it. */
-  readonly keys: string;
-  /** As it is printed. */
-  readonly shown: string;
   readonly run: () => void;
 }

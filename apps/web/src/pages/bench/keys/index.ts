@@ -11,7 +11,7 @@ import { transportActions } from './transport';
 
 export type { Action } from './action';
 
-/** Every action of the Bench with its key: the left hand plays, marks and tracks, the right steps and nudges. */
+/** Every action of the Bench; its keys are those of `state/keymap`. */
 export function benchActions(tracker: Tracker, looker: Looker): Action[] {
   return [
     ...transportActions(),
@@ -29,16 +29,13 @@ function workingActions(tracker: Tracker): Action[] {
       id: 'leave',
       group: 'Work',
       label: 'Leave the tool',
-      keys: 'escape',
-      shown: 'Esc',
-      run: () => setBench({ tool: null, rectangle: null, suggestions: [], preview: null, span: null }),
+      run: () =>
+        setBench({ tool: { id: 'mark' }, rectangle: null, suggestions: [], preview: null, span: null }),
     },
     {
       id: 'undo',
       group: 'Work',
       label: 'Undo',
-      keys: 'mod+z',
-      shown: 'Ctrl Z',
       run: () => {
         tracker.stop();
         undo();
@@ -48,24 +45,18 @@ function workingActions(tracker: Tracker): Action[] {
       id: 'redo',
       group: 'Work',
       label: 'Redo',
-      keys: 'mod+shift+z, mod+y',
-      shown: 'Ctrl Shift Z',
       run: redo,
     },
     ...STATIONS.map((station, i): Action => ({
-      id: station,
+      id: station.id,
       group: 'Work',
-      label: `Station ${i + 1}: ${station[0].toUpperCase()}${station.slice(1)}`,
-      keys: String(i + 1),
-      shown: String(i + 1),
-      run: () => setBench({ station }),
+      label: `Station ${i + 1}: ${station.name}`,
+      run: () => setBench({ station: station.id }),
     })),
     {
       id: 'keys',
       group: 'Work',
       label: 'This sheet',
-      keys: 'shift+slash',
-      shown: '?',
       run: () => setBench({ keySheet: !bench().keySheet }),
     },
   ];

@@ -1,115 +1,90 @@
-import { deleteSelected, nudge, placeSpot, reshape, selectNeighbour } from '../../../state/acts';
+import { spotById } from '@lurn/model';
+import { deleteSelected, nudge, placeSpot, editSpot, selectNeighbour } from '../../../state/acts';
 import { bench, setBench } from '../../../state/bench';
 import type { Looker } from '../../../state/looking';
 import { shotDocument } from '../../../state/shot';
 import type { Action } from './action';
 
-/** Placing and nudging spots: the right hand. */
+/** Placing and nudging spots. */
 export function spotActions(looker: Looker): Action[] {
   return [
     {
       id: 'new',
       group: 'Spots',
       label: 'New spot in the middle of the view',
-      keys: 'n',
-      shown: 'N',
       run: newSpot,
     },
-    { id: 'up', group: 'Spots', label: 'Nudge up 0.1 px', keys: 'i', shown: 'I', run: () => nudge(0, -0.1) },
+    { id: 'up', group: 'Spots', label: 'Nudge up 0.1 px', run: () => nudge(0, -0.1) },
     {
       id: 'left',
       group: 'Spots',
       label: 'Nudge left 0.1 px',
-      keys: 'j',
-      shown: 'J',
       run: () => nudge(-0.1, 0),
     },
     {
       id: 'down',
       group: 'Spots',
       label: 'Nudge down 0.1 px',
-      keys: 'k',
-      shown: 'K',
       run: () => nudge(0, 0.1),
     },
     {
       id: 'right',
       group: 'Spots',
       label: 'Nudge right 0.1 px',
-      keys: 'l',
-      shown: 'L',
       run: () => nudge(0.1, 0),
     },
     {
       id: 'up1',
       group: 'Spots',
       label: 'Nudge up 1 px',
-      keys: 'shift+i',
-      shown: 'Shift I',
       run: () => nudge(0, -1),
     },
     {
       id: 'left1',
       group: 'Spots',
       label: 'Nudge left 1 px',
-      keys: 'shift+j',
-      shown: 'Shift J',
       run: () => nudge(-1, 0),
     },
     {
       id: 'down1',
       group: 'Spots',
       label: 'Nudge down 1 px',
-      keys: 'shift+k',
-      shown: 'Shift K',
       run: () => nudge(0, 1),
     },
     {
       id: 'right1',
       group: 'Spots',
       label: 'Nudge right 1 px',
-      keys: 'shift+l',
-      shown: 'Shift L',
       run: () => nudge(1, 0),
     },
     {
       id: 'spot-next',
       group: 'Spots',
       label: 'Next spot',
-      keys: 'period',
-      shown: '.',
       run: () => selectNeighbour(1),
     },
     {
       id: 'spot-previous',
       group: 'Spots',
       label: 'Previous spot',
-      keys: 'comma',
-      shown: ',',
       run: () => selectNeighbour(-1),
     },
     {
       id: 'use',
       group: 'Spots',
       label: 'Use the spot, or leave it out',
-      keys: 'u',
-      shown: 'U',
       run: toggleUse,
     },
     {
       id: 'delete',
       group: 'Spots',
       label: 'Delete the selected spot',
-      keys: 'delete, backspace',
-      shown: 'Del',
       run: deleteSelected,
     },
     {
       id: 'suggest',
       group: 'Spots',
       label: 'Suggest spots',
-      keys: 'b',
-      shown: 'B',
       run: () => void looker.suggest(4, bench().rectangle),
     },
   ];
@@ -119,11 +94,11 @@ function newSpot(): void {
   const { camera, info } = bench();
   const middle =
     camera.scale === null ? { x: info.width / 2, y: info.height / 2 } : { x: camera.x, y: camera.y };
-  setBench({ station: 'spots' });
+  setBench({ station: 'mark' });
   placeSpot(middle);
 }
 
 function toggleUse(): void {
-  const { spots } = shotDocument();
-  for (const id of bench().selected) reshape(id, { used: !spots.find((s) => s.id === id)?.used });
+  const document = shotDocument();
+  for (const id of bench().selected) editSpot(id, { used: !spotById(document, id)?.used });
 }

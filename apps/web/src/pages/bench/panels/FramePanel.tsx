@@ -1,8 +1,9 @@
-import { changeDocument, LIMITS } from '@lurn/model';
-import type { EdgeMode } from '@lurn/core';
+import { changeDelivery, changeDocument, LIMITS } from '@lurn/model';
+import type { EdgeMode, Size } from '@lurn/core';
 import { NumberField } from '../../../components/NumberField';
 import { Segments } from '../../../components/Segments';
 import { percent, plural } from '../../../lib/format';
+import { useKeyTip } from '../../../state/keymap';
 import { nextWorstFrame, setEdges, setFraming } from '../../../state/aims';
 import { goTo, useBenchParts } from '../../../state/bench';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
@@ -121,6 +122,7 @@ const EDGES: Record<EdgeMode, string> = {
 };
 
 function Edges() {
+  const tip = useKeyTip();
   const { steady, unseen } = useBenchParts('steady', 'unseen');
   const { edges, range } = useShot((s) => s.state.document);
   const most = Math.max(0, ...unseen.map((u) => u.share));
@@ -170,7 +172,7 @@ function Edges() {
             <button
               type="button"
               className="btn btn-xs"
-              title="Next worst frame (Shift E)"
+              title={tip('Next worst frame', 'worst')}
               onClick={nextWorstFrame}
             >
               The next worst
@@ -188,9 +190,10 @@ const nameOf = (size: { readonly width: number; readonly height: number } | null
 /** The delivered size, and how much resolution is left. */
 function Delivery() {
   const { steady, info } = useBenchParts('steady', 'info');
-  const { delivery } = useShot((s) => s.state.document.framing);
+  const { id, size: delivery } = useShot((s) => s.state.document.deliveries[0]);
+  const setSize = (size: Size | null) => edit((s) => changeDelivery(s, id, { size }));
   const set = (width: number, height: number) =>
-    setFraming({ delivery: { width: Math.round(width / 2) * 2, height: Math.round(height / 2) * 2 } });
+    setSize({ width: Math.round(width / 2) * 2, height: Math.round(height / 2) * 2 });
   const listed = delivery === null || (SIZES as readonly string[]).includes(nameOf(delivery));
   const options: Record<string, string> = {
     source: `source, ${info.width} × ${info.height}`,
@@ -204,7 +207,7 @@ function Delivery() {
         value={listed ? nameOf(delivery) : 'own'}
         options={options}
         onChange={(name) => {
-          if (name === 'source') setFraming({ delivery: null });
+          if (name === 'source') setSize(null);
           else if (name === 'own') set(info.width * 0.75, info.height * 0.75);
           else {
             const [w, h] = name.split('x').map(Number);
@@ -224,7 +227,7 @@ function Delivery() {
               max={LIMITS.delivery[1]}
               step={2}
               {...drag}
-              onChange={(v) => setFraming({ delivery: { ...delivery, [side]: Math.round(v / 2) * 2 } })}
+              onChange={(v) => setSize({ ...delivery, [side]: Math.round(v / 2) * 2 })}
             />
           ))}
         </>

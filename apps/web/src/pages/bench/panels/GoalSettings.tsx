@@ -3,6 +3,7 @@ import { changeGoal, LIMITS } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS } from '../../../lib/words';
+import { useKeyTip } from '../../../state/keymap';
 import { setReference } from '../../../state/acts';
 import { setCalm, setLock, setSmoothing } from '../../../state/aims';
 import { bench, goTo, useBenchParts } from '../../../state/bench';
@@ -13,6 +14,7 @@ import { Hint } from './Section';
 const drag = { onDragStart: beginGesture, onDragEnd: endGesture };
 
 export function StillSettings() {
+  const tip = useKeyTip();
   const { info } = useBenchParts('info');
   const { ref, goal } = useShot((s) => s.state.document);
   return (
@@ -37,7 +39,7 @@ export function StillSettings() {
             <button
               type="button"
               className="btn btn-xs"
-              title="Reference frame here (R)"
+              title={tip('Reference frame here', 'ref')}
               onClick={() => setReference(bench().frame)}
             >
               This frame
@@ -45,7 +47,7 @@ export function StillSettings() {
             <button
               type="button"
               className="btn btn-xs"
-              title="To the reference frame (W)"
+              title={tip('To the reference frame', 'to-ref')}
               onClick={() => goTo(ref)}
             >
               Go to it

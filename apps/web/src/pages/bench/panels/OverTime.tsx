@@ -3,6 +3,7 @@ import type { Easing } from '@lurn/core';
 import { removeGoalKey, setGoalKey } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { GOALS } from '../../../lib/words';
+import { useKeyTip } from '../../../state/keymap';
 import { toggleGoalKey } from '../../../state/aims';
 import { goTo, useBench } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
@@ -16,6 +17,7 @@ const EASINGS: Record<Easing, string> = {
 
 /** Keyframes of goal and amounts. */
 export function OverTime() {
+  const tip = useKeyTip();
   const frame = useBench((s) => s.frame);
   const { keys } = useShot((s) => s.state.document.goal);
   const here = keys.some((k) => k.frame === frame);
@@ -24,7 +26,7 @@ export function OverTime() {
       <button
         type="button"
         className="btn btn-sm w-full"
-        title="Keyframe here, or away with it (Shift W)"
+        title={tip('Keyframe here, or away with it', 'goal-key')}
         onClick={toggleGoalKey}
       >
         {here ? 'Remove the keyframe here' : 'Keyframe here'}

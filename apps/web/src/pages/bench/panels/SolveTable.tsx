@@ -1,6 +1,7 @@
 import type { Role } from '@lurn/core';
+import { spotsOf } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { reshape } from '../../../state/acts';
+import { editSpot } from '../../../state/acts';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { residualOf } from '../../../state/residuals';
 import { useShot } from '../../../state/shot';
@@ -11,8 +12,9 @@ const ROLES: Record<Role, string> = { both: 'both', position: 'position', turn: 
 /** What each spot is asked about, and how well the motion explains it. */
 export function SolveTable() {
   const { steady, selected, frame } = useBenchParts('steady', 'selected', 'frame');
-  const state = useShot((s) => s.state);
-  const { spots, range } = state.document;
+  const { document } = useShot((s) => s.state);
+  const { range } = document;
+  const spots = spotsOf(document);
   if (spots.length === 0) return <Hint>There is no spot yet.</Hint>;
   return (
     <>
@@ -42,8 +44,8 @@ export function SolveTable() {
         </thead>
         <tbody>
           {spots.map((spot) => {
-            const { rms, here, index } = residualOf(steady, state, spot.id, range, frame);
-            const odd = steady?.odd.some((o) => o.spot === index);
+            const { rms, here } = residualOf(steady, spot.id, range, frame);
+            const odd = steady?.odd.some((o) => o.spot === spot.id);
             return (
               <tr
                 key={spot.id}
@@ -57,7 +59,7 @@ export function SolveTable() {
                       className="checkbox checkbox-xs"
                       aria-label={`Use ${spot.name}`}
                       checked={spot.used}
-                      onChange={(e) => reshape(spot.id, { used: e.target.checked })}
+                      onChange={(e) => editSpot(spot.id, { used: e.target.checked })}
                     />
                     <span className="size-2.5 shrink-0" style={{ background: spotColour(spot.colour) }} />
                     <span className="truncate">{spot.name}</span>
@@ -69,7 +71,7 @@ export function SolveTable() {
                     aria-label={`${spot.name} tells`}
                     value={spot.role}
                     onChange={(e) => {
-                      reshape(spot.id, { role: e.target.value as Role });
+                      editSpot(spot.id, { role: e.target.value as Role });
                       e.target.blur();
                     }}
                   >

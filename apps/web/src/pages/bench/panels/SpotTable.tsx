@@ -1,144 +1,165 @@
+import { createSortedRowModel, rowSortingFeature, tableFeatures, useTable } from '@tanstack/react-table';
 import { ChevronDown, ChevronUp } from 'lucide-react';
-import { useMemo, useState } from 'react';
-import { countSamples, EMPTY_TRACK, gradeOf, type Grip } from '@lurn/core';
-import type { Spot } from '@lurn/model';
+import { useMemo } from 'react';
+import { gradeOf, hasSample, type Grip } from '@lurn/core';
+import { spotsOf, trackOf, type Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/acts';
 import { setBench, useBench, useBenchParts } from '../../../state/bench';
-import { useShot } from '../../../state/shot';
 import { lookAt } from '../../../state/repairs';
-
-type Column = 'name' | 'grip' | 'frames' | 'confidence' | 'residual' | 'doubts';
+import { useShot } from '../../../state/shot';
 
 interface Row {
   readonly spot: Spot;
   readonly name: string;
-  readonly grip: number;
+  /** Undefined where it is not known: sorted behind all others. */
+  readonly grip: number | undefined;
   readonly frames: number;
-  readonly confidence: number;
-  readonly residual: number;
+  readonly confidence: number | undefined;
+  readonly residual: number | undefined;
   readonly doubts: number;
 }
 
-const COLUMNS: readonly { readonly key: Column; readonly head: string; readonly title: string }[] = [
-  { key: 'name', head: 'Spot', title: 'Name' },
-  { key: 'grip', head: 'Grip', title: 'Predicted error of a match, in pixels' },
-  { key: 'frames', head: 'Cover', title: 'Frames of the range that have a sample, per cent' },
-  { key: 'confidence', head: 'Conf.', title: 'Mean confidence' },
-  {
-    key: 'residual',
+const HEADS: Readonly<
+  Record<string, { readonly head: string; readonly title: string; readonly width?: string }>
+> = {
+  name: { head: 'Spot', title: 'Name' },
+  grip: { head: 'Grip', title: 'Predicted error of a match, in pixels', width: 'w-[44px]' },
+  frames: { head: 'Cover', title: 'Frames of the range that have a sample, per cent', width: 'w-[43px]' },
+  confidence: { head: 'Conf.', title: 'Mean confidence', width: 'w-[37px]' },
+  residual: {
     head: 'Resid.',
     title: 'Distance from where the other spots of its group put it, pixels RMS',
+    width: 'w-[39px]',
   },
-  { key: 'doubts', head: 'Doubts', title: 'Places that are not trusted' },
-];
+  doubts: { head: 'Doubts', title: 'Places that are not trusted', width: 'w-[47px]' },
+};
+
+const FEATURES = tableFeatures({ rowSortingFeature, sortedRowModel: createSortedRowModel() });
+const byValue = (a: number | string | undefined, b: number | string | undefined) =>
+  a! < b! ? -1 : a! > b! ? 1 : 0;
+const COLUMNS = (['name', 'grip', 'frames', 'confidence', 'residual', 'doubts'] as const).map((key) => ({
+  id: key,
+  accessorFn: (row: Row) => row[key],
+  sortDescFirst: key !== 'name',
+  sortUndefined: 'last' as const,
+  sortFn: (a: { original: Row }, b: { original: Row }) => byValue(a.original[key], b.original[key]),
+}));
 
 /** Every spot with how well it holds, how far it is tracked and how much it is doubted; sorted by any of these. */
 export function SpotTable() {
-  const { document, tracks } = useShot((s) => s.state);
-  const { grips, residuals, doubts, selected } = useBenchParts('grips', 'residuals', 'doubts', 'selected');
-  const [order, setOrder] = useState<{ by: Column | null; down: boolean }>({ by: null, down: false });
-  const rows = useMemo(() => {
-    const { from, to } = document.range;
-    const list = document.spots.map((spot): Row => {
-      const track = tracks[spot.id] ?? EMPTY_TRACK;
-      const n = countSamples(track);
-      const inRange = track.state.filter(
-        (s, i) => s && track.start + i >= from && track.start + i <= to,
-      ).length;
-      return {
-        spot,
-        name: spot.name,
-        grip: grips[spot.id]?.error ?? NaN,
-        frames: inRange / (to - from + 1),
-        confidence: n > 0 ? track.confidence.reduce((a, b) => a + b, 0) / n : NaN,
-        residual: residuals[spot.id] ?? NaN,
-        doubts: doubts.filter((d) => d.spot === spot.id).length,
-      };
-    });
-    const { by, down } = order;
-    if (by === null) return list;
-    const value = (r: Row) => (typeof r[by] === 'number' && Number.isNaN(r[by]) ? -1 : r[by]);
-    const sorted = list.sort((a, b) => (value(a) < value(b) ? -1 : value(a) > value(b) ? 1 : 0));
-    return down ? sorted.reverse() : sorted;
-  }, [document, tracks, grips, residuals, doubts, order]);
-  const number = (v: number, decimals: number) => (Number.isFinite(v) ? v.toFixed(decimals) : '–');
+  const data = useRows();
+  const { selected, grips, doubts } = useBenchParts('selected', 'grips', 'doubts');
+  const table = useTable({ features: FEATURES, columns: COLUMNS, data, getRowId: ({ spot }) => spot.id });
   return (
     <table className="w-full table-fixed text-xs" aria-label="Spots">
       <colgroup>
-        <col />
-        <col className="w-[44px]" />
-        <col className="w-[43px]" />
-        <col className="w-[37px]" />
-        <col className="w-[39px]" />
-        <col className="w-[47px]" />
+        {COLUMNS.map(({ id }) => (
+          <col key={id} className={HEADS[id].width} />
+        ))}
       </colgroup>
       <thead>
         <tr className="quiet">
-          {COLUMNS.map(({ key, head, title }) => (
-            <th
-              key={key}
-              className={`pb-1 font-normal ${key === 'name' ? 'text-left' : 'text-right'}`}
-              aria-sort={order.by === key ? (order.down ? 'descending' : 'ascending') : 'none'}
-            >
-              <button
-                type="button"
-                title={`${title}. Press to sort.`}
-                className="inline-flex cursor-pointer items-center"
-                onClick={() => setOrder({ by: key, down: order.by === key ? !order.down : key !== 'name' })}
+          {table.getFlatHeaders().map(({ column }) => {
+            const sorted = column.getIsSorted();
+            return (
+              <th
+                key={column.id}
+                className={`pb-1 font-normal ${column.id === 'name' ? 'text-left' : 'text-right'}`}
+                aria-sort={sorted ? (sorted === 'desc' ? 'descending' : 'ascending') : 'none'}
               >
-                {head}
-                {order.by === key && (order.down ? <ChevronDown size={10} /> : <ChevronUp size={10} />)}
-              </button>
-            </th>
-          ))}
+                <button
+                  type="button"
+                  title={`${HEADS[column.id].title}. Press to sort.`}
+                  className="inline-flex cursor-pointer items-center"
+                  onClick={column.getToggleSortingHandler()}
+                >
+                  {HEADS[column.id].head}
+                  {sorted && (sorted === 'desc' ? <ChevronDown size={10} /> : <ChevronUp size={10} />)}
+                </button>
+              </th>
+            );
+          })}
         </tr>
       </thead>
       <tbody>
-        {rows.map(({ spot, grip, frames, confidence, residual, doubts: n }) => (
-          <tr
-            key={spot.id}
-            className={`cursor-pointer ${selected.includes(spot.id) ? 'bg-base-300' : 'hover:bg-base-300/50'} ${spot.used ? '' : 'opacity-60'}`}
-            onClick={(e) => select(spot.id, e.shiftKey || e.ctrlKey || e.metaKey)}
-          >
-            <td className="h-6 truncate">
-              <button
-                type="button"
-                className="flex w-full items-center gap-1.5 truncate text-left"
-                aria-label={`Select ${spot.name}`}
-              >
-                <span className="size-2.5 shrink-0" style={{ background: spotColour(spot.colour) }} />
-                <span className="truncate">{spot.name}</span>
-              </button>
-            </td>
-            <td className="num text-right">
-              <GripCell grip={grips[spot.id]} value={grip} />
-            </td>
-            <td className="num text-right">{Math.round(frames * 100)}&thinsp;%</td>
-            <td className="num text-right">{number(confidence, 2)}</td>
-            <td className="num text-right">{number(residual, 2)}</td>
-            <td className="num text-right">
-              {n > 0 ? (
+        {table
+          .getRowModel()
+          .rows.map(({ original: { spot, grip, frames, confidence, residual, doubts: n } }) => (
+            <tr
+              key={spot.id}
+              className={`cursor-pointer ${selected.includes(spot.id) ? 'bg-base-300' : 'hover:bg-base-300/50'} ${spot.used ? '' : 'opacity-60'}`}
+              onClick={(e) => select(spot.id, e.shiftKey || e.ctrlKey || e.metaKey)}
+            >
+              <td className="h-6 truncate">
                 <button
                   type="button"
-                  className="cursor-pointer text-warning underline"
-                  title={`Go to the worst doubt of ${spot.name}`}
-                  onClick={(e) => {
-                    e.stopPropagation();
-                    lookAt(doubts.findIndex((d) => d.spot === spot.id));
-                  }}
+                  className="flex w-full items-center gap-1.5 truncate text-left"
+                  aria-label={`Select ${spot.name}`}
                 >
-                  ▲ {n}
+                  <span className="size-2.5 shrink-0" style={{ background: spotColour(spot.colour) }} />
+                  <span className="truncate">{spot.name}</span>
                 </button>
-              ) : (
-                '0'
-              )}
-            </td>
-          </tr>
-        ))}
+              </td>
+              <td className="num text-right">
+                <GripCell grip={grips[spot.id]} value={grip} />
+              </td>
+              <td className="num text-right">{Math.round(frames * 100)}&thinsp;%</td>
+              <td className="num text-right">{number(confidence, 2)}</td>
+              <td className="num text-right">{number(residual, 2)}</td>
+              <td className="num text-right">
+                {n > 0 ? (
+                  <button
+                    type="button"
+                    className="cursor-pointer text-warning underline"
+                    title={`Go to the worst doubt of ${spot.name}`}
+                    onClick={(e) => {
+                      e.stopPropagation();
+                      lookAt(doubts.find((d) => d.spot === spot.id));
+                    }}
+                  >
+                    ▲ {n}
+                  </button>
+                ) : (
+                  '0'
+                )}
+              </td>
+            </tr>
+          ))}
       </tbody>
     </table>
   );
+}
+
+function useRows(): Row[] {
+  const { document, measured } = useShot((s) => s.state);
+  const { grips, residuals, doubts } = useBenchParts('grips', 'residuals', 'doubts');
+  return useMemo(() => {
+    const { from, to } = document.range;
+    return spotsOf(document).map((spot): Row => {
+      const track = trackOf({ measured }, spot.id);
+      let [all, inRange, sum] = [0, 0, 0];
+      for (let i = 0; i < track.state.length; i++) {
+        if (!hasSample(track, track.start + i)) continue;
+        all++;
+        sum += track.confidence[i];
+        if (track.start + i >= from && track.start + i <= to) inRange++;
+      }
+      return {
+        spot,
+        name: spot.name,
+        grip: grips[spot.id]?.error,
+        frames: inRange / (to - from + 1),
+        confidence: all > 0 ? sum / all : undefined,
+        residual: residuals[spot.id],
+        doubts: doubts.filter((d) => d.spot === spot.id).length,
+      };
+    });
+  }, [document, measured, grips, residuals, doubts]);
+}
+
+function number(v: number | undefined, decimals: number): string {
+  return v !== undefined && Number.isFinite(v) ? v.toFixed(decimals) : '–';
 }
 
 function select(id: string, more: boolean): void {
@@ -148,8 +169,8 @@ function select(id: string, more: boolean): void {
   goToSpot(id);
 }
 
-function GripCell({ grip, value }: { readonly grip: Grip | undefined; readonly value: number }) {
-  if (!grip) return <span className="quiet">…</span>;
+function GripCell({ grip, value }: { readonly grip: Grip | undefined; readonly value: number | undefined }) {
+  if (!grip || value === undefined) return <span className="quiet">…</span>;
   const grade = gradeOf(grip);
   const doubtful = grade === 'loose' || grade === 'none' || grip.lookalike;
   return (

@@ -1,16 +1,19 @@
 import { notesOn } from '@lurn/core';
-import { solvedSpots } from '@lurn/model';
+import { changeDocument, moverLabel } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS, GOALS } from '../../../lib/words';
 import { pixels } from '../../../lib/format';
+import { useKeyTip } from '../../../state/keymap';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
-import { useShot } from '../../../state/shot';
+import { edit, useShot } from '../../../state/shot';
+import { Choice } from './Choice';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
-import { LeftPanel } from './LeftPanel';
+import type { Helpers } from '../stations/station';
 import { OverTime } from './OverTime';
 import { Fold, Hint, Reading, Section } from './Section';
+import { ShakeLeftPanel } from './ShakeLeftPanel';
 import { SolveTable } from './SolveTable';
 
 const MEANING = {
@@ -20,7 +23,7 @@ const MEANING = {
 } as const;
 
 /** What the motion is to become, how much of it, and what is left. */
-export function SteadyPanel({ measure }: { readonly measure: () => void }) {
+export function SteadyPanel({ measurer }: Helpers) {
   const { steady } = useBenchParts('steady');
   const { goal, amounts } = useAim();
   const full = steady?.motion.support.some((s) => s === 'full') ?? false;
@@ -29,11 +32,12 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
       <Section title="Goal">
         <Segments label="Goal" value={goal} options={GOALS} titles={MEANING} onChange={setGoal} />
         <Hint>{MEANING[goal]}</Hint>
+        <Held />
         {goal === 'still' && <StillSettings />}
         {goal === 'calm' && <CalmSettings />}
         {goal === 'lock' && <LockSettings />}
       </Section>
-      <LeftReading />
+      <ShakeLeftReading />
       <Section title={goal === 'lock' ? 'How firmly it is held' : 'Take out'}>
         {AMOUNTS.map(([part, name]) => {
           const needsTwo = steady !== null && !full && (part === 'rotation' || part === 'scale');
@@ -53,7 +57,7 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
       </Section>
       <OverTime />
       <Fold title="What is left, by component">
-        <LeftPanel measure={measure} />
+        <ShakeLeftPanel measure={() => void measurer.run()} />
       </Fold>
       <Fold title="Spots in the solve">
         <SolveTable />
@@ -72,11 +76,27 @@ export function SteadyPanel({ measure }: { readonly measure: () => void }) {
   );
 }
 
+/** Which of several things is held, where spots are on more than one. */
+function Held() {
+  const { document } = useShot((s) => s.state);
+  const { held, movers } = document;
+  if (movers.length < 2) return null;
+  const options = Object.fromEntries(movers.map((m) => [m.id, moverLabel(document, m.id)]));
+  return (
+    <Choice
+      label="What is held"
+      value={held ?? ''}
+      options={{ '': 'what most spots tell', ...options }}
+      onChange={(id) => edit((s) => changeDocument(s, { held: id || null }))}
+    />
+  );
+}
+
 /** The one number, and what spoils it. */
-function LeftReading() {
+function ShakeLeftReading() {
+  const tip = useKeyTip();
   const { steady, planning } = useBenchParts('steady', 'planning');
-  const state = useShot((s) => s.state);
-  const { range } = state.document;
+  const { goal, range } = useShot((s) => s.state.document);
   if (!steady) {
     return (
       <Section title="Left of the shake">
@@ -87,8 +107,8 @@ function LeftReading() {
       </Section>
     );
   }
-  const spots = solvedSpots(state);
-  const together = spots.filter((_, i) => steady.motion.rest[i] !== null).length - steady.odd.length;
+  const { of: spots, motion, odd } = steady;
+  const together = spots.filter((s) => motion.byId[s.id]?.rest).length - odd.length;
   return (
     <Section title="Left of the shake">
       {planning && (
@@ -98,13 +118,13 @@ function LeftReading() {
       )}
       <Reading label="As shot" value={pixels(steady.measure.before)} />
       <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
-      {steady.odd.length > 0 && (
+      {odd.length > 0 && (
         <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}
       {spots.length < 3 && (
         <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
       )}
-      {steady.odd.slice(0, 3).map((o, i) => (
+      {odd.slice(0, 3).map((o, i) => (
         <div key={o.spot} className="flex items-start gap-2 text-xs">
           <button type="button" className="grow text-left text-warning" onClick={() => goTo(o.worst)}>
             ▲ {o.sentence}
@@ -113,7 +133,7 @@ function LeftReading() {
             <button
               type="button"
               className="btn btn-xs shrink-0"
-              title="Leave the oddest spot out (Shift U)"
+              title={tip('Leave the oddest spot out', 'leave-out')}
               onClick={leaveOutOddest}
             >
               Leave it out
@@ -121,13 +141,7 @@ function LeftReading() {
           )}
         </div>
       ))}
-      {notesOn(
-        steady,
-        spots.map((s) => s.name),
-        state.document.goal,
-        range.from,
-        range.to,
-      ).map((note) => (
+      {notesOn(steady, goal, range.from, range.to).map((note) => (
         <p key={note} className="text-xs text-warning">
           ▲ {note}
         </p>

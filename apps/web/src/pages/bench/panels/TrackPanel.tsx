@@ -1,3 +1,4 @@
+import { spotsOf } from '@lurn/model';
 import {
   ChevronFirst,
   ChevronLast,
@@ -8,13 +9,16 @@ import {
   Square,
 } from 'lucide-react';
 import { seconds } from '../../../lib/format';
+import { useKeyTip } from '../../../state/keymap';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
-import type { Tracker, TrackWay } from '../../../state/tracking';
+import type { TrackWay } from '../../../state/tracking';
+import type { Helpers } from '../stations/station';
 import { Hint, Section } from './Section';
 import { SpotTable } from './SpotTable';
 
-export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
+export function TrackPanel({ tracker }: Helpers) {
+  const tip = useKeyTip();
   const { tracking, frame, selected, onlySelected, follow } = useBenchParts(
     'tracking',
     'frame',
@@ -24,19 +28,19 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
   );
   const { document } = useShot((s) => s.state);
   const { range } = document;
-  const button = (way: TrackWay, label: string, key: string, icon: React.ReactNode, main = false) => (
+  const button = (way: TrackWay, label: string, icon: React.ReactNode, main = false) => (
     <button
       type="button"
       className={`btn btn-sm justify-start whitespace-nowrap ${main ? 'btn-primary' : ''}`}
-      title={`${label} (${key})`}
-      disabled={tracking !== null || document.spots.length === 0}
+      title={tip(label, `track-${way}`)}
+      disabled={tracking !== null || spotsOf(document).length === 0}
       onClick={() => void tracker.run(way)}
     >
       {icon}
       {label}
     </button>
   );
-  const who = document.spots
+  const who = spotsOf(document)
     .filter((s) => selected.includes(s.id))
     .map((s) => s.name)
     .join(', ');
@@ -44,12 +48,12 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
     <>
       <Section title="Track">
         <div className="grid grid-cols-2 gap-1.5">
-          {button('start', 'To the start', 'Shift T', <ChevronFirst size={15} />)}
-          {button('end', 'To the end', 'T', <ChevronLast size={15} />, true)}
-          {button('previous', 'One back', 'Shift G', <ChevronLeft size={15} />)}
-          {button('next', 'One on', 'G', <ChevronRight size={15} />)}
-          {button('both', 'Both ways', 'H', <ChevronsLeftRight size={15} />)}
-          {button('pin', 'To the next pin', 'Shift H', <Diamond size={13} />)}
+          {button('start', 'To the start', <ChevronFirst size={15} />)}
+          {button('end', 'To the end', <ChevronLast size={15} />, true)}
+          {button('previous', 'One back', <ChevronLeft size={15} />)}
+          {button('next', 'One on', <ChevronRight size={15} />)}
+          {button('both', 'Both ways', <ChevronsLeftRight size={15} />)}
+          {button('pin', 'To the next pin', <Diamond size={13} />)}
         </div>
         <label className="flex cursor-pointer items-center gap-2">
           <input
@@ -62,7 +66,7 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
         </label>
         <label
           className="flex cursor-pointer items-center gap-2"
-          title="Keep the selected spot in the middle (A)"
+          title={tip('Keep the selected spot in the middle', 'follow')}
         >
           <input
             type="checkbox"
@@ -94,7 +98,7 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
               <button
                 type="button"
                 className="btn btn-xs"
-                title="Stop tracking (X)"
+                title={tip('Stop tracking', 'stop')}
                 onClick={() => tracker.stop()}
               >
                 <Square size={11} /> Stop
@@ -105,8 +109,8 @@ export function TrackPanel({ tracker }: { readonly tracker: Tracker }) {
         )}
       </div>
       <Section title="Samples">
-        {document.spots.length === 0 && <Hint>Place a spot first: station 1.</Hint>}
-        {document.spots.length > 0 && <SpotTable />}
+        {spotsOf(document).length === 0 && <Hint>Place a spot first, at Mark.</Hint>}
+        {spotsOf(document).length > 0 && <SpotTable />}
       </Section>
     </>
   );

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Steady } from '@lurn/core';
+import type { Plan } from '@lurn/core';
 import { PARTS } from '../../../lib/words';
 import type { Span } from '../../../state/bench';
 import { MOTION } from './axis';
@@ -8,7 +8,7 @@ import { Curve, type CurveLine, type OnAxis } from './Curve';
 export const MOTION_ROWS = PARTS.length;
 
 /** Measured and wanted motion, and the correction on a scale of its own, component by component. */
-export function MotionCurves({ plan, range: { from, to }, ...axis }: OnAxis & { plan: Steady; range: Span }) {
+export function MotionCurves({ plan, range: { from, to }, ...axis }: OnAxis & { plan: Plan; range: Span }) {
   const rows = useMemo(
     () =>
       PARTS.map(({ key, times }): CurveLine[] => {
@@ -24,7 +24,7 @@ export function MotionCurves({ plan, range: { from, to }, ...axis }: OnAxis & { 
             dash: '5 3',
           },
           {
-            values: over((f) => plan.left[f][key] - parts[f][key]),
+            values: over((f) => plan.kept[f][key] - parts[f][key]),
             colour: 'var(--color-primary)',
             name: 'corr.',
             apart: true,

@@ -1,11 +1,11 @@
 import { useMemo } from 'react';
-import type { Steady } from '@lurn/core';
+import type { Plan } from '@lurn/core';
 import { percent, pixels } from '../../../lib/format';
 import type { Span } from '../../../state/bench';
 import { Curve, type OnAxis } from './Curve';
 
 /** How far what is held is off its place, as shot and steadied. */
-export function LeftCurve({ plan, from, ...axis }: OnAxis & { plan: Steady | null; from: number }) {
+export function LeftCurve({ plan, from, ...axis }: OnAxis & { plan: Plan | null; from: number }) {
   const lines = useMemo(
     () =>
       plan
@@ -24,7 +24,7 @@ export function ZoomCurve({
   plan,
   range: { from, to },
   ...axis
-}: OnAxis & { plan: Steady | null; range: Span }) {
+}: OnAxis & { plan: Plan | null; range: Span }) {
   const lines = useMemo(
     () =>
       plan

@@ -4,16 +4,44 @@ import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { Curve, type CurveLine, type OnAxis } from './Curve';
 
-const ROWS = [
-  ['x', 'across', 'px', 1],
-  ['y', 'down', 'px', 1],
-  ['confidence', 'confidence', '', 2],
-] as const;
+interface SpotRow {
+  readonly key: string;
+  readonly label: string;
+  readonly unit: string;
+  readonly decimals: number;
+  readonly values: (track: Track) => Float64Array | Float32Array;
+  /** What the shown number is of the recorded one. */
+  readonly times: number;
+  /** The lowest and the highest that it can be. */
+  readonly bounds?: readonly [number, number];
+  /** Not shown where nothing of it was measured. */
+  readonly rare?: boolean;
+}
 
-/** How many rows {@link SpotCurves} has, without and with a residual. */
-export const SPOT_ROWS = ROWS.length;
+const ROWS: readonly SpotRow[] = [
+  { key: 'x', label: 'across', unit: ' px', decimals: 1, times: 1, values: (t) => t.values.x },
+  { key: 'y', label: 'down', unit: ' px', decimals: 1, times: 1, values: (t) => t.values.y },
+  {
+    ...{ key: 'turn', label: 'turned', unit: '°', decimals: 2, times: 180 / Math.PI },
+    ...{ values: (t) => t.values.turn, rare: true },
+  },
+  {
+    ...{ key: 'scale', label: 'grown', unit: ' %', decimals: 1, times: 100 },
+    ...{ values: (t) => t.values.scale, rare: true },
+  },
+  {
+    ...{ key: 'confidence', label: 'confidence', unit: '', decimals: 2, times: 1 },
+    ...{ values: (t) => t.confidence, bounds: [0, 1] },
+  },
+];
 
-/** Across, down and confidence of one spot along time, with what a change under consideration would do. */
+const shownRows = (track: Track) =>
+  ROWS.filter((r) => !r.rare || r.values(track).some((v) => !Number.isNaN(v)));
+
+/** How many rows {@link SpotCurves} has without a residual. */
+export const spotRows = (track: Track) => shownRows(track).length;
+
+/** Place, shape and confidence of one spot along time, with what a change under consideration would do. */
 export function SpotCurves({
   spot,
   track,
@@ -29,13 +57,13 @@ export function SpotCurves({
 }) {
   const rows = useMemo(() => {
     const colour = spotColour(spot.colour);
-    return ROWS.map(([key, label, unit, decimals]) => {
-      const values = (t: Track) => Float64Array.from(t[key], (v, i) => (t.state[i] ? v : NaN));
+    return shownRows(track).map(({ key, label, unit, decimals, times, bounds, ...row }) => {
+      const values = (t: Track) => Float64Array.from(row.values(t), (v, i) => (t.state[i] ? v * times : NaN));
       const lines: CurveLine[] = [{ values: values(track), colour }];
       if (changed && key !== 'confidence')
         lines.push({ values: values(changed), colour: 'var(--color-base-content)', name: 'tamed' });
-      const format = (v: number) => `${v.toFixed(decimals)}${unit && ` ${unit}`}`;
-      return { key, label, lines, format };
+      const format = (v: number) => `${v.toFixed(decimals)}${unit}`;
+      return { key, label, lines, format, bounds };
     });
   }, [spot.colour, track, changed]);
   const off = useMemo(
@@ -44,7 +72,7 @@ export function SpotCurves({
   );
   return (
     <>
-      {rows.map(({ key, label, lines, format }) => (
+      {rows.map(({ key, label, lines, format, bounds }) => (
         <Curve
           key={key}
           {...axis}
@@ -52,8 +80,8 @@ export function SpotCurves({
           lines={lines}
           from={track.start}
           format={format}
-          floor={key === 'confidence' ? 0 : undefined}
-          limit={key === 'confidence' ? 1 : undefined}
+          floor={bounds?.[0]}
+          limit={bounds?.[1]}
         />
       ))}
       {off && (

@@ -1,6 +1,6 @@
 import { scaleLinear } from 'd3-scale';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
-import { solvedSpots } from '@lurn/model';
+import { spotById, spotsOf, trackOf } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import {
@@ -23,7 +23,7 @@ import { HoverLine, Playhead } from './Playhead';
 import { LeftCurve, ZoomCurve } from './PlanCurves';
 import { RibbonRow } from './RibbonRow';
 import { Ruler } from './Ruler';
-import { SPOT_ROWS, SpotCurves } from './SpotCurves';
+import { spotRows, SpotCurves } from './SpotCurves';
 
 /** Everything along time, on one axis: ruler, ribbons, and the curves of shake and zoom. */
 export function Strips() {
@@ -38,8 +38,7 @@ export function Strips() {
     'preview',
     'motionCurves',
   );
-  const state = useShot((s) => s.state);
-  const { document, tracks } = state;
+  const { document, measured } = useShot((s) => s.state);
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width));
     observer.observe(host.current!);
@@ -52,15 +51,14 @@ export function Strips() {
     [timeView, last, inner],
   );
   const frameAt = (clientX: number) => x.invert(clientX - host.current!.getBoundingClientRect().left - LABEL);
-  const curved = document.spots.find((s) => s.id === curvesOf);
-  const solvedAt = curved ? solvedSpots(state).indexOf(curved) : -1;
-  const curvedResiduals = steady?.motion.residuals[solvedAt] ?? null;
+  const curved = spotById(document, curvesOf ?? '');
+  const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
   const height =
     RULER +
     (document.goal.keys.length > 0 ? LANE : 0) +
-    Math.max(1, document.spots.length) * RIBBON +
+    Math.max(1, spotsOf(document).length) * RIBBON +
     (motionCurves && steady ? MOTION_ROWS * MOTION : 0) +
-    (2 + (curved ? SPOT_ROWS + (curvedResiduals ? 1 : 0) : 0)) * CURVE +
+    (2 + (curved ? spotRows(trackOf({ measured }, curved.id)) + (curvedResiduals ? 1 : 0) : 0)) * CURVE +
     12;
   const scrub = useScrub(frameAt);
   useViewFollowsPlayhead();
@@ -99,26 +97,26 @@ export function Strips() {
         <Ruler x={x} width={inner} frameAt={frameAt} />
         <div className="absolute right-0 left-0" style={{ top: RULER }}>
           {document.goal.keys.length > 0 && <KeyLane x={x} width={inner} frameAt={frameAt} />}
-          {document.spots.length === 0 && (
+          {spotsOf(document).length === 0 && (
             <p className="quiet px-2 py-0.5 text-xs">The ribbons of the spots will lie here.</p>
           )}
-          {document.spots.map((spot) => (
+          {spotsOf(document).map((spot) => (
             <RibbonRow
               key={spot.id}
               spot={spot}
-              track={tracks[spot.id]}
+              track={trackOf({ measured }, spot.id)}
               x={x}
               width={inner}
               hover={hover}
               pointer={ribbon(spot.id)}
             />
           ))}
-          {curved && tracks[curved.id] && (
+          {curved && measured[curved.id] && (
             <SpotCurves
               {...axis}
               spot={curved}
-              track={tracks[curved.id]}
-              changed={preview?.spot === curved.id ? preview.track : null}
+              track={trackOf({ measured }, curved.id)}
+              changed={preview && preview.spot === curved.id ? preview.track : null}
               residuals={curvedResiduals}
             />
           )}

@@ -1,3 +1,4 @@
+import { spotsOf } from '@lurn/model';
 import { gradeOf } from '@lurn/core';
 import { useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
@@ -6,7 +7,7 @@ import { magnifierPanes } from './magnifier-panes';
 /** Outlines and scale of the magnifier; its pixels are drawn by the worker. */
 export function Magnifier({ width, height }: { readonly width: number; readonly height: number }) {
   const magnifier = useBench((s) => s.magnifier)!;
-  const spots = useShot((s) => s.state.document.spots);
+  const spots = useShot((s) => spotsOf(s.state.document));
   const grip = useBench((s) => s.grips[s.magnifier?.spot ?? '']);
   const spot = spots.find((s) => s.id === magnifier.spot);
   if (!spot) return null;

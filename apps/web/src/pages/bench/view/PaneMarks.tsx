@@ -3,21 +3,19 @@ import {
   apply,
   chain,
   countSamples,
-  EMPTY_TRACK,
-  framingIn,
+  framingInSource,
   lockPlace,
   type Matrix3,
-  pictureMatrix,
-  type Steady,
-  type Track,
+  pictureInSource,
 } from '@lurn/core';
-import { solvedSpots, type Spot } from '@lurn/model';
+import { spotsOf, trackOf, type ShotState, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { labelSides, type Side } from '../../../lib/labels';
 import { aimNow } from '../../../state/aims';
 import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
+import { mayMark } from '../stations';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
 import { SpotPath, Trail } from './SpotPaths';
@@ -56,8 +54,6 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
   );
 }
 
-const working = (station: string) => ['spots', 'track', 'repair'].includes(station);
-
 function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const { shown, station, tracking, steady } = useBenchParts('shown', 'station', 'tracking', 'steady');
   const { grips, map, suggestions, rectangle, preview } = useBenchParts(
@@ -67,23 +63,19 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
     'rectangle',
     'preview',
   );
-  const state = useShot((s) => s.state);
-  const { document, tracks } = state;
-  const atWork = working(station);
-  const residuals = useMemo(
-    () => (station === 'steady' ? residualsOf(steady, solvedSpots(state)) : null),
-    [station, steady, state],
-  );
+  const { document, measured } = useShot((s) => s.state);
+  const atWork = mayMark(station);
+  const solved = station === 'steady' ? steady?.motion.byId : undefined;
   return (
     <>
       {map && <MapOverlay map={map} toPane={toPane} />}
-      {document.spots.map(
+      {spotsOf(document).map(
         (s) =>
-          tracks[s.id] && (
+          measured[s.id] && (
             <SpotPath
               key={s.id}
               spot={s}
-              track={preview?.spot === s.id ? preview.track : tracks[s.id]}
+              track={preview?.spot === s.id ? preview.track : trackOf({ measured }, s.id)}
               toPane={toPane}
             />
           ),
@@ -97,7 +89,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
         handles={atWork && !tracking}
         more={(s) => ({
           grip: atWork ? grips[s.id] : undefined,
-          residual: residuals?.get(s.id)?.[shown],
+          residual: solved?.[s.id]?.residuals[shown],
         })}
       />
     </>
@@ -107,16 +99,16 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
 /** Sides of the names by the spots' ids, by where the spots are on average: names do not change sides while it plays. */
 function sidesOf(
   spots: readonly Spot[],
-  tracks: Readonly<Record<string, Track>>,
+  measured: ShotState['measured'],
   toPane: Matrix3,
 ): Map<string, Side> {
   const placed = spots.flatMap((spot) => {
-    const track = tracks[spot.id];
-    const n = track ? countSamples(track) : 0;
+    const track = trackOf({ measured }, spot.id);
+    const n = countSamples(track);
     if (n === 0) return [];
     const mean = (values: Float64Array) =>
       values.reduce((sum, v, i) => (track.state[i] ? sum + v : sum), 0) / n;
-    const at = apply(toPane, mean(track.x), mean(track.y));
+    const at = apply(toPane, mean(track.values.x), mean(track.values.y));
     const [w, h] = [(spot.patch[0] + 0.5) * toPane[0], (spot.patch[1] + 0.5) * toPane[4]];
     return [{ id: spot.id, ...at, w, h, length: spot.name.length }];
   });
@@ -133,15 +125,16 @@ function Marks({
   readonly more?: (spot: Spot) => Pick<ComponentProps<typeof SpotMark>, 'grip' | 'residual'>;
 }) {
   const { selected, shown, magnifier } = useBenchParts('selected', 'shown', 'magnifier');
-  const { document, tracks } = useShot((s) => s.state);
-  const sides = useMemo(() => sidesOf(document.spots, tracks, toPane), [document.spots, tracks, toPane]);
-  return document.spots
+  const { document, measured } = useShot((s) => s.state);
+  const spots = spotsOf(document);
+  const sides = useMemo(() => sidesOf(spotsOf(document), measured, toPane), [document, measured, toPane]);
+  return spots
     .filter((s) => !magnifier || magnifier.spot === s.id)
     .map((s) => (
       <SpotMark
         key={s.id}
         spot={s}
-        track={tracks[s.id] ?? EMPTY_TRACK}
+        track={trackOf({ measured }, s.id)}
         frame={shown}
         toPane={toPane}
         patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
@@ -153,32 +146,27 @@ function Marks({
     ));
 }
 
-/** Residuals of a plan by the spots' ids, frame by frame. */
-function residualsOf(steady: Steady | null, spots: readonly Spot[]): Map<string, Float32Array> {
-  return new Map(
-    spots.flatMap((s, i) => (steady?.motion.residuals[i] ? [[s.id, steady.motion.residuals[i]]] : [])),
-  );
-}
-
 function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const { shown, station, steady, trails } = useBenchParts('shown', 'station', 'steady', 'trails');
-  const { document, tracks } = useShot((s) => s.state);
-  const matrix = chain(toPane, pictureMatrix(steady, shown));
+  const { document, measured } = useShot((s) => s.state);
+  const matrix = chain(toPane, pictureInSource(steady, shown));
   const held = steady && station === 'steady' && aimNow(document.goal, shown).goal === 'lock';
   return (
     <>
       {steady &&
         trails &&
-        document.spots.map(
+        spotsOf(document).map(
           (s) =>
-            tracks[s.id] && <Trail key={s.id} spot={s} track={tracks[s.id]} plan={steady} toPane={toPane} />,
+            measured[s.id] && (
+              <Trail key={s.id} spot={s} track={trackOf({ measured }, s.id)} plan={steady} toPane={toPane} />
+            ),
         )}
-      {working(station) && <Marks toPane={matrix} handles={false} />}
+      {mayMark(station) && <Marks toPane={matrix} handles={false} />}
       {held && (
         <LockRing
           place={lockPlace(steady.motion, document.goal.lock, steady.size)}
           tolerance={document.goal.lock.tolerance}
-          toPane={chain(toPane, framingIn(steady, shown))}
+          toPane={chain(toPane, framingInSource(steady, shown))}
         />
       )}
     </>

@@ -7,7 +7,7 @@ interface MarkProps {
   readonly spot: Spot;
   readonly track: Track;
   readonly frame: number;
-  /** Picture to screen; a scale and a shift. */
+  /** Picture to screen. */
   readonly toPane: Matrix3;
   readonly selected: boolean;
   /** On which side its name stands. */
@@ -48,6 +48,33 @@ function Stroke({
   );
 }
 
+/** A box of the picture as it lies in the pane, turned and slanted as the picture is. */
+function boxAt(toPane: Matrix3, { x, y }: Point, halfWidth: number, halfHeight: number) {
+  const place = (u: number, v: number) => apply(toPane, x + u * halfWidth, y + v * halfHeight);
+  const at = (u: number, v: number) => {
+    const p = place(u, v);
+    return `${p.x.toFixed(2)} ${p.y.toFixed(2)}`;
+  };
+  const middle = place(0, 0);
+  const from = (u: number, v: number) => {
+    const p = place(u, v);
+    return { x: p.x - middle.x, y: p.y - middle.y };
+  };
+  const corners = [from(-1, -1), from(1, -1), from(1, 1), from(-1, 1)];
+  return {
+    /** Its place in the pane by -1 to 1 across and down, as a path has it. */
+    at,
+    /** Half its width and height along its own sides ... */
+    w: Math.hypot(from(1, 0).x, from(1, 0).y),
+    h: Math.hypot(from(0, 1).x, from(0, 1).y),
+    /** ... and how far it goes sideways and up and down from its middle. */
+    across: Math.max(...corners.map((p) => Math.abs(p.x))),
+    down: Math.max(...corners.map((p) => Math.abs(p.y))),
+    corner: place(1, 1),
+    outline: (u: number, v: number) => `M${at(-u, -v)}L${at(u, -v)}L${at(u, v)}L${at(-u, v)}Z`,
+  };
+}
+
 /** A spot on the picture: a patch with open corners, ticks that leave the middle free, and its short name. */
 export function SpotMark({
   spot,
@@ -64,38 +91,38 @@ export function SpotMark({
   const sample = sampleAt(track, frame);
   if (!sample) return null;
   const path = apply(toPane, sample.x, sample.y);
-  const { x, y } = patchPlace ? apply(toPane, patchPlace.x, patchPlace.y) : path;
+  const centre = patchPlace ?? sample;
+  const { x, y } = apply(toPane, centre.x, centre.y);
   const moved = Math.hypot(path.x - x, path.y - y) > 1;
-  const [sx, sy] = [toPane[0], toPane[4]];
-  const w = (spot.patch[0] + 0.5) * sx;
-  const h = (spot.patch[1] + 0.5) * sy;
+  const patch = boxAt(toPane, centre, spot.patch[0] + 0.5, spot.patch[1] + 0.5);
+  const reach = boxAt(
+    toPane,
+    centre,
+    spot.patch[0] + 0.5 + spot.reach[0],
+    spot.patch[1] + 0.5 + spot.reach[1],
+  );
+  const { w, h, at } = patch;
   const colour = spotColour(spot.colour);
   const c = Math.max(4, Math.min(w, h) * 0.5);
-  const corner = (u: number, v: number) => `M${x + u * w} ${y + v * (h - c)}V${y + v * h}H${x + u * (w - c)}`;
-  const gap = Math.max(3, 0.8 * sx);
-  const tick = Math.max(3, Math.min(w, h) * 0.28);
+  const corner = (u: number, v: number) => `M${at(u, v * (1 - c / h))}L${at(u, v)}L${at(u * (1 - c / w), v)}`;
+  const scale = w / (spot.patch[0] + 0.5);
+  const gap = Math.max(3, 0.8 * scale);
+  const tick = gap + Math.max(3, Math.min(w, h) * 0.28);
   const ticks = [
     [1, 0],
     [-1, 0],
     [0, 1],
     [0, -1],
   ]
-    .map(([u, v]) => `M${x + u * gap} ${y + v * gap}L${x + u * (gap + tick)} ${y + v * (gap + tick)}`)
+    .map(([u, v]) => `M${at((u * gap) / w, (v * gap) / h)}L${at((u * tick) / w, (v * tick) / h)}`)
     .join('');
-  const [rw, rh] = [w + spot.reach[0] * sx, h + spot.reach[1] * sy];
-  const nameX = side === 'right' ? x + w + LETTER.gap : x - w - LETTER.gap;
+  const nameX = side === 'right' ? x + patch.across + LETTER.gap : x - patch.across - LETTER.gap;
+  const top = y - patch.down;
   const anchor = side === 'right' ? 'start' : 'end';
   const doubtful = sample.confidence < WEAK || sample.state === 'coasted' || sample.state === 'bridged';
   return (
     <g opacity={spot.used ? 1 : 0.55}>
-      {selected && handles && (
-        <Stroke
-          d={`M${x - rw} ${y - rh}H${x + rw}V${y + rh}H${x - rw}Z`}
-          colour={colour}
-          width={1}
-          dash="1.5 3.5"
-        />
-      )}
+      {selected && handles && <Stroke d={reach.outline(1, 1)} colour={colour} width={1} dash="1.5 3.5" />}
       <Stroke
         d={[corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)].join('')}
         colour={colour}
@@ -112,10 +139,10 @@ export function SpotMark({
           dash="3 2"
         />
       )}
-      {selected && grip && <Hold grip={grip} x={x} y={y} w={w} scale={sx} toPane={toPane} />}
+      {selected && grip && <Hold grip={grip} x={x} y={y} w={w} scale={scale} toPane={toPane} />}
       <text
         x={nameX}
-        y={y - h + 4}
+        y={top + 4}
         textAnchor={anchor}
         className="num select-none"
         fontSize={11}
@@ -136,17 +163,14 @@ export function SpotMark({
           y={y}
           textX={nameX}
           anchor={anchor}
-          textY={y - h + 17}
-          told={selected || sx > 0.8}
+          textY={top + 17}
+          told={selected || scale > 0.8}
         />
       )}
       {handles && (
         <>
-          <rect
-            x={x - Math.max(w, 9)}
-            y={y - Math.max(h, 9)}
-            width={2 * Math.max(w, 9)}
-            height={2 * Math.max(h, 9)}
+          <path
+            d={patch.outline(Math.max(1, 9 / w), Math.max(1, 9 / h))}
             fill="transparent"
             data-spot={spot.id}
             data-part="spot"
@@ -154,8 +178,8 @@ export function SpotMark({
           />
           {selected && (
             <>
-              <Handle x={x + w} y={y + h} id={spot.id} part="patch" colour={colour} />
-              <Handle x={x + rw} y={y + rh} id={spot.id} part="reach" colour={colour} />
+              <Handle {...patch.corner} id={spot.id} part="patch" colour={colour} />
+              <Handle {...reach.corner} id={spot.id} part="reach" colour={colour} />
             </>
           )}
         </>

@@ -1,6 +1,6 @@
 import { line } from 'd3-shape';
 import { memo, useMemo } from 'react';
-import { apply, pictureMatrix, type Matrix3, type Point, type Steady, type Track } from '@lurn/core';
+import { apply, pictureInSource, type Matrix3, type Point, type Plan, type Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { useShot } from '../../../state/shot';
@@ -32,9 +32,8 @@ function PathLine({
 
 /** Where the samples of a track lie, frame by frame from its start; null where it has none. */
 function placesOf(track: Track, seen: (x: number, y: number, frame: number) => Point | null) {
-  return Array.from(track.state, (state, i) =>
-    state ? seen(track.x[i], track.y[i], track.start + i) : null,
-  );
+  const { x, y } = track.values;
+  return Array.from(track.state, (state, i) => (state ? seen(x[i], y[i], track.start + i) : null));
 }
 
 interface PathProps {
@@ -54,17 +53,12 @@ export const SpotPath = memo(function SpotPath({ spot, track, toPane }: PathProp
 });
 
 /** The path of a spot in the steadied picture: a point where all is held, a glide where it moves. */
-export const Trail = memo(function Trail({
-  spot,
-  track,
-  plan,
-  toPane,
-}: PathProps & { readonly plan: Steady }) {
+export const Trail = memo(function Trail({ spot, track, plan, toPane }: PathProps & { readonly plan: Plan }) {
   const { from, to } = useShot((s) => s.state.document.range);
   const places = useMemo(
     () =>
       placesOf(track, (x, y, frame) =>
-        frame >= from && frame <= to ? apply(pictureMatrix(plan, frame), x, y) : null,
+        frame >= from && frame <= to ? apply(pictureInSource(plan, frame), x, y) : null,
       ),
     [track, plan, from, to],
   );

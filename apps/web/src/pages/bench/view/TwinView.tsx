@@ -1,12 +1,15 @@
-import { useMemo, useRef, type PointerEvent } from 'react';
-import { apply, invert } from '@lurn/core';
+import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
+import { apply, invert, sampleAt } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
+import { trackOf } from '@lurn/model';
+import { Notices } from '../../../components/Notices';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
-import { setBench, useBenchParts } from '../../../state/bench';
-import { useShot } from '../../../state/shot';
+import { bench, setBench, useBenchParts } from '../../../state/bench';
+import { shotState, useShot } from '../../../state/shot';
+import { Hand, hintOf, type Target } from '../tools';
 import { Magnifier } from './Magnifier';
 import { PaneMarks } from './PaneMarks';
-import { press, type PointerState, type Target } from './pointer';
+import { rememberPointer } from './pointer-place';
 import { usePicture } from './usePicture';
 
 /** What a press lands on. */
@@ -16,10 +19,16 @@ function targetOf(element: Element): Target {
   return spot ? { kind: part as 'spot' | 'patch' | 'reach', id: spot } : { kind: 'empty' };
 }
 
+/** Screen pixels a source pixel that a double press on a spot zooms to, at the least. */
+const CLOSE = 6;
+/** Two presses so soon after each other, in milliseconds, and so near, in screen pixels, are a double press. */
+const DOUBLE_MS = 450;
+const SAME_PLACE = 5;
+
 /** Source and steadied picture on one playhead, zoom and pan, with the spots on them. */
 export function TwinView({ file }: { readonly file: ClipFile }) {
   const host = useRef<HTMLDivElement>(null);
-  const held = useRef<{ state: PointerState; pane: PaneRect } | null>(null);
+  const held = useRef<PaneRect | null>(null);
   const size = usePicture(host, file);
   const { layout, wipe, blinked, camera, info, selected, shown, steady, magnifier, station, playing } =
     useBenchParts(
@@ -37,6 +46,8 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
     );
   const { tool, eyeView, waiting } = useBenchParts('tool', 'eyeView', 'waiting');
   const document = useShot((s) => s.state.document);
+  const hand = useHand();
+  const lastPress = useRef({ time: -Infinity, x: 0, y: 0 });
   const panes = useMemo(
     () => layOut(layout, size.width, size.height, wipe, blinked),
     [layout, size, wipe, blinked],
@@ -63,29 +74,49 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
     e.currentTarget.setPointerCapture(e.pointerId);
     e.currentTarget.focus({ preventScroll: true });
     const { pane, at } = locate(e);
-    const target = targetOf(e.target as Element);
     if (playing) setBench({ playing: false });
-    held.current = { pane, state: press(target, at, pane, e.button === 1 || e.shiftKey) };
+    const target = targetOf(e.target as Element);
+    // The second press of a double press asks to look closer, not for a second spot on the first.
+    const { time, x, y } = lastPress.current;
+    const again = e.timeStamp - time < DOUBLE_MS && Math.hypot(e.clientX - x, e.clientY - y) < SAME_PLACE;
+    lastPress.current = { time: e.timeStamp, x: e.clientX, y: e.clientY };
+    if (again && 'id' in target) {
+      zoomTo(target.id, Math.max(CLOSE, 2 * scaleOf(camera, info, panes[0])));
+      return;
+    }
+    held.current = pane;
+    const pans = e.button === 1 || e.shiftKey || (again && target.kind === 'empty');
+    hand.current?.tool.down({ at, target, pane, pans });
   };
   const onPointerMove = (e: PointerEvent<HTMLDivElement>) => {
-    if (held.current) held.current.state.move(locate(e, held.current.pane).at);
+    const { pane, at } = locate(e, held.current ?? undefined);
+    rememberPointer({ x: at.screen.x - pane.x, y: at.screen.y - pane.y });
+    if (held.current) hand.current?.tool.move(at);
   };
-  const onPointerUp = () => {
-    held.current?.state.end();
+  const release = (end: 'up' | 'cancel') => {
     held.current = null;
+    hand.current?.tool[end]();
   };
+  const hint = magnifier ? null : hintOf(tool);
 
   return (
     <div
       ref={host}
       role="application"
-      aria-label={`Picture, frame ${shown}. Press to place a spot; arrow keys step; I J K L nudge the selected spot.`}
+      aria-label={`Picture, frame ${shown}. Press to place a spot; arrow keys step, with Alt they nudge the selected spot.`}
+      data-layout={layout}
       tabIndex={0}
-      className={`ground relative h-full w-full touch-none overflow-hidden select-none ${station === 'spots' ? 'cursor-crosshair' : 'cursor-grab'}`}
+      className={`ground relative h-full w-full touch-none overflow-hidden select-none ${station === 'mark' ? 'cursor-crosshair' : 'cursor-grab'}`}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
-      onPointerUp={onPointerUp}
-      onPointerCancel={onPointerUp}
+      onPointerUp={() => release('up')}
+      onPointerCancel={() => release('cancel')}
+      onPointerLeave={() => rememberPointer(null)}
+      onKeyDown={(e) => {
+        if (!hand.current?.tool.key(e.key)) return;
+        e.stopPropagation();
+        held.current = null;
+      }}
       onWheel={(e) => {
         const { pane, at } = locate(e);
         const factor = Math.exp(-e.deltaY * 0.0016);
@@ -125,25 +156,36 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
         </div>
       ))}
       {layout === 'wipe' && <WipeHandle at={wipe * size.width} width={size.width} />}
-      {tool && !magnifier && (
+      {hint && (
         <p
           className="pointer-events-none absolute top-3 left-3 rounded-sm bg-black/65 px-2 py-1 text-[#e8e2d4]"
           role="status"
         >
-          {tool.kind === 'rectangle'
-            ? 'Draw a rectangle over the part that should hold.'
-            : tool.kind === 'byHand'
-              ? 'Press where the spot is: it is pinned, and the playhead steps on. Esc ends.'
-              : 'Press on another feature of the same thing: the path goes on from it. Esc ends.'}
+          {hint}
         </p>
       )}
-      {document.spots.length === 0 && station === 'spots' && !magnifier && !tool && (
-        <p className="pointer-events-none absolute top-3 left-3 rounded-sm bg-black/65 px-2 py-1 text-[#e8e2d4]">
-          Press on a corner of something that should stand still, and drag to place it exactly.
-        </p>
-      )}
+      {/* Messages lie on the picture, above its labels: nothing is read there while they are up. */}
+      <div onPointerDown={(e) => e.stopPropagation()} onDoubleClick={(e) => e.stopPropagation()}>
+        <Notices offset={34} style={{ position: 'absolute' }} />
+      </div>
     </div>
   );
+}
+
+/** The tool in the hand for as long as the view is there. */
+function useHand() {
+  const hand = useRef<Hand>(null);
+  useEffect(() => {
+    hand.current = new Hand();
+    return () => hand.current?.close();
+  }, []);
+  return hand;
+}
+
+/** Zooms to a spot where it is on the present frame. */
+function zoomTo(id: string, scale: number): void {
+  const sample = sampleAt(trackOf(shotState(), id), bench().frame);
+  if (sample) setBench({ camera: { scale, x: sample.x, y: sample.y } });
 }
 
 function WipeHandle({ at, width }: { readonly at: number; readonly width: number }) {

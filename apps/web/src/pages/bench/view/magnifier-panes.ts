@@ -1,3 +1,4 @@
+import { spotsOf } from '@lurn/model';
 import { chain, scaling, translation, type Matrix3 } from '@lurn/core';
 import { layOut } from '../../../lib/view';
 import { bench, type BenchState } from '../../../state/bench';
@@ -25,7 +26,7 @@ export function magnifierPanes(
   width: number,
   height: number,
 ): Inset[] {
-  const spot = shotDocument().spots.find((s) => s.id === at.spot);
+  const spot = spotsOf(shotDocument()).find((s) => s.id === at.spot);
   const { layout, wipe, info, camera } = bench();
   const pane = layOut(layout, width, height, wipe).find((p) => p.kind === 'source');
   if (!spot || !pane) return [];

@@ -1,0 +1,166 @@
+import { mkdtemp, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { eq } from 'drizzle-orm';
+import { clips } from '../database/schema.js';
+import { smallClip, tempData, TestApp } from '../testing/test-app.js';
+import { Clips } from './clips.js';
+
+/** Clips from the last byte of an upload until they are ready, whatever comes between. */
+
+let made: string;
+const bytes: Buffer[] = [];
+beforeAll(async () => {
+  made = await mkdtemp(join(tmpdir(), 'lurn-made-'));
+  for (let seed = 0; seed < 2; seed++) bytes.push(await smallClip(made, seed));
+});
+afterAll(() => rm(made, { recursive: true, force: true }));
+
+let folder: Awaited<ReturnType<typeof tempData>>;
+let server: TestApp;
+const start = async () => (server = await TestApp.start(folder.data));
+const ready = (name: string) =>
+  server.until(async () => {
+    const clip = await server.clip(name);
+    return clip && clip.status !== 'reading' && clip.status !== 'copying' && clip;
+  });
+beforeEach(async () => (folder = await tempData()));
+afterEach(async () => {
+  await server.stop();
+  await folder.remove();
+});
+
+describe('an upload', () => {
+  it('becomes a clip that is read; the same file again becomes none', async () => {
+    await start();
+    expect((await server.upload('valley.mp4', bytes[0])).body).toMatchObject({
+      name: 'valley',
+      duplicate: false,
+    });
+    expect(await ready('valley')).toMatchObject({
+      status: 'ready',
+      info: { frames: 12, width: 160, height: 120 },
+    });
+    expect((await server.upload('again.mp4', bytes[0])).body).toMatchObject({
+      name: 'valley',
+      duplicate: true,
+    });
+    expect(await readdir(server.settings.uploads)).toEqual([]);
+  });
+
+  it('that is no video is refused with what it is', async () => {
+    await start();
+    await server.upload('words.mp4', Buffer.from('#EXTM3U\nhttp://127.0.0.1:9/a.ts\n'));
+    expect(await ready('words')).toMatchObject({ status: 'failed', error: { message: /playlist/ } });
+    expect(await server.upload('nothing.mp4', Buffer.alloc(0))).toMatchObject({
+      status: 400,
+      body: { code: 'empty-file' },
+    });
+  });
+
+  it('that had arrived whole when the server was killed is taken over at the next start', async () => {
+    await start();
+    const { uploads } = server.settings;
+    await server.stop();
+    const told = (size: number, filename: string) =>
+      JSON.stringify({ id: filename, size, offset: 0, metadata: { filename } });
+    await writeFile(join(uploads, 'whole'), bytes[0]);
+    await writeFile(join(uploads, 'whole.json'), told(bytes[0].length, 'whole.mp4'));
+    await writeFile(join(uploads, 'part'), bytes[1].subarray(0, 100));
+    await writeFile(join(uploads, 'part.json'), told(bytes[1].length, 'part.mp4'));
+    await writeFile(join(uploads, 'old'), bytes[1].subarray(0, 100));
+    await writeFile(join(uploads, 'old.json'), told(bytes[1].length, 'old.mp4'));
+    const longAgo = new Date(Date.now() - 8 * 24 * 3600 * 1000);
+    await utimes(join(uploads, 'old'), longAgo, longAgo);
+    await writeFile(join(uploads, 'nobody.json'), '{}');
+    await writeFile(join(uploads, 'torn'), bytes[1]);
+    await writeFile(join(uploads, 'torn.json'), '{"si');
+    await start();
+    expect(await ready('whole')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+    // What may still be gone on with is kept, and so is what cannot be told; what was given up is gone.
+    expect((await readdir(uploads)).sort()).toEqual(['part', 'part.json', 'torn', 'torn.json']);
+  });
+});
+
+describe('a clip', () => {
+  it('that is deleted while it waits, and brought back, is read', async () => {
+    await start();
+    await server.upload('first.mp4', bytes[0]);
+    await server.upload('second.mp4', bytes[1]);
+    const second = (await server.clip('second'))!;
+    expect((await server.call('DELETE', `/clips/${second.id}`)).status).toBe(204);
+    await ready('first');
+    expect(await server.clip('second')).toBeUndefined();
+    expect((await server.call('POST', `/clips/${second.id}/restore`)).status).toBe(200);
+    expect(await ready('second')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+  });
+
+  it('that was being read when the server ended is read at the next start', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    await server.stop();
+    await start();
+    expect(await ready('valley')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+  });
+
+  it('that was uploaded again after it was deleted is back, under its own name', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const { id } = await ready('valley');
+    await server.call('DELETE', `/clips/${id}`);
+    expect((await server.upload('other.mp4', bytes[0])).body).toMatchObject({
+      id,
+      name: 'valley',
+      duplicate: true,
+    });
+    expect(await server.clip('valley')).toMatchObject({ status: 'ready' });
+  });
+
+  it('whose file has gone is whole again when the file is brought in again', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const { id } = await ready('valley');
+    await rm(server.settings.clipFolder(id), { recursive: true });
+    expect((await server.call('GET', `/clips/${id}/file`)).status).toBe(410);
+    expect((await server.upload('valley.mp4', bytes[0])).body).toMatchObject({ id, duplicate: false });
+    expect((await server.call('GET', `/clips/${id}/file`)).status).toBe(200);
+  });
+
+  it('that was deleted more than seven days ago goes for good, with its files', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const { id } = await ready('valley');
+    await server.call('DELETE', `/clips/${id}`);
+    const longAgo = new Date(Date.now() - 8 * 24 * 3600 * 1000).toISOString();
+    await server.database.write((db) => db.update(clips).set({ deletedAt: longAgo }).where(eq(clips.id, id)));
+    await server.stop();
+    await start();
+    expect((await server.call('POST', `/clips/${id}/restore`)).status).toBe(404);
+    expect(await readdir(join(folder.data, 'clips'))).toEqual([]);
+  });
+
+  it('waits for room when the disk is full, says so, and goes on', async () => {
+    await start();
+    const full = Object.assign(new Error('no space left on device'), { code: 'ENOSPC' });
+    const reading = jest.spyOn(server.app.get(Clips) as never, 'read' as never);
+    reading.mockRejectedValueOnce(full as never);
+    await server.upload('valley.mp4', bytes[0]);
+    const waiting = await server.until(async () => {
+      const clip = await server.clip('valley');
+      return clip?.error ? clip : null;
+    });
+    expect(waiting).toMatchObject({ status: 'reading', error: { code: 'disk-full' } });
+    await server.lookAgain();
+    expect(await ready('valley')).toMatchObject({ status: 'ready', error: null });
+  });
+
+  it('with sound gives it alone, once it is asked for; one without says that it has none', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const { id } = await ready('valley');
+    expect(await server.call('GET', `/clips/${id}/sound`)).toMatchObject({
+      status: 404,
+      body: { code: 'no-sound' },
+    });
+  });
+});

@@ -1,0 +1,148 @@
+import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { emptyMeasured, toJson, withSamples } from '@lurn/core';
+import { FIRST_MOVER, newDocument, NEW_SPOT, type ClipSummary, type RenderStatus } from '@lurn/model';
+import { smallClip, tempData, TestApp } from '../testing/test-app.js';
+import { Renders } from './renders.js';
+
+/** Renders from the order to the file, and what may come between. */
+
+let made: string;
+let bytes: Buffer;
+beforeAll(async () => {
+  made = await mkdtemp(join(tmpdir(), 'lurn-made-'));
+  bytes = await smallClip(made);
+});
+afterAll(() => rm(made, { recursive: true, force: true }));
+
+let folder: Awaited<ReturnType<typeof tempData>>;
+let server: TestApp;
+let clip: ClipSummary;
+beforeEach(async () => {
+  folder = await tempData();
+  server = await TestApp.start(folder.data);
+  await server.upload('valley.mp4', bytes);
+  clip = await server.until(async () => {
+    const now = await server.clip('valley');
+    return now?.status === 'ready' && now;
+  });
+  await save(0, 5);
+});
+afterEach(async () => {
+  await server.stop();
+  await folder.remove();
+});
+
+/** Saves a shot with one spot that goes across by so much a frame, or with none. */
+async function save(revision: number, step: number | null): Promise<void> {
+  const spot = { ...NEW_SPOT, id: 'a', name: 'gable', mover: FIRST_MOVER.id, colour: 0, minConfidence: 0.15 };
+  const trackers = step === null ? [] : [{ ...spot, patch: [8, 8] as const, reach: [12, 12] as const }];
+  const samples = Array.from({ length: 12 }, (_, frame) => ({
+    ...{ frame, x: 40 + (step ?? 0) * frame, y: 60, confidence: 1, state: 'tracked' as const },
+  }));
+  const document = { ...newDocument({ width: 160, height: 120, frames: 12 }), trackers };
+  const measured = step === null ? {} : { a: toJson(withSamples(emptyMeasured('spot'), samples)) };
+  const answer = await server.call('PUT', `/clips/${clip.id}/shot`, { revision, document, measured });
+  expect(answer.status).toBe(200);
+}
+
+const order = (revision = 1) => server.call('POST', `/clips/${clip.id}/renders`, { revision, crf: 23 });
+const told = async (id: unknown) => (await server.clip('valley'))?.renders.find((r) => r.id === id);
+const becomes = (id: unknown, status: RenderStatus) =>
+  server.until(async () => {
+    const render = await told(id);
+    return render?.status === status && render;
+  });
+
+describe('a render', () => {
+  it('is the shot as it was ordered, whatever is changed meanwhile', async () => {
+    const one = (await order()).body.id;
+    const two = (await order()).body.id;
+    await save(1, null);
+    const first = await becomes(one, 'done');
+    const second = await becomes(two, 'done');
+    expect(first).toMatchObject({ done: 12, total: 12, error: null });
+    expect(second.zoom).toBeGreaterThan(1.3); // by the motion of what is no longer there
+    const [a, b] = await Promise.all(
+      [one, two].map((id) => readFile(join(folder.data, 'renders', `${String(id)}.mp4`))),
+    );
+    expect(a.equals(b)).toBe(true);
+    const file = await fetch(`${server.url}/api/renders/${String(one)}/file?download=1`);
+    expect(file.headers.get('Content-Disposition')).toContain('valley steady.mp4');
+    expect(Number(file.headers.get('Content-Length'))).toBe(first.bytes);
+  });
+
+  it('is refused of a shot that was changed since, or that has nothing tracked', async () => {
+    await save(1, 2);
+    expect(await order(1)).toMatchObject({
+      status: 409,
+      body: { code: 'conflict', details: { revision: 2 } },
+    });
+    await save(2, null);
+    expect(await order(3)).toMatchObject({ status: 400, body: { code: 'nothing-to-render' } });
+    expect((await server.clip('valley'))!.renders).toEqual([]);
+  });
+
+  it('goes on when its clip is deleted and brought back', async () => {
+    const { id } = (await order()).body;
+    await server.call('DELETE', `/clips/${clip.id}`);
+    await server.call('POST', `/clips/${clip.id}/restore`);
+    expect(await becomes(id, 'done')).toMatchObject({ done: 12 });
+  });
+
+  it('is stopped while it waits and while it runs, and leaves nothing behind', async () => {
+    const [running, waiting] = [(await order()).body.id, (await order()).body.id];
+    await becomes(running, 'running');
+    const stop = (id: unknown) => server.call('POST', `/renders/${String(id)}/stop`);
+    expect((await stop(waiting)).body.status).toBe('stopped');
+    expect((await stop(running)).body.status).toBe('stopped');
+    expect((await stop(running)).body.status).toBe('stopped');
+    expect(await readdir(join(folder.data, 'renders'))).toEqual([]);
+  });
+
+  it('is made again after the server was ended in the middle of it', async () => {
+    const { id } = (await order()).body;
+    await becomes(id, 'running');
+    await server.stop();
+    server = await TestApp.start(folder.data);
+    expect(await becomes(id, 'done')).toMatchObject({ done: 12, error: null });
+    expect(await readdir(join(folder.data, 'renders'))).toEqual([`${String(id)}.mp4`]);
+  });
+
+  it('waits for room when the disk is full, says so, and goes on', async () => {
+    const full = Object.assign(new Error('no space left on device'), { code: 'ENOSPC' });
+    jest.spyOn(server.app.get(Renders) as never, 'draw' as never).mockRejectedValueOnce(full as never);
+    const { id } = (await order()).body;
+    const waiting = await server.until(async () => {
+      const render = await told(id);
+      return render?.error ? render : null;
+    });
+    expect(waiting).toMatchObject({ status: 'waiting', error: { code: 'disk-full' } });
+    await server.lookAgain();
+    expect(await becomes(id, 'done')).toMatchObject({ done: 12, error: null });
+  });
+
+  it('that meets a fault says so without what only the log may tell', async () => {
+    const fault = new Error(`cannot read ${folder.data}/secret`);
+    jest.spyOn(server.app.get(Renders) as never, 'draw' as never).mockRejectedValueOnce(fault as never);
+    const { error } = await becomes((await order()).body.id, 'failed');
+    expect(error).toMatchObject({ code: 'fault' });
+    expect(JSON.stringify(error)).not.toContain(folder.data);
+  });
+
+  it('whose clip has lost its file says which', async () => {
+    await rm(server.settings.clipFolder(clip.id), { recursive: true });
+    expect(await order()).toMatchObject({ status: 410, body: { code: 'missing-file', message: /"valley"/ } });
+  });
+
+  it('is removed with its file', async () => {
+    const { id } = (await order()).body;
+    await becomes(id, 'done');
+    const file = join(folder.data, 'renders', `${String(id)}.mp4`);
+    await stat(file);
+    expect((await server.call('DELETE', `/renders/${String(id)}`)).status).toBe(204);
+    await expect(stat(file)).rejects.toMatchObject({ code: 'ENOENT' });
+    expect((await server.call('GET', `/renders/${String(id)}/file`)).status).toBe(404);
+  });
+});

@@ -1,0 +1,106 @@
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { NumberField } from '../../../components/NumberField';
+import { useKeyTip } from '../../../state/keymap';
+import { setBench, useBenchParts } from '../../../state/bench';
+import { takeSuggestions, type Looker } from '../../../state/looking';
+import { Section } from './Section';
+
+/** Where spots would hold: suggestions, and a map of the whole picture. */
+export function Suggestions({ looker }: { readonly looker: Looker }) {
+  const tip = useKeyTip();
+  const { suggestions, tool, rectangle, showMap } = useBenchParts(
+    'suggestions',
+    'tool',
+    'rectangle',
+    'showMap',
+  );
+  const [count, setCount] = useState(4);
+  const [busy, setBusy] = useState(false);
+  const suggest = (n: number) => {
+    setBusy(true);
+    looker
+      .suggest(n, rectangle)
+      .catch((error: Error) => toast.error(error.message))
+      .finally(() => setBusy(false));
+  };
+  return (
+    <Section title="Suggest spots">
+      <NumberField label="How many" value={count} min={1} max={40} onChange={setCount} />
+      <div className="grid grid-cols-2 gap-1.5">
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={busy}
+          title={tip('The best features, spread out', 'suggest')}
+          onClick={() => suggest(count)}
+        >
+          Suggest {count}
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={busy}
+          title="Two good features far apart"
+          onClick={() => suggest(2)}
+        >
+          A pair
+        </button>
+      </div>
+      <label className="flex cursor-pointer items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={tool.id === 'rectangle' || rectangle !== null}
+          onChange={(e) =>
+            setBench({ tool: { id: e.target.checked ? 'rectangle' : 'mark' }, rectangle: null })
+          }
+        />
+        {rectangle
+          ? 'Only within the rectangle'
+          : tool.id === 'rectangle'
+            ? 'Draw a rectangle on the picture'
+            : 'Only within a rectangle'}
+      </label>
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title={tip('Where patches of this size would hold', 'map')}
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={showMap}
+          onChange={(e) => setBench({ showMap: e.target.checked })}
+        />
+        Grip map over the picture
+      </label>
+      {suggestions.length > 0 && (
+        <>
+          <ul className="text-xs" aria-label="Suggestions">
+            {suggestions.map((s, i) => (
+              <li key={`${s.x} ${s.y}`} className="flex items-center gap-2">
+                <span className="num w-4 text-right">{i + 1}</span>
+                <span className="num grow">± {Math.max(0.01, s.grip.error).toFixed(2)} px</span>
+                <button type="button" className="btn btn-xs" onClick={() => takeSuggestions([s])}>
+                  Place
+                </button>
+              </li>
+            ))}
+          </ul>
+          <div className="flex gap-1.5">
+            <button
+              type="button"
+              className="btn btn-primary btn-sm grow"
+              onClick={() => takeSuggestions(suggestions)}
+            >
+              Place {suggestions.length === 1 ? 'it' : `all ${suggestions.length}`}
+            </button>
+            <button type="button" className="btn btn-sm" onClick={() => setBench({ suggestions: [] })}>
+              Drop
+            </button>
+          </div>
+        </>
+      )}
+    </Section>
+  );
+}

@@ -1,0 +1,15 @@
+import { spotsOf } from '@lurn/model';
+import { plural } from '../../../lib/format';
+import { MarkPanel } from '../panels/MarkPanel';
+import type { Station } from './station';
+
+export const mark: Station = {
+  id: 'mark',
+  name: 'Mark',
+  Panel: MarkPanel,
+  marks: true,
+  progress: ({ document }) => {
+    const n = spotsOf(document).length;
+    return { done: n > 0, text: n > 0 ? plural(n, 'spot') : 'Mark two features, far apart' };
+  },
+};

@@ -1,0 +1,73 @@
+import type { ComponentType } from 'react';
+import { countSamples, type Plan } from '@lurn/core';
+import {
+  spotsOf,
+  trackOf,
+  type ClipInfo,
+  type ClipSummary,
+  type ShotDocument,
+  type ShotState,
+} from '@lurn/model';
+import type { Tracking } from '../../../state/bench';
+import type { Looker } from '../../../state/looking';
+import type { Measurer } from '../../../state/measuring';
+import type { Saver } from '../../../state/saving';
+import type { StationId } from '../../../state/stations';
+import type { Tracker } from '../../../state/tracking';
+
+/** The long-lived helpers of an open Bench. */
+export interface Helpers {
+  readonly tracker: Tracker;
+  readonly looker: Looker;
+  readonly saver: Saver;
+  readonly measurer: Measurer;
+}
+
+/** How far a station has come, in words and numbers. */
+export interface Progress {
+  readonly text: string;
+  readonly done: boolean;
+}
+
+/** What progress is told from. */
+export interface Standing {
+  readonly document: ShotDocument;
+  readonly info: ClipInfo;
+  readonly clip: ClipSummary;
+  readonly steady: Plan | null;
+  readonly tracking: Tracking | null;
+  /** Causes of doubt. */
+  readonly doubts: number;
+  /** Some spot was tracked beyond where it was marked. */
+  readonly tracked: boolean;
+  /** Frames of the range that the solve knows all of that was asked, and frames of the range. */
+  readonly covered: number;
+  readonly wanted: number;
+  /** More than one spot is used, so that rotation and scale can be told. */
+  readonly several: boolean;
+}
+
+export interface Station {
+  readonly id: StationId;
+  readonly name: string;
+  readonly Panel: ComponentType<Helpers>;
+  readonly progress: (standing: Standing) => Progress;
+  /** Spots are marked and moved on the picture. */
+  readonly marks: boolean;
+}
+
+export function standingOf(
+  { document, measured }: ShotState,
+  rest: Pick<Standing, 'info' | 'clip' | 'steady' | 'tracking' | 'doubts'>,
+): Standing {
+  const { range } = document;
+  const spots = spotsOf(document);
+  const several = spots.filter((s) => s.used).length > 1;
+  const covered = rest.steady
+    ? rest.steady.motion.support
+        .slice(range.from, range.to + 1)
+        .filter((s) => (several ? s === 'full' || s === 'guessed' : s !== 'none')).length
+    : 0;
+  const longest = Math.max(0, ...spots.map((s) => countSamples(trackOf({ measured }, s.id))));
+  return { ...rest, document, tracked: longest > 1, covered, wanted: range.to - range.from + 1, several };
+}

@@ -1,0 +1,20 @@
+import { pixels, plural } from '../../../lib/format';
+import { GOALS } from '../../../lib/words';
+import { SteadyPanel } from '../panels/SteadyPanel';
+import type { Station } from './station';
+
+export const steady: Station = {
+  id: 'steady',
+  name: 'Steady',
+  Panel: SteadyPanel,
+  marks: false,
+  progress: ({ document: { goal }, tracked, steady: plan }) => {
+    const name = goal.keys.length > 0 ? plural(goal.keys.length, 'keyframe') : GOALS[goal.goal];
+    if (!tracked || !plan) return { done: false, text: name };
+    const left = pixels(plan.measure.after).replace(' px', '');
+    return {
+      done: true,
+      text: `${name}, ${left} left of ${pixels(plan.measure.before).replace(' ', '\u00a0')}`,
+    };
+  },
+};

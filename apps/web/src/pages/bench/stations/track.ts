@@ -1,0 +1,17 @@
+import { TrackPanel } from '../panels/TrackPanel';
+import type { Station } from './station';
+
+export const track: Station = {
+  id: 'track',
+  name: 'Track',
+  Panel: TrackPanel,
+  marks: true,
+  progress: ({ tracking, tracked, covered, wanted, info }) => ({
+    done: tracked && covered === wanted,
+    text: tracking
+      ? `Frame ${tracking.frame}, ${tracking.done} of ${tracking.total}`
+      : tracked
+        ? `${covered} of ${wanted} frames`
+        : `0 of ${info.frames} frames`,
+  }),
+};

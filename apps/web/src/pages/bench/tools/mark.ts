@@ -1,0 +1,46 @@
+import { spotsOf } from '@lurn/model';
+import { bench } from '../../../state/bench';
+import { shotDocument } from '../../../state/shot';
+import { mayMark } from '../stations';
+import {
+  draggingSpot,
+  movingCrosshair,
+  movingSubject,
+  panning,
+  placingSpot,
+  resizing,
+  selecting,
+} from './drags';
+import { Tool, type Drag, type Press } from './tool';
+
+/** What lies on the pictures in any case, and panning; null where the press is the tool's own. */
+export function common({ at, target, pane, pans }: Press): Drag | null {
+  if (target.kind === 'crosshair') return movingCrosshair(at);
+  if (target.kind === 'lock') return movingSubject(at);
+  return pans || pane.kind === 'steadied' ? panning(at, pane) : null;
+}
+
+/** The hand itself: places, drags and resizes spots where the station lets it, and pans elsewhere. */
+export class MarkTool extends Tool {
+  hint(): string | null {
+    return bench().station === 'mark' && spotsOf(shotDocument()).length === 0
+      ? 'Press on a corner of something that should stand still, and drag to place it exactly.'
+      : null;
+  }
+
+  protected press(press: Press): Drag {
+    const { at, target, pane } = press;
+    const may = mayMark(bench().station) && !bench().tracking;
+    const first = common(press);
+    if (first) return first;
+    switch (target.kind) {
+      case 'spot':
+        return may ? draggingSpot(target.id, at) : selecting(target.id);
+      case 'patch':
+      case 'reach':
+        return may ? resizing(target.id, target.kind) : selecting(target.id);
+      default:
+        return may && bench().station === 'mark' ? placingSpot(at) : panning(at, pane);
+    }
+  }
+}

@@ -1,0 +1,82 @@
+import type { Point } from '@lurn/core';
+import type { PaneRect } from '../../../lib/view';
+
+/** What the pointer is over when it goes down. */
+export type Target =
+  | { readonly kind: 'empty' }
+  | { readonly kind: 'spot'; readonly id: string }
+  | { readonly kind: 'patch' | 'reach'; readonly id: string }
+  | { readonly kind: 'crosshair' | 'lock' };
+
+export interface PointerAt {
+  /** In picture pixels of the pane that it went down in. */
+  readonly picture: Point;
+  /** In CSS pixels of the twin view. */
+  readonly screen: Point;
+}
+
+export interface Press {
+  readonly at: PointerAt;
+  readonly target: Target;
+  readonly pane: PaneRect;
+  /** The press asks for panning, whatever lies under it. */
+  readonly pans: boolean;
+}
+
+/** One thing done with the pointer held down, from press to release. */
+export interface Drag {
+  move(at: PointerAt): void;
+  up(): void;
+  /** The pointer was taken away, or Escape was pressed: all is as it was before. */
+  cancel(): void;
+}
+
+/**
+ * What is in the hand: a small state machine. At rest it waits for a press; a press leads to a drag; its release, or its
+ * cancelling, leads back to rest.
+ */
+export abstract class Tool {
+  private drag: Drag | null = null;
+
+  /** What is said over the picture while it is in the hand; null for nothing. */
+  abstract hint(): string | null;
+  /** What a press leads to; null where nothing does. */
+  protected abstract press(press: Press): Drag | null;
+
+  enter(): void {
+    // Nothing to prepare, as a rule.
+  }
+
+  down(press: Press): void {
+    this.cancel();
+    this.drag = this.press(press);
+  }
+
+  move(at: PointerAt): void {
+    this.drag?.move(at);
+  }
+
+  up(): void {
+    const { drag } = this;
+    this.drag = null;
+    drag?.up();
+  }
+
+  cancel(): void {
+    const { drag } = this;
+    this.drag = null;
+    drag?.cancel();
+  }
+
+  /** @returns true when the key was the tool's own: Escape gives a drag up */
+  key(key: string): boolean {
+    if (key !== 'Escape' || !this.drag) return false;
+    this.cancel();
+    return true;
+  }
+
+  /** It is laid down: what is under way is given up. */
+  exit(): void {
+    this.cancel();
+  }
+}

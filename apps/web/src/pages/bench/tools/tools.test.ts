@@ -1,0 +1,197 @@
+import { sampleAt, type Track } from '@lurn/core';
+import { spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
+import { bench, setBench } from '../../../state/bench';
+import { shotDocument, shotState, undo, useShot } from '../../../state/shot';
+import { lying, openBench, shotWith, spot } from '../../../testing/open-bench';
+import { Hand, hintOf, type Press, type Target } from '.';
+
+jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn() } }));
+
+/** What is done with the pointer, tool by tool; a picture pixel is a CSS pixel here. */
+
+let hand: Hand;
+const open = (...spots: readonly (readonly [Spot, Track])[]) => {
+  openBench(shotWith(...spots));
+  hand = new Hand();
+};
+afterEach(() => hand.close());
+
+const at = (x: number, y: number) => ({ picture: { x, y }, screen: { x, y } });
+const pane = { kind: 'source', x: 0, y: 0, width: 640, height: 360, from: 0, to: 1 } as const;
+const down = (x: number, y: number, target: Target = { kind: 'empty' }, more: Partial<Press> = {}) =>
+  hand.tool.down({ at: at(x, y), target, pane, pans: false, ...more });
+const drag = (x: number, y: number) => hand.tool.move(at(x, y));
+const place = (id: string, frame = bench().frame) => sampleAt(trackOf(shotState(), id), frame);
+const steps = () => useShot.temporal.getState().pastStates.length;
+
+describe('marking', () => {
+  it('places a spot with a press, exactly with a drag, in one step of undo', () => {
+    open();
+    expect(hintOf(bench().tool)).toMatch(/Press on a corner/);
+    down(100, 80);
+    drag(103, 81);
+    drag(104, 82);
+    hand.tool.up();
+    const [made] = spotsOf(shotDocument());
+    expect(place(made.id)).toMatchObject({ x: 104, y: 82, state: 'pinned' });
+    expect(bench()).toMatchObject({ selected: [made.id], magnifier: null });
+    expect(steps()).toBe(1);
+    undo();
+    expect(spotsOf(shotDocument())).toEqual([]);
+  });
+
+  it('takes a spot where it was taken hold of, so that it does not jump to the pointer', () => {
+    open([spot('a'), lying(100, 80)]);
+    down(104, 79, { kind: 'spot', id: 'a' });
+    drag(114, 79);
+    hand.tool.up();
+    expect(place('a')).toMatchObject({ x: 110, y: 80 });
+  });
+
+  it.each(['cancelled', 'given up with Escape', 'interrupted by another tool'])(
+    'leaves all as it was when it is %s',
+    (how) => {
+      open([spot('a'), lying(100, 80)]);
+      setBench({ selected: ['a'] });
+      const before = shotState();
+      down(300, 200);
+      drag(320, 210);
+      expect(spotsOf(shotDocument())).toHaveLength(2);
+      if (how === 'cancelled') hand.tool.cancel();
+      else if (how.startsWith('given')) expect(hand.tool.key('Escape')).toBe(true);
+      else setBench({ tool: { id: 'rectangle' } });
+      expect(shotState().document).toEqual(before.document);
+      expect(bench()).toMatchObject({ selected: ['a'], magnifier: null });
+      expect(steps()).toBe(0);
+      hand.tool.up(); // the release that comes after
+      expect(shotState().document).toEqual(before.document);
+    },
+  );
+
+  it('changes patch and reach from the spot’s own place, within what is allowed', () => {
+    open([spot('a'), lying(100, 80)]);
+    down(109, 89, { kind: 'patch', id: 'a' });
+    drag(114, 86);
+    hand.tool.up();
+    expect(spotById(shotDocument(), 'a')!.patch).toEqual([14, 6]);
+    down(0, 0, { kind: 'reach', id: 'a' });
+    drag(134, 100);
+    drag(100, 80);
+    hand.tool.up();
+    const { reach } = spotById(shotDocument(), 'a')!;
+    expect(Math.min(...reach)).toBeGreaterThanOrEqual(1);
+    expect(steps()).toBe(2);
+  });
+
+  it('pans where it is asked to, on the steadied picture, and where nothing may be marked', () => {
+    open([spot('a'), lying(100, 80)]);
+    setBench({ camera: { scale: 4, x: 320, y: 180 } });
+    for (const press of [
+      () => down(100, 80, { kind: 'empty' }, { pans: true }),
+      () => down(100, 80, { kind: 'empty' }, { pane: { ...pane, kind: 'steadied' } }),
+      () => {
+        setBench({ station: 'frame' });
+        down(100, 80);
+      },
+    ]) {
+      const before = bench().camera;
+      press();
+      drag(120, 70);
+      expect(bench().camera).not.toEqual(before);
+      hand.tool.cancel();
+      expect(bench().camera).toEqual(before);
+    }
+    expect(spotsOf(shotDocument())).toHaveLength(1);
+  });
+
+  it('only selects while spots are being tracked', () => {
+    open([spot('a'), lying(100, 80)]);
+    setBench({ tracking: { from: 0, to: 9, frame: 3, done: 3, total: 9, startedAt: 0 } });
+    down(100, 80, { kind: 'spot', id: 'a' });
+    drag(150, 80);
+    hand.tool.up();
+    expect(bench().selected).toEqual(['a']);
+    expect(place('a')).toMatchObject({ x: 100 });
+  });
+});
+
+describe('by hand', () => {
+  const take = () => setBench({ tool: { id: 'by-hand', step: 1 } });
+
+  it('pins the chosen spot and steps on, frame after frame', () => {
+    open([spot('a'), lying(100, 80)]);
+    setBench({ selected: ['a'] });
+    take();
+    for (const x of [101, 103, 106]) {
+      down(x, 80);
+      hand.tool.up();
+    }
+    expect([0, 1, 2].map((f) => place('a', f)?.x)).toEqual([101, 103, 106]);
+    expect(bench().frame).toBe(3);
+    expect(steps()).toBe(3);
+  });
+
+  it('makes a spot where there is none yet', () => {
+    open();
+    take();
+    down(60, 50);
+    hand.tool.up();
+    down(62, 51);
+    hand.tool.up();
+    const spots = spotsOf(shotDocument());
+    expect(spots).toHaveLength(1);
+    expect([0, 1].map((f) => place(spots[0].id, f)?.x)).toEqual([60, 62]);
+  });
+
+  it('puts the sample back, and does not step on, when the press is cancelled', () => {
+    open([spot('a'), lying(100, 80)]);
+    setBench({ selected: ['a'] });
+    take();
+    down(150, 80);
+    hand.tool.cancel();
+    expect(place('a')).toMatchObject({ x: 100 });
+    expect(bench()).toMatchObject({ frame: 0, selected: ['a'] });
+  });
+});
+
+describe('a rectangle', () => {
+  it('is drawn within the picture and laid down with the release; one that is too small is none', () => {
+    open();
+    setBench({ tool: { id: 'rectangle' } });
+    down(600, 300);
+    drag(900, 100);
+    expect(bench().rectangle).toEqual([600, 100, 640, 300]);
+    hand.tool.up();
+    expect(bench()).toMatchObject({ tool: { id: 'mark' }, rectangle: [600, 100, 640, 300] });
+    setBench({ tool: { id: 'rectangle' } });
+    down(100, 100);
+    drag(103, 103);
+    hand.tool.up();
+    expect(bench()).toMatchObject({ tool: { id: 'rectangle' }, rectangle: null });
+  });
+
+  it('that is given up leaves the one before', () => {
+    open();
+    setBench({ tool: { id: 'rectangle' }, rectangle: [1, 2, 50, 60] });
+    down(100, 100);
+    drag(200, 200);
+    hand.tool.cancel();
+    expect(bench().rectangle).toEqual([1, 2, 50, 60]);
+  });
+});
+
+describe('carrying on', () => {
+  it('shows the place while the pointer is down, and goes on from it with the release', () => {
+    open([spot('a'), lying(100, 80, 0, 9)]);
+    setBench({ selected: ['a'], frame: 5, tool: { id: 'carry-on', spot: 'a' } });
+    down(140, 90);
+    expect(bench().magnifier).toMatchObject({ x: 140, y: 90, spot: 'a' });
+    hand.tool.cancel();
+    expect(spotById(shotDocument(), 'a')!.joins).toEqual([]);
+    down(140, 90);
+    drag(141, 90);
+    hand.tool.up();
+    expect(bench().magnifier).toBeNull();
+    expect(spotById(shotDocument(), 'a')!.joins).toMatchObject([{ frame: 5, dx: 41, dy: 10 }]);
+  });
+});

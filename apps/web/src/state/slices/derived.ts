@@ -1,0 +1,39 @@
+import type { Doubt, Grip, GripMap, Plan, Trade } from '@lurn/core';
+import type { ShotState } from '@lurn/model';
+import type { PictureMeasure } from '../../workers/measure.worker';
+
+/** What follows from the shot, worked out by workers a moment later. */
+export interface DerivedSlice {
+  readonly steady: Plan | null;
+  /** The very state that the plan was made of; what the plan tells is of this one, not of what came since. */
+  readonly steadyOf: ShotState | null;
+  /** What less smoothing, or smaller amounts, would save in zoom; null while it is not known. */
+  readonly trade: Trade | null;
+  /** With borrowed edges: frames of which some part was never seen, and how large a share of the picture. */
+  readonly unseen: readonly { readonly frame: number; readonly share: number }[];
+  /** What is left of the shake, measured on the pictures; null until it is asked for, or once it is out of date. */
+  readonly pictureMeasure: PictureMeasure | null;
+  /** Doubts of the spots, and of the edges; `doubts` has all of them, in the order of their places, worst first. */
+  readonly spotDoubts: readonly Doubt[];
+  readonly edgeDoubts: readonly Doubt[];
+  readonly doubts: readonly Doubt[];
+  /** How far spots lie from where the others put them, in pixels RMS, by id. */
+  readonly residuals: Readonly<Record<string, number>>;
+  /** Grip by spot id, read where the spot is on the present frame, else on its first pin. */
+  readonly grips: Readonly<Record<string, Grip>>;
+  readonly map: GripMap | null;
+}
+
+export const BLANK_DERIVED = {
+  steady: null,
+  steadyOf: null,
+  trade: null,
+  unseen: [],
+  pictureMeasure: null,
+  spotDoubts: [],
+  edgeDoubts: [],
+  doubts: [],
+  residuals: {},
+  grips: {},
+  map: null,
+} as const satisfies DerivedSlice;

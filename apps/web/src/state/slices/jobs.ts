@@ -1,0 +1,18 @@
+export interface Tracking {
+  readonly from: number;
+  readonly to: number;
+  readonly frame: number;
+  readonly done: number;
+  readonly total: number;
+  readonly startedAt: number;
+}
+
+/** Long work under way in this page. */
+export interface JobsSlice {
+  readonly tracking: Tracking | null;
+  /** A plan is being worked out, and takes a while. */
+  readonly planning: boolean;
+  readonly measuring: { readonly done: number; readonly total: number } | null;
+}
+
+export const BLANK_JOBS = { tracking: null, planning: false, measuring: null } as const satisfies JobsSlice;

@@ -1,0 +1,21 @@
+/** Where the playhead is and how it moves. */
+export interface PlayheadSlice {
+  readonly frame: number;
+  /** The frame that the picture shows; it may lag behind `frame`. */
+  readonly shown: number;
+  /** Other frames that the picture is made of are still being read. */
+  readonly waiting: boolean;
+  readonly playing: boolean;
+  /** Times the clip's own rate; below 0 it plays back. */
+  readonly speed: number;
+  readonly muted: boolean;
+}
+
+export const BLANK_PLAYHEAD = {
+  frame: 0,
+  shown: 0,
+  waiting: false,
+  playing: false,
+  speed: 1,
+  muted: false,
+} as const satisfies PlayheadSlice;

@@ -1,0 +1,38 @@
+import type { Doubt, Suggestion, Track } from '@lurn/core';
+import type { Span } from './view';
+
+/** The tool in the hand: which, and what it has been told. */
+export type ToolInHand =
+  | { readonly id: 'mark' }
+  | { readonly id: 'rectangle' }
+  | { readonly id: 'by-hand'; readonly step: number }
+  | { readonly id: 'carry-on'; readonly spot: string };
+
+/** What is chosen, and what is done with it. */
+export interface SelectionSlice {
+  /** Ids of spots. */
+  readonly selected: readonly string[];
+  /** Tracks the selected spots alone instead of all that have a sample. */
+  readonly onlySelected: boolean;
+  /** Frames chosen on the ribbons. */
+  readonly span: Span | null;
+  /** The doubt that is being looked at. */
+  readonly doubtAt: Doubt | null;
+  readonly tool: ToolInHand;
+  readonly suggestions: readonly Suggestion[];
+  /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
+  readonly rectangle: readonly [number, number, number, number] | null;
+  /** A change of a track that is shown before it is applied. */
+  readonly preview: { readonly spot: string; readonly track: Track } | null;
+}
+
+export const BLANK_SELECTION = {
+  selected: [],
+  onlySelected: false,
+  span: null,
+  doubtAt: null,
+  tool: { id: 'mark' },
+  suggestions: [],
+  rectangle: null,
+  preview: null,
+} as const satisfies SelectionSlice;

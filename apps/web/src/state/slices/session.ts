@@ -1,0 +1,26 @@
+import type { ClipInfo, ClipSummary } from '@lurn/model';
+
+export type Saving = 'saved' | 'saving' | 'unsaved' | 'failed';
+
+/** The open shot: its clip, and how it stands with the server. */
+export interface SessionSlice {
+  readonly clip: ClipSummary;
+  readonly info: ClipInfo;
+  readonly times: Float64Array;
+  readonly saving: Saving;
+  readonly savedRevision: number;
+  readonly problem: { readonly code: string; readonly message: string } | null;
+  /** Dialogs that are open. */
+  readonly keySheet: boolean;
+  readonly numbers: boolean;
+  readonly importing: boolean;
+}
+
+export const BLANK_SESSION = {
+  saving: 'saved',
+  savedRevision: 0,
+  problem: null,
+  keySheet: false,
+  numbers: false,
+  importing: false,
+} as const satisfies Partial<SessionSlice>;

@@ -1,0 +1,226 @@
+import { apply, chain, isAffine, multiply, type Matrix3, type Point } from './matrix.js';
+
+/**
+ * What carries places of one picture to places of another: a matrix, or a mesh. Whatever draws, samples, inverts or
+ * measures asks {@link placeOf} for places and for the local scale; nothing else looks inside.
+ */
+export type Warp = MatrixWarp | MeshWarp;
+
+export interface MatrixWarp {
+  readonly kind: 'matrix';
+  readonly m: Matrix3;
+}
+
+/**
+ * A grid of nodes over the unit square, and bilinear in between (Wolberg 1990, "Digital Image Warping", section 3.4.3);
+ * beyond its rim the outermost cells go on.
+ */
+export interface MeshWarp {
+  readonly kind: 'mesh';
+  /** Cells across and down. */
+  readonly columns: number;
+  readonly rows: number;
+  /** Where the nodes go, x and y of each, row by row: (columns + 1) x (rows + 1) of them. */
+  readonly to: Float64Array;
+  /** Places to those of the unit square. */
+  readonly before: Matrix3;
+}
+
+/** Where places behind the camera are said to lie: far outside any picture. */
+export const NOWHERE = -1e6;
+
+/** How a warp is asked. */
+export interface Place {
+  at(x: number, y: number): Point;
+  /** Where (x0, y), (x0 + 1, y) ... up to but without (x1, y) go; written from the arrays' beginnings. */
+  row(y: number, x0: number, x1: number, xs: Float64Array, ys: Float64Array): void;
+  /** Square root of the area that it magnifies by at a place. */
+  scaleAt(x: number, y: number): number;
+}
+
+export function matrixWarp(m: Matrix3): MatrixWarp {
+  return { kind: 'matrix', m };
+}
+
+/** The warp that does `first` and then `warp`. */
+export function before(warp: Warp, first: Matrix3): Warp {
+  if (warp.kind === 'matrix') return matrixWarp(multiply(warp.m, first));
+  return { ...warp, before: multiply(warp.before, first) };
+}
+
+/** The warp that does `warp` and then an affine map: nodes can be moved by it, since it keeps straight lines divided alike. */
+export function after(then: Matrix3, warp: Warp): Warp {
+  if (warp.kind === 'matrix') return matrixWarp(multiply(then, warp.m));
+  if (!isAffine(then)) throw new RangeError('Only an affine map can follow a mesh.');
+  const to = new Float64Array(warp.to.length);
+  for (let k = 0; k < to.length; k += 2) {
+    const p = apply(then, warp.to[k], warp.to[k + 1]);
+    to[k] = p.x;
+    to[k + 1] = p.y;
+  }
+  return { ...warp, to };
+}
+
+/** An affine map, then a warp, then another affine map, as {@link before} and {@link after} have it. */
+export function between(then: Matrix3, warp: Warp, first: Matrix3): Warp {
+  return after(then, before(warp, first));
+}
+
+/** True for a matrix without perspective: places go on by equal steps, and the scale is the same everywhere. */
+export function isEven(warp: Warp): warp is MatrixWarp {
+  return warp.kind === 'matrix' && isAffine(warp.m);
+}
+
+export function placeOf(warp: Warp): Place {
+  return warp.kind === 'matrix' ? new MatrixPlace(warp.m) : new MeshPlace(warp);
+}
+
+class MatrixPlace implements Place {
+  private readonly determinant: number;
+
+  constructor(private readonly m: Matrix3) {
+    const [a, b, c, d, e, f, g, h, i] = m;
+    this.determinant = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  }
+
+  at(x: number, y: number): Point {
+    const { m } = this;
+    return m[6] * x + m[7] * y + m[8] > 0 ? apply(m, x, y) : { x: NOWHERE, y: NOWHERE };
+  }
+
+  row(y: number, x0: number, x1: number, xs: Float64Array, ys: Float64Array): void {
+    const { m } = this;
+    const n = Math.round(x1 - x0);
+    let xn = m[0] * x0 + m[1] * y + m[2];
+    let yn = m[3] * x0 + m[4] * y + m[5];
+    if (isAffine(m)) {
+      const scale = 1 / m[8];
+      xn *= scale;
+      yn *= scale;
+      const [dx, dy] = [m[0] * scale, m[3] * scale];
+      for (let i = 0; i < n; i++, xn += dx, yn += dy) {
+        xs[i] = xn;
+        ys[i] = yn;
+      }
+      return;
+    }
+    let w = m[6] * x0 + m[7] * y + m[8];
+    for (let i = 0; i < n; i++, xn += m[0], yn += m[3], w += m[6]) {
+      const inverse = 1 / w;
+      xs[i] = w > 0 ? xn * inverse : NOWHERE;
+      ys[i] = w > 0 ? yn * inverse : NOWHERE;
+    }
+  }
+
+  /** The Jacobian's determinant of a homography is that of its matrix over w cubed. */
+  scaleAt(x: number, y: number): number {
+    const { m } = this;
+    const w = m[6] * x + m[7] * y + m[8];
+    return w > 0 ? Math.sqrt(Math.abs(this.determinant) / (w * w * w)) : Infinity;
+  }
+}
+
+class MeshPlace implements Place {
+  private readonly square: MatrixPlace;
+
+  constructor(private readonly mesh: MeshWarp) {
+    this.square = new MatrixPlace(mesh.before);
+  }
+
+  at(x: number, y: number): Point {
+    const p = this.square.at(x, y);
+    if (p.x === NOWHERE) return p;
+    const { u, v, k, below } = this.cell(p);
+    const { to } = this.mesh;
+    const of = (axis: 0 | 1) =>
+      (1 - v) * ((1 - u) * to[k + axis] + u * to[k + 2 + axis]) +
+      v * ((1 - u) * to[below + axis] + u * to[below + 2 + axis]);
+    return { x: of(0), y: of(1) };
+  }
+
+  row(y: number, x0: number, x1: number, xs: Float64Array, ys: Float64Array): void {
+    const n = Math.round(x1 - x0);
+    this.square.row(y, x0, x1, xs, ys);
+    const { columns, rows, to } = this.mesh;
+    for (let i = 0; i < n; i++) {
+      if (xs[i] === NOWHERE) continue;
+      const gx = xs[i] * columns;
+      const gy = ys[i] * rows;
+      const cx = gx < 0 ? 0 : gx >= columns ? columns - 1 : Math.floor(gx);
+      const cy = gy < 0 ? 0 : gy >= rows ? rows - 1 : Math.floor(gy);
+      const u = gx - cx;
+      const v = gy - cy;
+      const k = 2 * (cy * (columns + 1) + cx);
+      const b = k + 2 * (columns + 1);
+      const top = to[k] + u * (to[k + 2] - to[k]);
+      const low = to[b] + u * (to[b + 2] - to[b]);
+      const topY = to[k + 1] + u * (to[k + 3] - to[k + 1]);
+      const lowY = to[b + 1] + u * (to[b + 3] - to[b + 1]);
+      xs[i] = top + v * (low - top);
+      ys[i] = topY + v * (lowY - topY);
+    }
+  }
+
+  scaleAt(x: number, y: number): number {
+    const p = this.square.at(x, y);
+    if (p.x === NOWHERE) return Infinity;
+    const { u, v, k, below } = this.cell(p);
+    const { columns, rows, to } = this.mesh;
+    const along = (axis: 0 | 1) =>
+      columns * ((1 - v) * (to[k + 2 + axis] - to[k + axis]) + v * (to[below + 2 + axis] - to[below + axis]));
+    const down = (axis: 0 | 1) =>
+      rows * ((1 - u) * (to[below + axis] - to[k + axis]) + u * (to[below + 2 + axis] - to[k + 2 + axis]));
+    const area = Math.abs(along(0) * down(1) - along(1) * down(0));
+    return Math.sqrt(area) * this.square.scaleAt(x, y);
+  }
+
+  private cell(p: Point): { u: number; v: number; k: number; below: number } {
+    const { columns, rows } = this.mesh;
+    const [gx, gy] = [p.x * columns, p.y * rows];
+    const cx = Math.min(columns - 1, Math.max(0, Math.floor(gx)));
+    const cy = Math.min(rows - 1, Math.max(0, Math.floor(gy)));
+    const k = 2 * (cy * (columns + 1) + cx);
+    return { u: gx - cx, v: gy - cy, k, below: k + 2 * (columns + 1) };
+  }
+}
+
+/** Places that the scale of a warp is looked at, across and down. */
+const LOOKS = 8;
+
+/** The least and the largest local scale over the rectangle from (0, 0) to (width, height). */
+export function scaleRange(warp: Warp, width: number, height: number): { least: number; most: number } {
+  const place = placeOf(warp);
+  if (isEven(warp)) {
+    const scale = place.scaleAt(0, 0);
+    return { least: scale, most: scale };
+  }
+  let least = Infinity;
+  let most = 0;
+  for (let j = 0; j <= LOOKS; j++) {
+    for (let i = 0; i <= LOOKS; i++) {
+      const scale = place.scaleAt((i / LOOKS) * width, (j / LOOKS) * height);
+      least = Math.min(least, scale);
+      most = Math.max(most, scale);
+    }
+  }
+  return { least, most };
+}
+
+/** A mesh that does what a function does at its nodes, over the rectangle from (0, 0) to (width, height). */
+export function meshOver(
+  width: number,
+  height: number,
+  columns: number,
+  rows: number,
+  goesTo: (x: number, y: number) => Point,
+): MeshWarp {
+  const to = new Float64Array(2 * (columns + 1) * (rows + 1));
+  for (let r = 0, k = 0; r <= rows; r++) {
+    for (let c = 0; c <= columns; c++, k += 2) {
+      const p = goesTo((c / columns) * width, (r / rows) * height);
+      to[k] = p.x;
+      to[k + 1] = p.y;
+    }
+  }
+  return { kind: 'mesh', columns, rows, to, before: chain([1 / width, 0, 0, 0, 1 / height, 0, 0, 0, 1]) };
+}

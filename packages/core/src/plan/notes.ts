@@ -1,0 +1,35 @@
+import type { GoalSettings } from './goals.js';
+import type { Plan } from './plan.js';
+
+/**
+ * What a plan could not do as it was asked to, in sentences: rotation or scale that no spots tell, spots that nothing
+ * links to the rest, frames without a sample. Spots that move otherwise are told of in `odd`.
+ *
+ * @param from, to  frames, both included
+ */
+export function notesOn(
+  { motion: { support, byId }, of }: Pick<Plan, 'motion' | 'of'>,
+  { amounts, keys }: Pick<GoalSettings, 'amounts' | 'keys'>,
+  from: number,
+  to: number,
+): string[] {
+  const notes: string[] = [];
+  const range = support.slice(from, to + 1);
+  const wanted = (keys.length > 0 ? keys : [{ amounts }]).some(
+    (k) => k.amounts.rotation + k.amounts.scale > 0,
+  );
+  if (wanted && !support.includes('full')) {
+    notes.push('Rotation and scale need a second spot in the same frames: only the position is taken out.');
+  }
+  const unlinked = of.filter(({ id }) => byId[id].rest === null).map((s) => s.name);
+  if (unlinked.length > 0) {
+    notes.push(`${unlinked.join(', ')}: never seen together with the other spots, so not used.`);
+  }
+  const open = range.filter((s) => s === 'none').length;
+  if (open > 0) {
+    notes.push(
+      `${open === 1 ? '1 frame' : `${open} frames`} of the range without any sample: the motion is carried on there.`,
+    );
+  }
+  return notes;
+}

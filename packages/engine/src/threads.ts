@@ -1,0 +1,49 @@
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+/**
+ * The file of a thread: the built one beside a built file. Beside a source (tests, benchmarks) the thread's own source is
+ * bundled with those of the packages that it uses, so that none of them has to be built first.
+ *
+ * @param from  `import.meta.url` of whoever starts it
+ * @param name  of the thread's file from there, without its extension
+ */
+export function threadFile(from: string, name: string): string {
+  const source = from.endsWith('.ts');
+  const file = fileURLToPath(new URL(`${name}.${source ? 'ts' : 'js'}`, from));
+  return source ? bundled(file) : file;
+}
+
+const bundles = new Map<string, string>();
+
+function bundled(file: string): string {
+  let made = bundles.get(file);
+  if (!made) {
+    const require = createRequire(file);
+    const { buildSync } = require('esbuild') as {
+      buildSync: (options: object) => unknown;
+    };
+    const packages = dirname(dirname(require.resolve('esbuild/package.json')));
+    made = join(packages, '.cache/lurn-threads', `${process.pid}-${bundles.size}.mjs`);
+    buildSync({
+      ...{
+        entryPoints: [file],
+        outfile: made,
+        bundle: true,
+        platform: 'node',
+        format: 'esm',
+        target: 'node20',
+      },
+      conditions: ['source'],
+      external: ['@ffmpeg-installer/*', '@ffprobe-installer/*'],
+      // What is bundled of CommonJS asks for these.
+      banner: {
+        js: "import { createRequire as __r } from 'node:module'; const require = __r(import.meta.url);",
+      },
+      logLevel: 'error',
+    });
+    bundles.set(file, made);
+  }
+  return made;
+}

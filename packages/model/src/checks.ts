@@ -1,0 +1,293 @@
+import 'reflect-metadata';
+import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
+import {
+  Allow,
+  ValidateBy,
+  ValidateIf,
+  ValidateNested,
+  validateSync,
+  type ValidationError,
+} from 'class-validator';
+
+/** What values may be, as decorators, and the one way in which anything of unknown origin is checked. */
+
+/** The first value out of place: where it is, and what is wrong with it. */
+export interface Fault {
+  /** Such as `document.trackers[0].name`. */
+  readonly path: string;
+  /** Such as `must be a text of 1 to 60 characters`. */
+  readonly why: string;
+}
+
+const shown = (value: unknown) => JSON.stringify(value) ?? String(value);
+
+/** A decorator from a test and what is said where it fails. */
+function check(
+  name: string,
+  holds: (value: unknown) => boolean,
+  why: (value: unknown) => string,
+): PropertyDecorator {
+  return ValidateBy({
+    name,
+    validator: { validate: holds, defaultMessage: (args) => why(args?.value) },
+  });
+}
+
+type Range = readonly [number, number];
+
+export function isWithin(value: unknown, [low, high]: Range): value is number {
+  return typeof value === 'number' && Number.isFinite(value) && value >= low && value <= high;
+}
+
+/** A number from `low` to `high`. */
+export function Within(range: Range): PropertyDecorator {
+  return check(
+    'within',
+    (v) => isWithin(v, range),
+    (v) => whyNotWithin(range, v),
+  );
+}
+
+export function whyNotWithin([low, high]: Range, value: unknown): string {
+  return `must be a number from ${low} to ${high}, not ${shown(value)}`;
+}
+
+/** A whole number from `low` to `high`. */
+export function Whole(range: Range): PropertyDecorator {
+  return check(
+    'whole',
+    (v) => isWithin(v, range) && Number.isInteger(v),
+    (v) => (isWithin(v, range) ? `must be a whole number, not ${v}` : whyNotWithin(range, v)),
+  );
+}
+
+/** Which frame something is on: a whole number; that it is one of the clip's is checked with the clip at hand. */
+export const Frame = (): PropertyDecorator => Whole([0, Number.MAX_SAFE_INTEGER]);
+
+/** Two whole numbers from `low` to `high`. */
+export function WholePair(range: Range): PropertyDecorator {
+  const fits = (v: unknown) => isWithin(v, range) && Number.isInteger(v);
+  return check(
+    'pair',
+    (v) => Array.isArray(v) && v.length === 2 && v.every(fits),
+    (v) => `must be two whole numbers of pixels from ${range[0]} to ${range[1]}, not ${shown(v)}`,
+  );
+}
+
+/** A text of at least one character that is no blank. */
+export function Text(most: number): PropertyDecorator {
+  return check(
+    'text',
+    (v) => typeof v === 'string' && v.trim() !== '' && v.length <= most,
+    () => `must be a text of 1 to ${most} characters`,
+  );
+}
+
+/** A text that may be empty. */
+export function Label(most: number): PropertyDecorator {
+  return check(
+    'label',
+    (v) => typeof v === 'string' && v.length <= most,
+    () => `must be a text of at most ${most} characters`,
+  );
+}
+
+export function OneOf(choices: readonly unknown[]): PropertyDecorator {
+  return check(
+    'oneOf',
+    (v) => choices.includes(v),
+    (v) => `must be one of ${choices.join(', ')}, not ${shown(v)}`,
+  );
+}
+
+export function Flag(): PropertyDecorator {
+  return check(
+    'flag',
+    (v) => typeof v === 'boolean',
+    () => 'must be true or false',
+  );
+}
+
+/** An object of any kind, which is looked into elsewhere. */
+export function AnyObject(): PropertyDecorator {
+  return check(
+    'object',
+    (v) => typeof v === 'object' && v !== null && !Array.isArray(v),
+    () => 'is not an object',
+  );
+}
+
+export function Colour(): PropertyDecorator {
+  return check(
+    'colour',
+    (v) => typeof v === 'string' && /^#[0-9a-f]{6}$/i.test(v),
+    () => 'must be a colour such as #1a2b3c',
+  );
+}
+
+/** A whole and even number: H.264 with 4:2:0 has no other sizes. */
+export function Even(range: Range): PropertyDecorator {
+  return check(
+    'even',
+    (v) => isWithin(v, range) && (v as number) % 2 === 0,
+    (v) => (isWithin(v, range) ? `must be even, not ${v}` : whyNotWithin(range, v)),
+  );
+}
+
+/** Lets null pass, or what the other check of the same value allows. */
+export function OrNull(...checks: PropertyDecorator[]): PropertyDecorator {
+  return (target, key) => {
+    for (const c of checks) c(target, key);
+    NULLABLE.set(target.constructor, new Set([...(NULLABLE.get(target.constructor) ?? []), String(key)]));
+  };
+}
+const NULLABLE = new Map<unknown, Set<string>>();
+
+/** May be left out; null is a value like any other. */
+export function Optional(): PropertyDecorator {
+  return ValidateIf((_, value) => value !== undefined);
+}
+
+const isNumbers = (v: unknown, nullToo: boolean) =>
+  Array.isArray(v) && v.every((n) => Number.isFinite(n) || (nullToo && n === null));
+
+/** A list of numbers. */
+export function Numbers(): PropertyDecorator {
+  return check(
+    'numbers',
+    (v) => isNumbers(v, false),
+    () => 'must be a list of numbers',
+  );
+}
+
+/** Lists of numbers, or of null where one is missing, by name. */
+export function NumbersByName(): PropertyDecorator {
+  return check(
+    'numbersByName',
+    (v) => typeof v === 'object' && v !== null && Object.values(v).every((list) => isNumbers(list, true)),
+    () => 'must be lists of numbers by name',
+  );
+}
+
+/** Objects of a class by any name. */
+export function RecordOf(made: () => ClassConstructor<object>, name: string): PropertyDecorator {
+  const fault = (value: unknown): Fault | null => {
+    if (typeof value !== 'object' || value === null || Array.isArray(value))
+      return { path: name, why: 'is not an object' };
+    for (const [key, entry] of Object.entries(value)) {
+      const result = checked(made(), entry, `${name}.${key}`);
+      if ('fault' in result) return result.fault;
+    }
+    return null;
+  };
+  return together(
+    // Its entries are no instances of anything, and keep the names they have.
+    Type(() => Object),
+    Allow(),
+    check(
+      'record',
+      (v) => fault(v) === null,
+      (v) => {
+        const { path, why } = fault(v) ?? { path: name, why: '' };
+        return `has ${path}: ${why}`;
+      },
+    ),
+  );
+}
+
+/** An object of a class, checked by its own decorators. */
+export function Of(made: () => ClassConstructor<object>): PropertyDecorator {
+  return together(
+    Type(made),
+    ValidateNested(),
+    check(
+      'object',
+      (v) => typeof v === 'object' && v !== null && !Array.isArray(v),
+      () => 'is not an object',
+    ),
+  );
+}
+
+/** A list of objects of a class. */
+export function ListOf(made: () => ClassConstructor<object>, most: number): PropertyDecorator {
+  return together(Type(made), ValidateNested({ each: true }), List(most));
+}
+
+/** A list of objects of several classes, told apart by `kind`. */
+export function ListOfKinds(
+  kinds: () => Readonly<Record<string, ClassConstructor<object>>>,
+  most: number,
+): PropertyDecorator {
+  return (target, key) => {
+    const subTypes = Object.entries(kinds()).map(([name, value]) => ({ name, value }));
+    together(
+      Type(() => Object, { discriminator: { property: 'kind', subTypes }, keepDiscriminatorProperty: true }),
+      check(
+        'kinds',
+        (v) =>
+          !Array.isArray(v) ||
+          v.every((item) => Object.hasOwn(kinds(), String((item as { kind?: unknown })?.kind))),
+        () => `has an entry whose kind is not one of ${Object.keys(kinds()).join(', ')}`,
+      ),
+      ValidateNested({ each: true }),
+      List(most),
+    )(target, key);
+  };
+}
+
+/** A list of anything, no longer than so many. */
+export function List(most: number): PropertyDecorator {
+  return check(
+    'list',
+    (v) => Array.isArray(v) && v.length <= most,
+    (v) => (Array.isArray(v) ? `has more than ${most} entries` : 'is not a list'),
+  );
+}
+
+function together(...decorators: PropertyDecorator[]): PropertyDecorator {
+  return (target, key) => decorators.forEach((d) => d(target, key));
+}
+
+/**
+ * A value of unknown origin as an object of a class, or the first thing that is wrong with it. Keys that the class does
+ * not know are faults.
+ *
+ * @param where  what the path begins with
+ */
+export function checked<T extends object>(
+  made: ClassConstructor<T>,
+  value: unknown,
+  where: string,
+): { readonly value: T } | { readonly fault: Fault } {
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    return { fault: { path: where, why: 'is not an object' } };
+  const instance = plainToInstance(made, value);
+  const faults = validateSync(instance, {
+    whitelist: true,
+    forbidNonWhitelisted: true,
+    forbidUnknownValues: true,
+    validationError: { target: true, value: false },
+  });
+  for (const fault of faults) {
+    const first = firstFault(fault, where);
+    if (first) return { fault: first };
+  }
+  return { value: instance };
+}
+
+function firstFault(error: ValidationError, where: string): Fault | null {
+  const path = /^\d+$/.test(error.property) ? `${where}[${error.property}]` : `${where}.${error.property}`;
+  const value = (error.target as Record<string, unknown> | undefined)?.[error.property];
+  if (value === null && error.target && NULLABLE.get(error.target.constructor)?.has(error.property))
+    return null;
+  const own = Object.entries(error.constraints ?? {});
+  const [name, why] = own.find(([n]) => n !== 'nestedValidation') ?? own[0] ?? [null, ''];
+  if (name === 'whitelistValidation') return { path, why: 'is not known' };
+  if (name === 'nestedValidation' || name === 'unknownValue') return { path, why: 'is not an object' };
+  if (name !== null) return { path, why };
+  for (const child of error.children ?? []) {
+    const found = firstFault(child, path);
+    if (found) return found;
+  }
+  return null;
+}

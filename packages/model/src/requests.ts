@@ -1,0 +1,50 @@
+import { AnyObject, OneOf, Text, Whole, Numbers, NumbersByName, RecordOf, Label } from './checks.js';
+import { LIMITS } from './limits.js';
+import { TRACKERS } from './trackers/index.js';
+
+/** What the server is sent, as classes that say what it may be. */
+
+export class RenameClip {
+  @Text(120)
+  readonly name!: string;
+}
+
+export class OrderRender {
+  /** The revision of the shot that the page shows. */
+  @Whole([0, Number.MAX_SAFE_INTEGER])
+  readonly revision!: number;
+
+  /** Constant rate factor: lower is better and larger. */
+  @Whole(LIMITS.crf)
+  readonly crf!: number;
+}
+
+/** Columns of one tracker; what they mean is checked where they are read. */
+export class MeasuredBody {
+  @OneOf(Object.keys(TRACKERS))
+  readonly kind!: keyof typeof TRACKERS;
+
+  @Whole([0, Number.MAX_SAFE_INTEGER])
+  readonly start!: number;
+
+  @Label(10_000_000)
+  readonly state!: string;
+
+  @Numbers()
+  readonly confidence!: readonly number[];
+
+  @NumbersByName()
+  readonly values!: Readonly<Record<string, readonly (number | null)[]>>;
+}
+
+export class SaveShotBody {
+  @Whole([0, Number.MAX_SAFE_INTEGER])
+  readonly revision!: number;
+
+  /** Checked as a whole, with the clip at hand, by `parseDocument`. */
+  @AnyObject()
+  readonly document!: object;
+
+  @RecordOf(() => MeasuredBody, 'measured')
+  readonly measured!: Readonly<Record<string, MeasuredBody>>;
+}
