@@ -53,7 +53,7 @@ beforeEach(() => {
     state = addTracker(state, spot(id), swayed(x, y, by));
   openShot(state);
   setBench({ info, frame: 0, playing: false, times: new Float64Array(FRAMES), station: 'steady' });
-  setBench({ steady: planFor(shotRequest(shotState(), info)) });
+  setBench({ steady: planFor(shotRequest(shotState(), info)), steadyOf: shotState() });
 });
 
 describe('goal and amounts', () => {
@@ -98,7 +98,7 @@ describe('what spoils the picture', () => {
   it('is left out, the oddest spot first, and brought back by undo', () => {
     leaveOutOddest();
     expect(spotsOf(shotDocument()).find((s) => !s.used)?.id).toBe('e');
-    setBench({ steady: planFor(shotRequest(shotState(), info)) });
+    setBench({ steady: planFor(shotRequest(shotState(), info)), steadyOf: shotState() });
     const before = shotState();
     leaveOutOddest();
     expect(shotState()).toBe(before);
@@ -127,5 +127,26 @@ describe('what spoils the picture', () => {
     });
     expect(seen).toEqual([...worst, worst[0]]);
     expect(bench().station).toBe('frame');
+  });
+
+  it('is asked of the plan of what was just changed, once, when that is there', () => {
+    setGoal('calm');
+    setBench({ frame: 0 });
+    nextWorstFrame();
+    nextWorstFrame();
+    expect(bench().frame).toBe(0);
+    const steady = planFor(shotRequest(shotState(), info));
+    setBench({ steady, steadyOf: shotState() });
+    expect(bench().frame).toBe(steady!.worst[0]);
+    setBench({ frame: 0, steady });
+    expect(bench().frame).toBe(0);
+  });
+
+  it('is not asked any more once another clip is open', () => {
+    setGoal('calm');
+    nextWorstFrame();
+    setBench({ frame: 0, info: { ...info } });
+    setBench({ steady: planFor(shotRequest(shotState(), info)), steadyOf: shotState() });
+    expect(bench().frame).toBe(0);
   });
 });

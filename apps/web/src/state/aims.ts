@@ -11,7 +11,7 @@ import {
   type ShotDocument,
 } from '@lurn/model';
 import { bench, goTo, setBench, useBench } from './bench';
-import { edit, shotDocument, useShot } from './shot';
+import { edit, shotDocument, shotState, useShot } from './shot';
 
 /** What the editor decides about the goal and the frame; each is one step of undo unless a gesture is under way. */
 
@@ -94,8 +94,37 @@ export function leaveOutOddest(): void {
   toast.info(`${spot.name} is left out. Undo brings it back.`, { id: 'odd' });
 }
 
+let waiting: (() => void) | null = null;
+
+/**
+ * Acts once the plan is of the shot as it is now: a key pressed faster than the plan is worked out means the new one.
+ * The last that was asked for counts.
+ */
+function oncePlanned(act: () => void): void {
+  waiting?.();
+  waiting = null;
+  const stands = () => bench().steadyOf === shotState();
+  if (stands()) {
+    act();
+    return;
+  }
+  const { info } = bench();
+  const stop = useBench.subscribe((now) => {
+    const sameClip = now.info === info;
+    if (sameClip && !stands()) return;
+    stop();
+    waiting = null;
+    if (sameClip) act();
+  });
+  waiting = stop;
+}
+
 /** Goes to the frame that needs the most zoom, then to the next worst. */
 export function nextWorstFrame(): void {
+  oncePlanned(showNextWorst);
+}
+
+function showNextWorst(): void {
   const { steady, frame } = bench();
   if (!steady || steady.worst.length === 0) {
     toast.info('No frame needs any zoom.', { id: 'worst' });
