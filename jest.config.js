@@ -27,7 +27,7 @@ export default {
     '/node_modules/(?!(mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
   ],
   moduleNameMapper: {
-    '^@lurn/(core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@lurn/(kernels|core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
     // It has an icon called Infinity, which is one of the globals above.
     '^lucide-react$': '<rootDir>/apps/web/src/testing/icons.cjs',
     '^(\\.{1,2}/.*)\\.js$': '$1',

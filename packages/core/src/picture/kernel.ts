@@ -1,3 +1,5 @@
+import { tableOf } from '@lurn/kernels';
+
 /**
  * The cubic convolution kernel with a = -1/2, which interpolates and reproduces quadratics
  * (Keys 1981, "Cubic convolution interpolation for digital image processing", eq. 15).
@@ -20,34 +22,5 @@ export function cubicWeights(f: number, out: Float64Array): void {
   out[3] = 0.5 * f3 - 0.5 * f2;
 }
 
-/** Sub-sample positions that {@link CUBIC_TABLE} tells apart. */
-export const CUBIC_PHASES = 1024;
-
 /** {@link cubicWeights} for every phase from 0 to 1, four numbers each. */
 export const CUBIC_TABLE: Float64Array = tableOf(cubicWeights);
-
-/**
- * The four weights of the cubic B-spline. It smooths (by about 0.6 samples) instead of interpolating, by the same
- * amount at every sub-sample position: what is measured on such samples is not drawn to whole pixels by noise
- * (Unser 1999, "Splines: a perfect fit for signal and image processing", eq. 6).
- */
-export function splineWeights(f: number, out: Float64Array): void {
-  const g = 1 - f;
-  out[0] = (g * g * g) / 6;
-  out[1] = (3 * f * f * f - 6 * f * f + 4) / 6;
-  out[2] = (3 * g * g * g - 6 * g * g + 4) / 6;
-  out[3] = (f * f * f) / 6;
-}
-
-/** {@link splineWeights} for every phase from 0 to 1, four numbers each. */
-export const SPLINE_TABLE: Float64Array = tableOf(splineWeights);
-
-function tableOf(weights: (f: number, out: Float64Array) => void): Float64Array {
-  const table = new Float64Array((CUBIC_PHASES + 1) * 4);
-  const w = new Float64Array(4);
-  for (let p = 0; p <= CUBIC_PHASES; p++) {
-    weights(p / CUBIC_PHASES, w);
-    table.set(w, 4 * p);
-  }
-  return table;
-}

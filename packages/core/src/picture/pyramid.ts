@@ -1,48 +1,17 @@
+import { halve as halveInto, isKernelBytes, kernelBytes } from '@lurn/kernels';
 import { filterEye, isPlain, PLAIN_EYE, type Eye } from './eye.js';
-import { createPlane, planeLike, type AnyPlane, type Plane, type Samples } from './plane.js';
+import { createPlane, planeLike, type Plane, type Samples } from './plane.js';
 
 /** Tiles of a level are halved together: so many samples a side. */
 const TILE = 16;
 /** Tiles of a filtered full size; larger, because each looks beyond its edges. */
 const FILTERED_TILE = 64;
 
-/**
- * Halves a plane with the separable binomial filter [1 3 3 1] / 8, whose even length keeps corner-based
- * coordinates exact (x becomes x / 2). Odd sizes round up, the last sample repeated.
- * (Burt and Adelson 1983, "The Laplacian pyramid as a compact image code", with an even kernel.)
- *
- * Cost: about four multiply-adds a source sample.
- */
+/** Half a plane, rounded up ({@link halveInto}). Cost: about four multiply-adds a source sample. */
 export function halve<S extends Samples>(plane: Plane<S>): Plane<S> {
   const out = planeLike(plane, (plane.width + 1) >> 1, (plane.height + 1) >> 1);
   halveInto(plane, out, 0, 0, out.width, out.height);
   return out;
-}
-
-const column = new Int32Array(16384 + 4);
-
-/** Halves what the samples [x0, x1) x [y0, y1) of `out` need. `| 0` keeps the indices small integers. */
-function halveInto(plane: AnyPlane, out: AnyPlane, x0: number, y0: number, x1: number, y1: number): void {
-  const { width, height, stride, data } = plane;
-  const to = out.data;
-  const left = (2 * x0 - 1) | 0;
-  const count = (2 * (x1 - x0) + 2) | 0;
-  const row = (y: number) => Math.imul(y < 0 ? 0 : y >= height ? height - 1 : y, stride) | 0;
-  for (let y = y0 | 0; y < y1; y++) {
-    const r0 = row(2 * y - 1);
-    const r1 = row(2 * y);
-    const r2 = row(2 * y + 1);
-    const r3 = row(2 * y + 2);
-    for (let i = 0; i < count; i++) {
-      const at = (left + i) | 0;
-      const x = at < 0 ? 0 : at >= width ? (width - 1) | 0 : at;
-      column[i] = (data[r0 + x] + Math.imul(3, data[r1 + x] + data[r2 + x]) + data[r3 + x]) | 0;
-    }
-    let q = (Math.imul(y, out.stride) + x0) | 0;
-    for (let c = 0; c < count - 2; c += 2) {
-      to[q++] = (column[c] + Math.imul(3, column[c + 1] + column[c + 2]) + column[c + 3] + 32) >> 6;
-    }
-  }
 }
 
 /**
@@ -67,16 +36,16 @@ export class Pyramid {
     private readonly eye: Eye = PLAIN_EYE,
   ) {
     this.finest = isPlain(eye) ? 1 : 0;
-    const old = reuse?.finest === 0 && reuse.levels[0];
-    const fits = old && old.width === plane.width && old.height === plane.height;
-    const filtered = () => (fits ? old : createPlane(plane.width, plane.height));
-    const levels: Plane[] = [this.finest === 1 ? plane : filtered()];
+    const old = reuse?.levels[0];
+    const own = reuse && old !== reuse.plane && old?.width === plane.width && old.height === plane.height;
+    const first = () => (own ? old : kernelPlane(plane.width, plane.height));
+    const levels: Plane[] = [this.finest === 1 ? inKernels(plane, first) : (first() ?? createPlane(plane.width, plane.height))];
     while (levels.length < count) {
       const last = levels[levels.length - 1];
       if (Math.min(last.width, last.height) < 16) break;
       const [w, h] = [(last.width + 1) >> 1, (last.height + 1) >> 1];
       const old = reuse?.levels[levels.length];
-      levels.push(old && old.width === w && old.height === h ? old : createPlane(w, h));
+      levels.push(old && old.width === w && old.height === h ? old : (kernelPlane(w, h) ?? createPlane(w, h)));
     }
     this.levels = levels;
     this.tiles = levels.map(({ width, height }, level) => {
@@ -125,8 +94,26 @@ export class Pyramid {
   }
 }
 
+/** A new plane in the kernels' memory; null where there is no room. */
+function kernelPlane(width: number, height: number): Plane | null {
+  const data = kernelBytes(width * height);
+  return data && { width, height, stride: width, data };
+}
+
+/** The same picture where the kernels reach it; itself where it is there, or cannot be. Cost: a copy. */
+function inKernels(plane: Plane, room: () => Plane | null): Plane {
+  const { width, height, stride, data } = plane;
+  if (isKernelBytes(data)) return plane;
+  const to = room();
+  if (!to) return plane;
+  if (stride === width) to.data.set(data.subarray(0, width * height));
+  else for (let y = 0; y < height; y++) to.data.set(data.subarray(y * stride, y * stride + width), y * width);
+  return to;
+}
+
 /** The whole plane, halved a number of times; coordinates are those of the plane divided by 2^times. */
 export function halvedPlane(plane: Plane, times: number): Plane {
+  if (times === 0) return plane;
   const pyramid = new Pyramid(plane, times + 1);
   pyramid.need(times, 0, 0, plane.width, plane.height);
   return pyramid.levels[times];

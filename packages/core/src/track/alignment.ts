@@ -1,6 +1,16 @@
+import {
+  ALIGNMENT_SUMS,
+  cellSizes,
+  CELLS,
+  PATCH_SUMS,
+  SeenPatch,
+  wideOf,
+  type PatchImages,
+  type Window,
+} from '@lurn/kernels';
 import { inverse, Matrix } from 'ml-matrix';
 import type { Plane } from '../picture/plane.js';
-import { multiplyShapes, sampleGrid, sampleShaped, UPRIGHT, type Shape } from '../picture/sampling.js';
+import { multiplyShapes, UPRIGHT, type Shape } from '../picture/sampling.js';
 import { LEAST_INSIDE, score, type Patch } from './correlation.js';
 
 /** What a patch may do from frame to frame besides changing in gain and offset. */
@@ -30,13 +40,6 @@ export interface Alignment extends Pose {
   readonly uneven: number;
 }
 
-interface Window {
-  readonly i0: number;
-  readonly i1: number;
-  readonly j0: number;
-  readonly j1: number;
-}
-
 /**
  * Below this step, in samples, the iteration has settled: each step leaves about a tenth of the error before it, and
  * the last is still taken.
@@ -46,8 +49,10 @@ const MOST_STEPS = 15;
 /** A shape whose area has changed by more than this ratio to either side has run off. */
 const LARGEST_GROWTH = 9;
 
-const cells = new Float64Array(9);
-const sizes = new Float64Array(9);
+const products = new Float64Array(ALIGNMENT_SUMS);
+const sums = new Float64Array(PATCH_SUMS);
+const cells = new Float64Array(CELLS);
+const sizes = new Float64Array(CELLS);
 
 /**
  * Sub-pixel alignment of a fixed patch by shift, similarity or affine motion with gain and offset:
@@ -57,9 +62,7 @@ const sizes = new Float64Array(9);
  * is inverted once.
  */
 export class PatchAligner {
-  /** Steepest descent images, then the patch, then ones. */
-  private readonly basis: Float64Array[];
-  private readonly current: Float64Array;
+  private readonly seen: SeenPatch;
   private readonly moments: Float64Array;
   private readonly solution: Float64Array;
   private readonly whole: Float64Array | null;
@@ -74,13 +77,12 @@ export class PatchAligner {
     readonly allow: Allow,
     private readonly settled = SETTLED,
   ) {
-    const { hw, hh, values } = patch;
+    const { hw, hh } = patch;
     const n = 2 * hw + 1;
     const m = 2 * hh + 1;
-    this.basis = basisOf(patch, allow);
-    this.current = new Float64Array(values.length);
-    this.moments = new Float64Array(this.basis.length);
-    this.solution = new Float64Array(this.basis.length);
+    this.seen = new SeenPatch(hw, hh, imagesOf(patch));
+    this.moments = new Float64Array(MOVES[allow] + 2);
+    this.solution = new Float64Array(MOVES[allow] + 2);
     this.fullWindow = { i0: 0, i1: n, j0: 0, j1: m };
     this.whole = this.inverseNormal(this.fullWindow);
   }
@@ -104,7 +106,7 @@ export class PatchAligner {
     if (!inverseNormal) return null;
     const { allow, solution } = this;
     const { hw, hh } = this.patch;
-    const count = this.basis.length;
+    const count = solution.length;
     let { x, y, shape } = guess;
     let converged = false;
     let sampled = false;
@@ -146,31 +148,28 @@ export class PatchAligner {
   }
 
   private sample(plane: Plane, x: number, y: number, shape: Shape): void {
-    const { hw, hh } = this.patch;
-    if (shape === UPRIGHT) sampleGrid(plane, x, y, hw, hh, this.current);
-    else sampleShaped(plane, x, y, shape, hw, hh, this.current);
+    this.seen.sample(plane, x, y, shape === UPRIGHT ? null : shape);
   }
 
   /** Least squares over the basis: products of the current picture with every image of it, then the inverse. */
-  private solve({ i0, i1, j0, j1 }: Window, inverseNormal: Float64Array): void {
-    const { current, basis, moments, solution } = this;
-    const n = 2 * this.patch.hw + 1;
-    const count = basis.length;
-    // Two images at a time share the reading of the picture.
-    for (let k = 0; k < count; k += 2) {
-      const [one, two] = [basis[k], basis[k + 1]];
-      let a = 0;
-      let b = 0;
-      for (let j = j0; j < j1; j++) {
-        const end = j * n + i1;
-        for (let p = j * n + i0; p < end; p++) {
-          a += one[p] * current[p];
-          b += two[p] * current[p];
-        }
-      }
-      moments[k] = a;
-      moments[k + 1] = b;
+  private solve(window: Window, inverseNormal: Float64Array): void {
+    const { moments, solution, allow } = this;
+    this.seen.alignment(window, products);
+    const [gx, gy, ux, vx, uy, vy, patch, one] = products;
+    moments[0] = gx;
+    moments[1] = gy;
+    if (allow === 'similarity') {
+      moments[2] = uy - vx;
+      moments[3] = ux + vy;
+    } else if (allow === 'affine') {
+      moments[2] = ux;
+      moments[3] = vx;
+      moments[4] = uy;
+      moments[5] = vy;
     }
+    const count = moments.length;
+    moments[count - 2] = patch;
+    moments[count - 1] = one;
     for (let r = 0; r < count; r++) {
       let sum = 0;
       for (let c = 0; c < count; c++) sum += inverseNormal[r * count + c] * moments[c];
@@ -180,57 +179,26 @@ export class PatchAligner {
 
   /** The correlation with what was sampled last, and what gain and offset leave of it, over all and in each of nine cells. */
   private judge(
-    { i0, i1, j0, j1 }: Window,
+    window: Window,
     inverseNormal: Float64Array,
     shape: Shape,
   ): { score: number; error: number; uneven: number } {
-    const { values } = this.patch;
-    const { current } = this;
-    const n = 2 * this.patch.hw + 1;
-    let sa = 0;
-    let saa = 0;
-    let sb = 0;
-    let sbb = 0;
-    let sab = 0;
-    for (let j = j0; j < j1; j++) {
-      for (let p = j * n + i0; p < j * n + i1; p++) {
-        const a = values[p];
-        const b = current[p];
-        sa += a;
-        saa += a * a;
-        sb += b;
-        sbb += b * b;
-        sab += a * b;
-      }
-    }
-    const count = (i1 - i0) * (j1 - j0);
+    this.seen.sums(window, sums);
+    const [sa, saa, sb, sbb, sab] = sums;
+    const count = (window.i1 - window.i0) * (window.j1 - window.j0);
     const va = saa - (sa * sa) / count;
     const vab = sab - (sa * sb) / count;
     const gain = va > 0 ? vab / va : 0;
     const offset = (sb - gain * sa) / count;
-    cells.fill(0);
-    sizes.fill(0);
-    for (let j = j0; j < j1; j++) {
-      const row = (((j - j0) * 3) / (j1 - j0)) | 0;
-      for (let third = 0; third < 3; third++) {
-        const from = (i0 + ((i1 - i0) * third) / 3) | 0;
-        const to = (i0 + ((i1 - i0) * (third + 1)) / 3) | 0;
-        let sum = 0;
-        for (let p = j * n + from; p < j * n + to; p++) {
-          const r = current[p] - gain * values[p] - offset;
-          sum += r * r;
-        }
-        cells[3 * row + third] += sum;
-        sizes[3 * row + third] += to - from;
-      }
-    }
+    this.seen.residuals(window, gain, offset, cells);
+    cellSizes(window, sizes);
     let residual = 0;
-    for (let k = 0; k < 9; k++) {
+    for (let k = 0; k < CELLS; k++) {
       residual += cells[k];
       cells[k] /= Math.max(1, sizes[k]);
     }
     cells.sort();
-    const m = this.basis.length;
+    const m = this.moments.length;
     const scale = gain !== 0 ? Math.hypot(shape[0], shape[2]) / Math.abs(gain) : Infinity;
     const [xx, xy, yy] = [inverseNormal[0], inverseNormal[1], inverseNormal[m + 1]];
     const worst = (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
@@ -259,15 +227,15 @@ export class PatchAligner {
 
   /** The inverse of the normal matrix over the basis, row-major; null when it is singular. */
   private inverseNormal({ i0, i1, j0, j1 }: Window): Float64Array | null {
-    const { basis } = this;
-    const n = 2 * this.patch.hw + 1;
+    const { stride } = this.seen.images;
+    const basis = basisOf(this.seen.images, this.allow);
     const count = basis.length;
     const normal = Matrix.zeros(count, count);
     for (let a = 0; a < count; a++) {
       for (let b = 0; b <= a; b++) {
         let sum = 0;
         for (let j = j0; j < j1; j++) {
-          for (let p = j * n + i0; p < j * n + i1; p++) sum += basis[a][p] * basis[b][p];
+          for (let p = j * stride + i0; p < j * stride + i1; p++) sum += basis[a][p] * basis[b][p];
         }
         normal.set(a, b, sum);
         normal.set(b, a, sum);
@@ -290,20 +258,35 @@ export function smallestEigenvalue(a: number, b: number, c: number): number {
   return (a + c) / 2 - Math.hypot((a - c) / 2, b);
 }
 
-/** Steepest descent images of the motions that are allowed, then the patch and a constant. */
-function basisOf({ hw, hh, values }: Patch, allow: Allow): Float64Array[] {
+/** How many numbers a motion has. */
+const MOVES: Readonly<Record<Allow, number>> = { shift: 2, similarity: 4, affine: 6 };
+
+/** A patch's derivatives across and down, then the patch, in one array as {@link SeenPatch} takes them. */
+function imagesOf({ hw, hh, values }: Patch): Float32Array {
   const n = 2 * hw + 1;
   const m = 2 * hh + 1;
+  const wide = wideOf(hw);
+  const out = new Float32Array(3 * wide * m);
+  for (let v = 0; v < m; v++) {
+    const above = v > 0 ? n : 0;
+    const below = v < m - 1 ? n : 0;
+    for (let u = 0; u < n; u++) {
+      const p = v * n + u;
+      const q = v * wide + u;
+      const l = u > 0 ? 1 : 0;
+      const r = u < n - 1 ? 1 : 0;
+      out[q] = (values[p + r] - values[p - l]) / (l + r || 1);
+      out[q + wide * m] = ((values[p + below] - values[p - above]) * n) / (above + below || n);
+      out[q + 2 * wide * m] = values[p];
+    }
+  }
+  return out;
+}
+
+/** Steepest descent images of the motions that are allowed, then the patch and a constant. */
+function basisOf({ hw, hh, stride, gx, gy, values }: PatchImages, allow: Allow): Float32Array[] {
   const image = (value: (p: number, u: number, v: number) => number) =>
-    Float64Array.from(values, (_, p) => value(p, (p % n) - hw, Math.floor(p / n) - hh));
-  const gx = image((p, u) => {
-    const [l, r] = [u > -hw ? p - 1 : p, u < hw ? p + 1 : p];
-    return (values[r] - values[l]) / (r - l || 1);
-  });
-  const gy = image((p, _, v) => {
-    const [above, below] = [v > -hh ? p - n : p, v < m - 1 - hh ? p + n : p];
-    return (values[below] - values[above]) / ((below - above) / n || 1);
-  });
+    Float32Array.from(values, (_, p) => value(p, (p % stride) - hw, Math.floor(p / stride) - hh));
   const moves =
     allow === 'shift'
       ? []

@@ -1,11 +1,7 @@
+import { correlationSums, type Patch } from '@lurn/kernels';
 import type { Plane } from '../picture/plane.js';
 
-/** A patch of values on a unit grid of (2 hw + 1) x (2 hh + 1) places, row by row. */
-export interface Patch {
-  readonly hw: number;
-  readonly hh: number;
-  readonly values: Float64Array;
-}
+export type { Patch } from '@lurn/kernels';
 
 /** Normalised cross-correlation on a grid of shifts. */
 export interface ScoreMap {
@@ -68,6 +64,8 @@ export function score(n: number, sa: number, saa: number, sb: number, sbb: numbe
   return (sab - (sa * sb) / n) / Math.sqrt(va * vb);
 }
 
+let sums = new Float64Array(0);
+
 /**
  * Scores for all whole-sample shifts within +-rx, +-ry of the sample (cx, cy).
  * Cost: three multiply-adds a place and shift.
@@ -84,40 +82,32 @@ export function correlationMap(
   const rows = 2 * ry + 1;
   const scores = new Float64Array(columns * rows);
   const { hw, hh, values } = patch;
-  const { width, height, stride, data } = plane;
-  const n = (2 * hw + 1) | 0;
-  const m = (2 * hh + 1) | 0;
+  const { width, height } = plane;
   let sa = 0;
   let saa = 0;
   for (let q = 0; q < values.length; q++) {
     sa += values[q];
     saa += values[q] * values[q];
   }
-  for (let j = 0; j < rows; j++) {
+  // Shifts at which the whole patch lies in the picture are summed together, the others one by one.
+  const [left, top] = [cx - rx, cy - ry];
+  const clamp = (v: number, most: number) => Math.min(most, Math.max(0, v));
+  const [i0, i1] = [clamp(hw - left, columns), clamp(width - hw - left, columns)];
+  const [j0, j1] = [clamp(hh - top, rows), clamp(height - hh - top, rows)];
+  const across = Math.max(0, i1 - i0);
+  const down = Math.max(0, j1 - j0);
+  if (sums.length < 3 * across * down) sums = new Float64Array(3 * across * down);
+  if (across * down > 0)
+    correlationSums(plane, patch, left + i0 - hw, top + j0 - hh, across, down, sums);
+  for (let j = 0, k = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
-      const x = (cx - rx + i) | 0;
-      const y = (cy - ry + j) | 0;
-      if (x < hw || y < hh || x + hw >= width || y + hh >= height) {
-        scores[j * columns + i] = correlationAt(plane, patch, x, y);
-        continue;
-      }
-      let sb = 0;
-      let sbb = 0;
-      let sab = 0;
-      let q = 0;
-      for (let v = 0; v < m; v++) {
-        let p = (Math.imul(y - hh + v, stride) + x - hw) | 0;
-        for (const end = p + n; p < end; p++, q++) {
-          const b = data[p] | 0;
-          sb = (sb + b) | 0;
-          sbb = (sbb + Math.imul(b, b)) | 0;
-          sab += values[q] * b;
-        }
-      }
-      scores[j * columns + i] = score(values.length, sa, saa, sb, sbb, sab);
+      if (j >= j0 && j < j1 && i >= i0 && i < i1) {
+        scores[j * columns + i] = score(values.length, sa, saa, sums[k], sums[k + 1], sums[k + 2]);
+        k += 3;
+      } else scores[j * columns + i] = correlationAt(plane, patch, left + i, top + j);
     }
   }
-  return { x0: cx - rx, y0: cy - ry, columns, rows, scores };
+  return { x0: left, y0: top, columns, rows, scores };
 }
 
 export interface Peak {

@@ -62,7 +62,7 @@ export function readGrip(
 ): Grip {
   const [hw, hh] = patch;
   picture.need(0, at.x - hw - 4, at.y - hh - 4, at.x + hw + 4, at.y + hh + 4);
-  const values = new Float64Array((2 * hw + 1) * (2 * hh + 1));
+  const values = new Float32Array((2 * hw + 1) * (2 * hh + 1));
   sampleGrid(picture.levels[0], at.x, at.y, hw, hh, values);
   const tensor = structureTensor(values, 2 * hw + 1, 2 * hh + 1);
   const places = (2 * hw - 1) * (2 * hh - 1);
@@ -75,7 +75,7 @@ export function readGrip(
 
 type Tensor = readonly [number, number, number];
 
-function structureTensor(values: Float64Array, n: number, m: number): Tensor {
+function structureTensor(values: Float32Array, n: number, m: number): Tensor {
   let [xx, xy, yy] = [0, 0, 0];
   for (let j = 1; j < m - 1; j++) {
     for (let i = 1; i < n - 1; i++) {
@@ -134,7 +134,7 @@ function secondPeak(
   picture.need(level, at.x - mx, at.y - my, at.x + mx, at.y + my);
   const plane = picture.levels[level];
   const [w, h] = [Math.round(hw / size), Math.round(hh / size)];
-  const patch: Patch = { hw: w, hh: h, values: new Float64Array((2 * w + 1) * (2 * h + 1)) };
+  const patch: Patch = { hw: w, hh: h, values: new Float32Array((2 * w + 1) * (2 * h + 1)) };
   sampleGrid(plane, at.x / size, at.y / size, w, h, patch.values);
   const [cx, cy] = [Math.floor(at.x / size), Math.floor(at.y / size)];
   const across = Math.max(1, Math.round(rx / size));

@@ -103,7 +103,7 @@ function needContext(picture: Pyramid, x: number, y: number, hw: number, hh: num
 }
 
 function takePatch(picture: Pyramid, level: number, x: number, y: number, hw: number, hh: number): Patch {
-  const values = new Float64Array((2 * hw + 1) * (2 * hh + 1));
+  const values = new Float32Array((2 * hw + 1) * (2 * hh + 1));
   sampleGrid(picture.levels[level], x, y, hw, hh, values);
   return { hw, hh, values };
 }

@@ -1,6 +1,7 @@
 import { scaling } from '../geometry/matrix.js';
 import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
-import { cubic, CUBIC_PHASES, CUBIC_TABLE } from '../picture/kernel.js';
+import { PHASES } from '@lurn/kernels';
+import { cubic, CUBIC_TABLE } from '../picture/kernel.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
@@ -12,7 +13,6 @@ export const HALVE_FROM = 2;
 /** The kernel widens by this much at the most, where perspective shrinks one part more than another. Shared, too. */
 export const WIDEST = 4;
 
-const PHASES = CUBIC_PHASES;
 const WEIGHTS = CUBIC_TABLE;
 
 /** How often a source is halved before it is sampled: until what shrinks least shrinks by at most {@link HALVE_FROM}. */

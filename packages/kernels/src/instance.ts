@@ -1,0 +1,160 @@
+import { MODULE } from './generated/module.js';
+import { PHASES, SPLINE_TABLE } from './spline-weights.js';
+
+/** What the module exports; addresses are bytes in its memory. What each does is told in its plain TypeScript. */
+interface Exports {
+  splineShaped(...[plane, stride, x, y, ax, ay, bx, by, n, m, across, down, out]: readonly number[]): void;
+  splineUpright(...[plane, stride, a0, a1, a2, a3, b0, b1, b2, b3, n, m, rows, out]: readonly number[]): void;
+  alignmentSums(...[seen, gx, gy, patch, hw, hh, out]: readonly number[]): void;
+  patchSums(...[patch, seen, count, out]: readonly number[]): void;
+  cellResiduals(...[patch, seen, n, m, gain, offset, columns, out]: readonly number[]): void;
+  correlationSums(...[plane, stride, patch, n, m, columns, rows, out]: readonly number[]): void;
+  halve(...[from, width, height, stride, to, toStride, x0, y0, x1, y1]: readonly number[]): void;
+}
+
+/** The kernels with their memory: one a thread. */
+export interface Kernels extends Exports {
+  readonly buffer: SharedArrayBuffer;
+  readonly bytes: Uint8Array;
+  readonly shorts: Int16Array;
+  readonly words: Int32Array;
+  readonly floats: Float32Array;
+  readonly doubles: Float64Array;
+  /** Tables of the spline's weights ({@link Exports.splineShaped}). */
+  readonly across: number;
+  readonly down: number;
+  /** {@link SCRATCH} bytes that hold nothing beyond one call. */
+  readonly scratch: number;
+  /** As many for the patch that is being aligned. */
+  readonly patch: number;
+}
+
+const PAGE = 65536;
+/** Never grown, so that no view of it is ever lost; what is not used is not backed by the machine's memory. */
+const PAGES = 4096;
+/** For what a call works on: patches of up to two hundred thousand places. */
+export const SCRATCH = 4 * 2 ** 20;
+/** Kernels read whole vectors: a few bytes beyond what they use. */
+const SLACK = 64;
+
+let opened: Kernels | null | undefined;
+let reason = '';
+
+/** The kernels of this thread; null where they cannot run, and everything goes by plain TypeScript. */
+export function kernels(): Kernels | null {
+  if (opened === undefined) {
+    try {
+      opened = open();
+    } catch (error) {
+      opened = null;
+      reason = (error as Error).message;
+    }
+  }
+  return opened;
+}
+
+/** Why the kernels are not used here, as a sentence; null where they are. */
+export function kernelsMissing(): string | null {
+  return kernels() ? null : reason;
+}
+
+/** Does something by plain TypeScript, for comparing. */
+export function plainly<T>(work: () => T): T {
+  const before = kernels();
+  opened = null;
+  try {
+    return work();
+  } finally {
+    opened = before;
+  }
+}
+
+function open(): Kernels {
+  if (typeof WebAssembly === 'undefined') throw new Error('There is no WebAssembly here.');
+  if (typeof SharedArrayBuffer === 'undefined')
+    throw new Error('Memory cannot be shared here: the page is not isolated from other origins.');
+  const code = Uint8Array.from(atob(MODULE), (c) => c.charCodeAt(0));
+  if (!WebAssembly.validate(code)) throw new Error('WebAssembly has no vector instructions here.');
+  const memory = new WebAssembly.Memory({ initial: PAGES, maximum: PAGES, shared: true });
+  const { exports } = new WebAssembly.Instance(new WebAssembly.Module(code), {
+    env: { memory, abort: () => undefined },
+  });
+  const buffer = memory.buffer as unknown as SharedArrayBuffer;
+  const across = PAGE;
+  const down = across + (PHASES + 1) * 16;
+  const scratch = align(down + (PHASES + 1) * 32);
+  const patch = scratch + SCRATCH;
+  const heap = patch + SCRATCH;
+  const views = {
+    ...{
+      buffer,
+      bytes: new Uint8Array(buffer),
+      shorts: new Int16Array(buffer),
+      words: new Int32Array(buffer),
+    },
+    ...{ floats: new Float32Array(buffer), doubles: new Float64Array(buffer) },
+  };
+  fillTables(views.shorts, views.floats, across, down);
+  free = [{ at: heap, size: PAGES * PAGE - heap }];
+  return { ...(exports as unknown as Exports), ...views, across, down, scratch, patch };
+}
+
+/** The weights in 32768ths, so that they sum to exactly one. */
+const ONE = 32768;
+
+function fillTables(shorts: Int16Array, floats: Float32Array, across: number, down: number): void {
+  for (let p = 0; p <= PHASES; p++) {
+    const weights = [0, 1, 2, 3].map((k) => SPLINE_TABLE[4 * p + k]);
+    const whole = weights.map((w) => Math.round(w * ONE));
+    whole[p < PHASES / 2 ? 1 : 2] += ONE - whole.reduce((s, w) => s + w, 0);
+    for (let k = 0; k < 8; k++) {
+      shorts[across / 2 + 8 * p + k] = whole[k % 4];
+      floats[down / 4 + 8 * p + k] = weights[k >> 1] / ONE;
+    }
+  }
+}
+
+/** Blocks of the memory that are free, by address. */
+let free: { at: number; size: number }[] = [];
+const align = (size: number) => (size + SLACK - 1) & -SLACK;
+
+const returned = new FinalizationRegistry((block: { at: number; size: number }) => release(block));
+
+/**
+ * So many bytes in the kernels' memory; null where there are no kernels, or no room. They are given back when nothing
+ * refers to the array any more: whoever keeps a part of it keeps the whole.
+ */
+export function kernelBytes(count: number): Uint8Array | null {
+  const all = kernels();
+  if (!all) return null;
+  const size = align(count + SLACK);
+  const block = free.find((b) => b.size >= size);
+  if (!block) return null;
+  const view = new Uint8Array(all.buffer, block.at, count);
+  returned.register(view, { at: block.at, size });
+  block.at += size;
+  block.size -= size;
+  return view;
+}
+
+function release(block: { at: number; size: number }): void {
+  const next = free.findIndex((b) => b.at > block.at);
+  free.splice(next < 0 ? free.length : next, 0, { ...block });
+  free = free.reduce<typeof free>((joined, b) => {
+    const last = joined[joined.length - 1];
+    if (last && last.at + last.size === b.at) last.size += b.size;
+    else if (b.size > 0) joined.push(b);
+    return joined;
+  }, []);
+}
+
+/** Where bytes lie in the kernels' memory; -1 when they lie elsewhere. */
+export function addressOf(all: Kernels, data: Uint8Array): number {
+  return data.buffer === (all.buffer as unknown as ArrayBufferLike) ? data.byteOffset : -1;
+}
+
+/** True for bytes that the kernels reach. */
+export function isKernelBytes(data: Uint8Array): boolean {
+  const all = kernels();
+  return all !== null && addressOf(all, data) >= 0;
+}

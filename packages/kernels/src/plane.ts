@@ -1,0 +1,8 @@
+/** Samples of eight bits, row by row, as the kernels take them. */
+export interface BytePlane {
+  readonly width: number;
+  readonly height: number;
+  /** Bytes from the start of one row to the start of the next. */
+  readonly stride: number;
+  readonly data: Uint8Array;
+}
