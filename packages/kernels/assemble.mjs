@@ -22,7 +22,15 @@ write(
 
 async function assemble() {
   const written = {};
-  const options = ['--optimizeLevel', '3', '--noAssert', '--converge', '--runtime', 'stub'];
+  const options = [
+    '--optimizeLevel',
+    '3',
+    '--noAssert',
+    '--converge',
+    '--runtime',
+    'stub',
+    ...(process.env.NAMES ? ['--debug'] : []),
+  ];
   const memory = ['--importMemory', '--sharedMemory', '--initialMemory', '1', '--maximumMemory', '65536'];
   const features = ['--enable', 'simd', '--enable', 'threads', '--enable', 'bulk-memory'];
   const result = await asc

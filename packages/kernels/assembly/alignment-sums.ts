@@ -81,14 +81,29 @@ export function patchSums(patch: usize, seen: usize, count: i32, out: usize): vo
   let sb = zero;
   let sbb = zero;
   let sab = zero;
-  for (let p: usize = 0, end: usize = (<usize>count) << 2; p < end; p += 16) {
-    const a = v128.load(patch + p);
-    const b = v128.load(seen + p);
-    sa = addWide(sa, a);
-    saa = addWide(saa, f32x4.mul(a, a));
-    sb = addWide(sb, b);
-    sbb = addWide(sbb, f32x4.mul(b, b));
-    sab = addWide(sab, f32x4.mul(a, b));
+  const size = <usize>count << 2;
+  for (let p: usize = 0; p < size; ) {
+    // So many at a time are added up as floats that nothing is lost.
+    const end = min(size, p + 256);
+    let ra = f32x4.splat(0);
+    let raa = ra;
+    let rb = ra;
+    let rbb = ra;
+    let rab = ra;
+    for (; p < end; p += 16) {
+      const a = v128.load(patch + p);
+      const b = v128.load(seen + p);
+      ra = f32x4.add(ra, a);
+      raa = f32x4.add(raa, f32x4.mul(a, a));
+      rb = f32x4.add(rb, b);
+      rbb = f32x4.add(rbb, f32x4.mul(b, b));
+      rab = f32x4.add(rab, f32x4.mul(a, b));
+    }
+    sa = addWide(sa, ra);
+    saa = addWide(saa, raa);
+    sb = addWide(sb, rb);
+    sbb = addWide(sbb, rbb);
+    sab = addWide(sab, rab);
   }
   f64.store(out, sumOfTwo(sa));
   f64.store(out, sumOfTwo(saa), 8);

@@ -1,4 +1,4 @@
-export { splineShaped, splineUpright } from './spline';
+export { align, sample } from './align';
 export { alignmentSums, cellResiduals, patchSums } from './alignment-sums';
 export { correlationSums } from './correlation';
 export { halve } from './halve';

@@ -9,7 +9,7 @@ export function firstLanes(count: i32): v128 {
 /** Four bytes as floats. */
 @inline
 export function fourBytes(p: usize): v128 {
-  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(p))));
+  return f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(p))));
 }
 
 /** Sum of four floats. */

@@ -27,6 +27,50 @@ function at(plane: usize, stride: i32, x: i32, y: i32, across: usize, down: usiz
   return f32x4.add(f32x4.mul(top, v128.load(h)), f32x4.mul(low, v128.load(h, 16)));
 }
 
+/** Four places, each one sample beyond the one before and in the same rows: `p` is the first of the samples they share. */
+@inline
+function neighbours(p: usize, stride: i32, x: i32, y: i32, ax: i32, ay: i32, across: usize): v128 {
+  const ab = v128.load64_lane(weights(across, x + ax), v128.load64_zero(weights(across, x)), 1);
+  const cd = v128.load64_lane(weights(across, x + 3 * ax), v128.load64_zero(weights(across, x + 2 * ax)), 1);
+  // How far each place is below its second row, then the spline's weights of the four rows, times 32768ths of one.
+  const ys = i32x4.add(i32x4.splat(y & FRACTION), i32x4.mul(i32x4(0, 1, 2, 3), i32x4.splat(ay)));
+  const f = f32x4.mul(f32x4.convert_i32x4_s(ys), f32x4.splat(<f32>1 / <f32>(1 << PLACE_BITS)));
+  const g = f32x4.sub(f32x4.splat(1), f);
+  const sixth = f32x4.splat(<f32>1 / <f32>(6 * 32768));
+  const ff = f32x4.mul(f, f);
+  const gg = f32x4.mul(g, g);
+  const h0 = f32x4.mul(sixth, f32x4.mul(gg, g));
+  const h3 = f32x4.mul(sixth, f32x4.mul(ff, f));
+  const h1 = f32x4.mul(sixth, inner(f, ff));
+  const h2 = f32x4.mul(sixth, inner(g, gg));
+  return f32x4.add(
+    f32x4.add(f32x4.mul(h0, row(p, ab, cd)), f32x4.mul(h1, row(p + stride, ab, cd))),
+    f32x4.add(f32x4.mul(h2, row(p + 2 * stride, ab, cd)), f32x4.mul(h3, row(p + 3 * stride, ab, cd))),
+  );
+}
+
+/** 3 f^3 - 6 f^2 + 4. */
+@inline
+function inner(f: v128, ff: v128): v128 {
+  return f32x4.add(f32x4.mul(ff, f32x4.sub(f32x4.mul(f32x4.splat(3), f), f32x4.splat(6))), f32x4.splat(4));
+}
+
+@inline
+function weights(across: usize, x: i32): usize {
+  return across + (<usize>(((x & FRACTION) + HALF) >> (PLACE_BITS - PHASE_BITS)) << 4);
+}
+
+/** One row's samples, weighted for four neighbouring places. */
+@inline
+function row(p: usize, ab: v128, cd: v128): v128 {
+  const b = v128.load8x8_u(p);
+  const first = i32x4.dot_i16x8_s(v128.shuffle<u16>(b, b, 0, 1, 2, 3, 1, 2, 3, 4), ab);
+  const second = i32x4.dot_i16x8_s(v128.shuffle<u16>(b, b, 2, 3, 4, 5, 3, 4, 5, 6), cd);
+  return f32x4.convert_i32x4_s(
+    i32x4.add(v128.shuffle<i32>(first, second, 0, 2, 4, 6), v128.shuffle<i32>(first, second, 1, 3, 5, 7)),
+  );
+}
+
 /** Sums of the lanes of each of four vectors. */
 @inline
 function sums(a: v128, b: v128, c: v128, d: v128): v128 {
@@ -51,6 +95,18 @@ export function splineShaped(
     let px = x;
     let py = y;
     for (let u = 0; u < whole; u += 4) {
+      const ix = px >> PLACE_BITS;
+      const iy = py >> PLACE_BITS;
+      if (
+        (px + 3 * ax) >> PLACE_BITS === ix + 3 && (px + 2 * ax) >> PLACE_BITS === ix + 2 &&
+        (px + ax) >> PLACE_BITS === ix + 1 && (py + 3 * ay) >> PLACE_BITS === iy
+      ) {
+        v128.store(out, neighbours(plane + iy * stride + ix, stride, px, py, ax, ay, across));
+        out += 16;
+        px += 4 * ax;
+        py += 4 * ay;
+        continue;
+      }
       const a = at(plane, stride, px, py, across, down);
       const b = at(plane, stride, px + ax, py + ay, across, down);
       const c = at(plane, stride, px + 2 * ax, py + 2 * ay, across, down);
@@ -76,19 +132,19 @@ export function splineShaped(
 /**
  * The same for a grid that is not turned: all places have the same weights, first across, then down.
  *
- * @param plane  the upper left of the first place's sixteen samples
- * @param rows   room for (m + 3) rows
+ * @param plane   the upper left of the first place's sixteen samples
+ * @param fx, fy  how far the first place lies beyond its sample, 0 to 1
+ * @param rows    room for (m + 3) rows
  */
 export function splineUpright(
-  plane: usize, stride: i32, a0: f32, a1: f32, a2: f32, a3: f32, b0: f32, b1: f32, b2: f32, b3: f32,
-  n: i32, m: i32, rows: usize, out: usize,
+  plane: usize, stride: i32, fx: f32, fy: f32, n: i32, m: i32, rows: usize, out: usize,
 ): void {
   const wide = ((n + 3) >> 2) << 4;
   const rest = n & 3 ? firstLanes(n & 3) : i32x4.splat(-1);
-  const w0 = f32x4.splat(a0);
-  const w1 = f32x4.splat(a1);
-  const w2 = f32x4.splat(a2);
-  const w3 = f32x4.splat(a3);
+  const w0 = f32x4.splat(before(fx));
+  const w1 = f32x4.splat(nearer(fx));
+  const w2 = f32x4.splat(nearer(<f32>1 - fx));
+  const w3 = f32x4.splat(before(<f32>1 - fx));
   let to = rows;
   for (let j = 0; j < m + 3; j++) {
     let p = plane;
@@ -104,10 +160,10 @@ export function splineUpright(
     to += wide;
     plane += stride;
   }
-  const h0 = f32x4.splat(b0);
-  const h1 = f32x4.splat(b1);
-  const h2 = f32x4.splat(b2);
-  const h3 = f32x4.splat(b3);
+  const h0 = f32x4.splat(before(fy));
+  const h1 = f32x4.splat(nearer(fy));
+  const h2 = f32x4.splat(nearer(<f32>1 - fy));
+  const h3 = f32x4.splat(before(<f32>1 - fy));
   for (let j = 0; j < m; j++) {
     for (let i = 0; i < wide; i += 16) {
       const p = rows + j * wide + i;
@@ -119,4 +175,17 @@ export function splineUpright(
       out += 16;
     }
   }
+}
+
+/** Weight of the sample before the two that a place lies between, `f` beyond the first of them. */
+@inline
+function before(f: f32): f32 {
+  const g: f32 = <f32>1 - f;
+  return (g * g * g) / 6;
+}
+
+/** Weight of the first of the two. */
+@inline
+function nearer(f: f32): f32 {
+  return (3 * f * f * f - 6 * f * f + 4) / 6;
 }

@@ -118,11 +118,12 @@ export function cellResiduals(
 }
 
 /** How many places each of the cells of {@link cellResiduals} has. */
-export function cellSizes({ i0, i1, j0, j1 }: Window, out: Float64Array): void {
+export function cellSizes({ i0, i1, j0, j1 }: Window): Float64Array {
   const third = (from: number, to: number, k: number) => (from + ((to - from) * k) / 3) | 0;
-  out.fill(0);
+  const out = new Float64Array(CELLS);
   for (let j = j0; j < j1; j++) {
     const row = (((j - j0) * 3) / (j1 - j0)) | 0;
     for (let k = 0; k < 3; k++) out[3 * row + k] += third(i0, i1, k + 1) - third(i0, i1, k);
   }
+  return out;
 }

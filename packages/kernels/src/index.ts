@@ -1,3 +1,4 @@
+export * from './align.js';
 export * from './alignment-sums.js';
 export * from './correlation.js';
 export * from './halve.js';

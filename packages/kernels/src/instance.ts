@@ -2,14 +2,32 @@ import { MODULE } from './generated/module.js';
 import { PHASES, SPLINE_TABLE } from './spline-weights.js';
 
 /** What the module exports; addresses are bytes in its memory. What each does is told in its plain TypeScript. */
+// prettier-ignore
 interface Exports {
-  splineShaped(...[plane, stride, x, y, ax, ay, bx, by, n, m, across, down, out]: readonly number[]): void;
-  splineUpright(...[plane, stride, a0, a1, a2, a3, b0, b1, b2, b3, n, m, rows, out]: readonly number[]): void;
-  alignmentSums(...[seen, gx, gy, patch, hw, hh, out]: readonly number[]): void;
-  patchSums(...[patch, seen, count, out]: readonly number[]): void;
-  cellResiduals(...[patch, seen, n, m, gain, offset, columns, out]: readonly number[]): void;
-  correlationSums(...[plane, stride, patch, n, m, columns, rows, out]: readonly number[]): void;
-  halve(...[from, width, height, stride, to, toStride, x0, y0, x1, y1]: readonly number[]): void;
+  align(
+    plane: number, width: number, height: number, stride: number, hw: number, hh: number, images: number,
+    kind: number, upright: number, inverse: number, pose: number, limit: number, settled: number, steps: number,
+    growth: number, across: number, down: number, room: number,
+  ): number;
+  sample(
+    plane: number, width: number, height: number, stride: number, hw: number, hh: number, upright: number,
+    cx: number, cy: number, a: number, b: number, c: number, d: number, across: number, down: number,
+    rows: number, out: number,
+  ): number;
+  alignmentSums(
+    seen: number, gx: number, gy: number, patch: number, hw: number, hh: number, out: number,
+  ): void;
+  patchSums(patch: number, seen: number, count: number, out: number): void;
+  cellResiduals(
+    patch: number, seen: number, n: number, m: number, gain: number, offset: number, columns: number, out: number,
+  ): void;
+  correlationSums(
+    plane: number, stride: number, patch: number, n: number, m: number, columns: number, rows: number, out: number,
+  ): void;
+  halve(
+    from: number, width: number, height: number, stride: number, to: number, toStride: number,
+    x0: number, y0: number, x1: number, y1: number,
+  ): void;
 }
 
 /** The kernels with their memory: one a thread. */

@@ -1,6 +1,14 @@
 import {
-  ALIGNMENT_SUMS,
-  alignmentSums,
+  alignPlain,
+  LARGEST_GROWTH,
+  MOST_STEPS,
+  MOVES,
+  UPRIGHT,
+  type Aim,
+  type Pose,
+  type Settled,
+} from './align.js';
+import {
   cellResiduals,
   CELLS,
   PATCH_SUMS,
@@ -10,22 +18,29 @@ import {
 } from './alignment-sums.js';
 import { addressOf, kernels, SCRATCH, type Kernels } from './instance.js';
 import type { BytePlane } from './plane.js';
-import { splineByKernel, splineShaped, splineUpright, wideOf, type Shape } from './spline.js';
+import { wideOf } from './spline.js';
+
+/** Room for results and a row: see {@link SeenPatch.at}. */
+const RESULTS = 128;
+const POSE = 48;
+const INVERSE = 512;
+/** The room of the kernel that aligns, before its rows. */
+const ALIGNING = 1024;
 
 /** Whose images are in the kernels' memory, beside what was seen of it last. */
 let loaded: PatchImages | null = null;
 
 /**
- * A patch beside what is seen of it at a place of a picture: sampled there, then asked for sums. The kernels do it
- * where the plane is in their memory and the whole grid lies in the picture; the plain way else. What was sampled
- * stands until another patch is.
+ * A patch beside what is seen of it in a picture: aligned there, then asked how well it fits. The kernels do it where
+ * the plane is in their memory and the whole patch lies in the picture; the plain way else. What was seen stands until
+ * another patch is aligned.
  */
 export class SeenPatch {
   readonly images: PatchImages;
   private readonly seen: Float32Array;
   private readonly all: Kernels | null;
   private readonly whole: Window;
-  /** True when the last sampling was the kernels'. */
+  /** True when the last alignment was the kernels'. */
   private byKernel = false;
 
   /** @param packed  gx, gy and values of (2 hw + 1) x (2 hh + 1) places in one array, rows as long as {@link wideOf} */
@@ -40,83 +55,96 @@ export class SeenPatch {
     this.whole = { i0: 0, i1: 2 * hw + 1, j0: 0, j1: 2 * hh + 1 };
     this.seen = new Float32Array(size);
     const all = kernels();
-    this.all = all && 4 * 6 * size < SCRATCH ? all : null;
+    const room = 4 * (5 * size + 4 * wideOf(hw)) + RESULTS + POSE + INVERSE + ALIGNING;
+    this.all = all && room < SCRATCH ? all : null;
   }
 
-  /** Samples the picture at a place; upright where there is no shape. */
-  sample(plane: BytePlane, x: number, y: number, shape: Shape | null): void {
+  /** {@link alignPlain}; within a thousandth of a sample of it where the kernel does it. */
+  align(plane: BytePlane, guess: Pose, aim: Aim): Settled {
+    const found = this.alignByKernel(plane, guess, aim);
+    this.byKernel = found !== null;
+    return found ?? alignPlain(plane, this.images, guess, aim, this.seen);
+  }
+
+  private alignByKernel(plane: BytePlane, guess: Pose, aim: Aim): Settled | null {
     const { all, images } = this;
-    this.byKernel = false;
-    if (all && addressOf(all, plane.data) >= 0) {
-      if (loaded !== images) {
-        all.floats.set(this.packed, all.patch >> 2);
-        loaded = images;
-      }
-      this.byKernel = splineByKernel(all, plane, x, y, shape, images, this.at(5), this.at(3));
-    }
-    if (this.byKernel) return;
-    if (shape) splineShaped(plane, x, y, shape, images, this.seen);
-    else splineUpright(plane, x, y, images, this.seen);
-  }
-
-  /** {@link alignmentSums} of what was sampled last. */
-  alignment(window: Window, out: Float64Array): void {
-    const { images } = this;
-    if (!this.forKernel(window)) {
-      alignmentSums(this.plainlySeen(), images, window, out);
-      return;
-    }
+    const address = all ? addressOf(all, plane.data) : -1;
+    if (!all || address < 0 || !this.isWhole(aim.window)) return null;
+    const inverseAt = this.end + RESULTS + 4 * images.stride + POSE;
     const { hw, hh } = images;
-    this.all!.alignmentSums(this.at(3), this.at(0), this.at(1), this.at(2), hw, hh, this.at(4));
-    this.read(out, ALIGNMENT_SUMS);
+    const { allow, limit, settled, inverseNormal } = aim;
+    const { doubles, across, down, patch } = all;
+    if (loaded !== images) {
+      all.floats.set(this.packed, patch >> 2);
+      doubles.set(inverseNormal, inverseAt >> 3);
+      loaded = images;
+    }
+    const pose = inverseAt - POSE;
+    const p = pose >> 3;
+    const { x, y, shape } = guess;
+    const upright = shape === UPRIGHT ? 1 : 0;
+    doubles[p] = x;
+    doubles[p + 1] = y;
+    doubles[p + 2] = shape[0];
+    doubles[p + 3] = shape[1];
+    doubles[p + 4] = shape[2];
+    doubles[p + 5] = shape[3];
+    const { width, height, stride } = plane;
+    const [moves, room] = [MOVES[allow], inverseAt + INVERSE];
+    // prettier-ignore
+    const result = all.align(
+      address, width, height, stride, hw, hh, patch, moves, upright, inverseAt, pose,
+      limit, settled, MOST_STEPS, LARGEST_GROWTH, across, down, room,
+    );
+    if (result > 1) return null;
+    return {
+      x: doubles[p],
+      y: doubles[p + 1],
+      shape: allow === 'shift' ? shape : [doubles[p + 2], doubles[p + 3], doubles[p + 4], doubles[p + 5]],
+      converged: result === 1,
+    };
   }
 
-  /** {@link patchSums} of what was sampled last. */
+  /** {@link patchSums} of what was seen last. */
   sums(window: Window, out: Float64Array): void {
     const { images } = this;
-    if (!this.forKernel(window)) {
-      patchSums(images.values, this.plainlySeen(), images.stride, window, out);
+    if (!this.byKernel) {
+      patchSums(images.values, this.seen, images.stride, window, out);
       return;
     }
-    this.all!.patchSums(this.at(2), this.at(3), images.values.length, this.at(4));
+    this.all!.patchSums(this.at(2), this.at(3), images.values.length, this.end);
     this.read(out, PATCH_SUMS);
   }
 
-  /** {@link cellResiduals} of what was sampled last. */
+  /** {@link cellResiduals} of what was seen last. */
   residuals(window: Window, gain: number, offset: number, out: Float64Array): void {
     const { hw, hh, stride, values } = this.images;
-    if (!this.forKernel(window)) {
-      cellResiduals(values, this.plainlySeen(), stride, window, gain, offset, out);
+    if (!this.byKernel) {
+      cellResiduals(values, this.seen, stride, window, gain, offset, out);
       return;
     }
-    const row = this.at(4) + 128;
-    this.all!.cellResiduals(this.at(2), this.at(3), 2 * hw + 1, 2 * hh + 1, gain, offset, row, this.at(4));
+    const { end } = this;
+    const [n, m] = [2 * hw + 1, 2 * hh + 1];
+    this.all!.cellResiduals(this.at(2), this.at(3), n, m, gain, offset, end + RESULTS, end);
     this.read(out, CELLS);
   }
 
-  /** Address of a part: gx, gy, values, what is seen, results with a row, rows of the sampler. */
+  /** Address of a part: gx, gy, values, what is seen; after them, results, a row, pose, inverse and room. */
   private at(part: number): number {
-    const { stride, values } = this.images;
-    const results = part > 4 ? 128 + 4 * stride : 0;
-    return this.all!.patch + 4 * values.length * Math.min(4, part) + results;
+    return this.all!.patch + 4 * this.images.values.length * part;
   }
 
-  private forKernel({ i0, i1, j0, j1 }: Window): boolean {
+  private get end(): number {
+    return this.at(4);
+  }
+
+  private isWhole({ i0, i1, j0, j1 }: Window): boolean {
     const { whole } = this;
-    return this.byKernel && i0 === 0 && j0 === 0 && i1 === whole.i1 && j1 === whole.j1;
-  }
-
-  /** What is seen as the plain way reads it: a window that is not whole after all. */
-  private plainlySeen(): Float32Array {
-    if (this.byKernel) {
-      const from = this.at(3) >> 2;
-      this.seen.set(this.all!.floats.subarray(from, from + this.seen.length));
-    }
-    return this.seen;
+    return i0 === 0 && j0 === 0 && i1 === whole.i1 && j1 === whole.j1;
   }
 
   private read(out: Float64Array, count: number): void {
     const { doubles } = this.all!;
-    for (let k = 0, p = this.at(4) >> 3; k < count; k++) out[k] = doubles[p + k];
+    for (let k = 0, p = this.end >> 3; k < count; k++) out[k] = doubles[p + k];
   }
 }

@@ -2,10 +2,10 @@ import { halve as halveInto, isKernelBytes, kernelBytes } from '@lurn/kernels';
 import { filterEye, isPlain, PLAIN_EYE, type Eye } from './eye.js';
 import { createPlane, planeLike, type Plane, type Samples } from './plane.js';
 
-/** Tiles of a level are halved together: so many samples a side. */
-const TILE = 16;
+/** Tiles of a level are halved together: so many samples across and down. Wide ones suit vector instructions. */
+const TILE = { across: 64, down: 16 };
 /** Tiles of a filtered full size; larger, because each looks beyond its edges. */
-const FILTERED_TILE = 64;
+const FILTERED_TILE = { across: 64, down: 64 };
 
 /** Half a plane, rounded up ({@link halveInto}). Cost: about four multiply-adds a source sample. */
 export function halve<S extends Samples>(plane: Plane<S>): Plane<S> {
@@ -21,7 +21,11 @@ export function halve<S extends Samples>(plane: Plane<S>): Plane<S> {
 export class Pyramid {
   /** Halved levels hold only the tiles that {@link need} has been called for. */
   readonly levels: readonly Plane[];
-  private readonly tiles: { readonly size: number; readonly columns: number; readonly done: Uint8Array }[];
+  private readonly tiles: {
+    readonly size: { readonly across: number; readonly down: number };
+    readonly columns: number;
+    readonly done: Uint8Array;
+  }[];
   private readonly finest: 0 | 1;
 
   /**
@@ -39,19 +43,23 @@ export class Pyramid {
     const old = reuse?.levels[0];
     const own = reuse && old !== reuse.plane && old?.width === plane.width && old.height === plane.height;
     const first = () => (own ? old : kernelPlane(plane.width, plane.height));
-    const levels: Plane[] = [this.finest === 1 ? inKernels(plane, first) : (first() ?? createPlane(plane.width, plane.height))];
+    const levels: Plane[] = [
+      this.finest === 1 ? inKernels(plane, first) : (first() ?? createPlane(plane.width, plane.height)),
+    ];
     while (levels.length < count) {
       const last = levels[levels.length - 1];
       if (Math.min(last.width, last.height) < 16) break;
       const [w, h] = [(last.width + 1) >> 1, (last.height + 1) >> 1];
       const old = reuse?.levels[levels.length];
-      levels.push(old && old.width === w && old.height === h ? old : (kernelPlane(w, h) ?? createPlane(w, h)));
+      levels.push(
+        old && old.width === w && old.height === h ? old : (kernelPlane(w, h) ?? createPlane(w, h)),
+      );
     }
     this.levels = levels;
     this.tiles = levels.map(({ width, height }, level) => {
       const size = level === 0 ? FILTERED_TILE : TILE;
-      const columns = Math.ceil(width / size);
-      return { size, columns, done: new Uint8Array(columns * Math.ceil(height / size)) };
+      const columns = Math.ceil(width / size.across);
+      return { size, columns, done: new Uint8Array(columns * Math.ceil(height / size.down)) };
     });
   }
 
@@ -77,12 +85,14 @@ export class Pyramid {
     const { width, height } = this.levels[level];
     const { size: tile, columns, done } = this.tiles[level];
     const last = (v: number, size: number) => Math.min(size - 1, Math.max(0, v));
-    for (let ty = Math.floor(last(y0, height) / tile); ty <= Math.floor(last(y1 - 1, height) / tile); ty++) {
-      for (let tx = Math.floor(last(x0, width) / tile); tx <= Math.floor(last(x1 - 1, width) / tile); tx++) {
+    const [left, right] = [x0, x1 - 1].map((x) => Math.floor(last(x, width) / tile.across));
+    const [top, bottom] = [y0, y1 - 1].map((y) => Math.floor(last(y, height) / tile.down));
+    for (let ty = top; ty <= bottom; ty++) {
+      for (let tx = left; tx <= right; tx++) {
         if (done[ty * columns + tx]) continue;
         done[ty * columns + tx] = 1;
-        const [a, b] = [tx * tile, ty * tile];
-        const [c, d] = [Math.min(width, a + tile), Math.min(height, b + tile)];
+        const [a, b] = [tx * tile.across, ty * tile.down];
+        const [c, d] = [Math.min(width, a + tile.across), Math.min(height, b + tile.down)];
         if (level === 0) {
           filterEye(this.plane, this.eye, this.levels[0], a, b, c, d);
           continue;

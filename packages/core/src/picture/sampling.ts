@@ -1,7 +1,7 @@
 import { sampleUpright, type Shape } from '@lurn/kernels';
 import type { Plane } from './plane.js';
 
-export type { Shape } from '@lurn/kernels';
+export { multiplyShapes, UPRIGHT, type Shape } from '@lurn/kernels';
 
 /**
  * Samples a grid of unit steps centred on (cx, cy), lightly smoothed by the cubic B-spline; beyond the plane
@@ -21,19 +21,6 @@ export function sampleGrid(
   out: Float32Array,
 ): void {
   sampleUpright(plane, cx, cy, { hw, hh, stride: 2 * hw + 1 }, out);
-}
-
-export const UPRIGHT: Shape = [1, 0, 0, 1];
-
-/** The map that does `b` first, then `a`. */
-export function multiplyShapes(a: Shape, b: Shape): Shape {
-  if (b === UPRIGHT) return a;
-  return [
-    a[0] * b[0] + a[1] * b[2],
-    a[0] * b[1] + a[1] * b[3],
-    a[2] * b[0] + a[3] * b[2],
-    a[2] * b[1] + a[3] * b[3],
-  ];
 }
 
 /** The similarity that a shape is nearest to: radians, clockwise on screen, and a ratio (Umeyama 1991, in the plane). */

@@ -1,35 +1,27 @@
 import {
-  ALIGNMENT_SUMS,
   cellSizes,
   CELLS,
+  MOVES,
   PATCH_SUMS,
   SeenPatch,
   wideOf,
+  type Allow,
   type PatchImages,
+  type Pose,
+  type Settled,
   type Window,
 } from '@lurn/kernels';
 import { inverse, Matrix } from 'ml-matrix';
 import type { Plane } from '../picture/plane.js';
-import { multiplyShapes, UPRIGHT, type Shape } from '../picture/sampling.js';
+import type { Shape } from '../picture/sampling.js';
 import { LEAST_INSIDE, score, type Patch } from './correlation.js';
 
-/** What a patch may do from frame to frame besides changing in gain and offset. */
-export type Allow = 'shift' | 'similarity' | 'affine';
-
-/** A place and shape of a patch in a picture. */
-export interface Pose {
-  /** Centre in corner-based coordinates of the plane. */
-  readonly x: number;
-  readonly y: number;
-  readonly shape: Shape;
-}
+export type { Allow, Pose } from '@lurn/kernels';
 
 /** Where a patch was found to sub-pixel precision, and how sure that is. */
-export interface Alignment extends Pose {
+export interface Alignment extends Settled {
   /** Normalised cross-correlation there. */
   readonly score: number;
-  /** False when the iteration ran off or did not settle. */
-  readonly converged: boolean;
   /**
    * Standard deviation of the place that follows from what the model leaves unexplained, in pixels, in the worst
    * direction: the residual variance times the inverse normal matrix (Gauss-Markov). It knows nothing of
@@ -45,28 +37,16 @@ export interface Alignment extends Pose {
  * the last is still taken.
  */
 const SETTLED = 0.03;
-const MOST_STEPS = 15;
-/** A shape whose area has changed by more than this ratio to either side has run off. */
-const LARGEST_GROWTH = 9;
 
-const products = new Float64Array(ALIGNMENT_SUMS);
 const sums = new Float64Array(PATCH_SUMS);
 const cells = new Float64Array(CELLS);
-const sizes = new Float64Array(CELLS);
 
-/**
- * Sub-pixel alignment of a fixed patch by shift, similarity or affine motion with gain and offset:
- * inverse-compositional Lucas-Kanade (Baker and Matthews 2004, "Lucas-Kanade 20 years on", section 3.2, with the
- * linear appearance variation of part 3). The model I(W(x)) = g T(x + d(x)) + o is linearised over the steepest
- * descent images of d, the patch itself and a constant, so that the normal matrix depends on the patch alone and
- * is inverted once.
- */
+/** A fixed patch, ready to be aligned by shift, similarity or affine motion ({@link alignPlain} in kernels). */
 export class PatchAligner {
   private readonly seen: SeenPatch;
-  private readonly moments: Float64Array;
-  private readonly solution: Float64Array;
   private readonly whole: Float64Array | null;
   private readonly fullWindow: Window;
+  private readonly wholeSizes: Float64Array;
 
   /**
    * @param patch    values sampled with the same kernel that {@link align} samples the picture with
@@ -81,9 +61,8 @@ export class PatchAligner {
     const n = 2 * hw + 1;
     const m = 2 * hh + 1;
     this.seen = new SeenPatch(hw, hh, imagesOf(patch));
-    this.moments = new Float64Array(MOVES[allow] + 2);
-    this.solution = new Float64Array(MOVES[allow] + 2);
     this.fullWindow = { i0: 0, i1: n, j0: 0, j1: m };
+    this.wholeSizes = cellSizes(this.fullWindow);
     this.whole = this.inverseNormal(this.fullWindow);
   }
 
@@ -93,88 +72,40 @@ export class PatchAligner {
   }
 
   /**
-   * Refines a first guess.
+   * Refines a first guess, and tells how well the patch fits there.
    *
    * @param limit  how far, in samples, the result may lie from the guess before it counts as run off
    * @returns null when too little of the patch lies in the picture or it has no texture
-   * Cost: about twenty multiply-adds a place and step; three to six steps as a rule.
    */
   align(plane: Plane, guess: Pose, limit: number): Alignment | null {
     const window = this.insideWindow(plane, guess.x, guess.y);
-    if (!window) return null;
-    const inverseNormal = window === this.fullWindow ? this.whole : this.inverseNormal(window);
+    const inverseNormal = window && this.inverseFor(window);
     if (!inverseNormal) return null;
-    const { allow, solution } = this;
-    const { hw, hh } = this.patch;
-    const count = solution.length;
-    let { x, y, shape } = guess;
-    let converged = false;
-    let sampled = false;
-    for (let step = 0; step < MOST_STEPS; step++) {
-      this.sample(plane, x, y, shape);
-      sampled = true;
-      this.solve(window, inverseNormal);
-      const gain = solution[count - 2];
-      if (Math.abs(gain) < 1e-3) break;
-      for (let r = 0; r < count - 2; r++) solution[r] /= gain;
-      const length = Math.hypot(solution[0], solution[1]);
-      const damp = length > 1 ? 1 / length : 1;
-      const [tx, ty] = [solution[0] * damp, solution[1] * damp];
-      const d = increment(solution, allow);
-      const det = d[0] * d[3] - d[1] * d[2];
-      if (!(det > 0.25 && det < 4)) break;
-      // W <- W o (x -> D x + t)^-1
-      const inverseD: Shape = d === UPRIGHT ? d : [d[3] / det, -d[1] / det, -d[2] / det, d[0] / det];
-      shape = multiplyShapes(shape, inverseD);
-      x -= shape[0] * tx + shape[1] * ty;
-      y -= shape[2] * tx + shape[3] * ty;
-      const area = shape[0] * shape[3] - shape[1] * shape[2];
-      if (
-        Math.hypot(x - guess.x, y - guess.y) > limit ||
-        !(area > 1 / LARGEST_GROWTH && area < LARGEST_GROWTH)
-      )
-        break;
-      sampled = false;
-      const rim =
-        Math.max(Math.abs(d[0] - 1), Math.abs(d[1]), Math.abs(d[2]), Math.abs(d[3] - 1)) * Math.max(hw, hh);
-      if (length + 0.3 * rim < this.settled) {
-        // The picture as it was sampled is good for the score: it is a hair away.
-        converged = sampled = true;
-        break;
-      }
-    }
-    if (!sampled) this.sample(plane, x, y, shape);
-    return { x, y, shape, converged, ...this.judge(window, inverseNormal, shape) };
+    const found = this.settle(plane, guess, limit, window, inverseNormal);
+    return { ...found, ...this.judge(window, inverseNormal, found.shape) };
   }
 
-  private sample(plane: Plane, x: number, y: number, shape: Shape): void {
-    this.seen.sample(plane, x, y, shape === UPRIGHT ? null : shape);
+  /** Where a first guess leads, without a judgement: null when it does not settle. */
+  refine(plane: Plane, guess: Pose, limit: number): Settled | null {
+    const window = this.insideWindow(plane, guess.x, guess.y);
+    const inverseNormal = window && this.inverseFor(window);
+    const found = inverseNormal && this.settle(plane, guess, limit, window, inverseNormal);
+    return found?.converged ? found : null;
   }
 
-  /** Least squares over the basis: products of the current picture with every image of it, then the inverse. */
-  private solve(window: Window, inverseNormal: Float64Array): void {
-    const { moments, solution, allow } = this;
-    this.seen.alignment(window, products);
-    const [gx, gy, ux, vx, uy, vy, patch, one] = products;
-    moments[0] = gx;
-    moments[1] = gy;
-    if (allow === 'similarity') {
-      moments[2] = uy - vx;
-      moments[3] = ux + vy;
-    } else if (allow === 'affine') {
-      moments[2] = ux;
-      moments[3] = vx;
-      moments[4] = uy;
-      moments[5] = vy;
-    }
-    const count = moments.length;
-    moments[count - 2] = patch;
-    moments[count - 1] = one;
-    for (let r = 0; r < count; r++) {
-      let sum = 0;
-      for (let c = 0; c < count; c++) sum += inverseNormal[r * count + c] * moments[c];
-      solution[r] = sum;
-    }
+  private settle(
+    plane: Plane,
+    guess: Pose,
+    limit: number,
+    window: Window,
+    inverseNormal: Float64Array,
+  ): Settled {
+    const { allow, settled } = this;
+    return this.seen.align(plane, guess, { allow, window, inverseNormal, limit, settled });
+  }
+
+  private inverseFor(window: Window): Float64Array | null {
+    return window === this.fullWindow ? this.whole : this.inverseNormal(window);
   }
 
   /** The correlation with what was sampled last, and what gain and offset leave of it, over all and in each of nine cells. */
@@ -191,14 +122,14 @@ export class PatchAligner {
     const gain = va > 0 ? vab / va : 0;
     const offset = (sb - gain * sa) / count;
     this.seen.residuals(window, gain, offset, cells);
-    cellSizes(window, sizes);
+    const sizes = window === this.fullWindow ? this.wholeSizes : cellSizes(window);
     let residual = 0;
     for (let k = 0; k < CELLS; k++) {
       residual += cells[k];
       cells[k] /= Math.max(1, sizes[k]);
     }
-    cells.sort();
-    const m = this.moments.length;
+    sort(cells);
+    const m = MOVES[this.allow] + 2;
     const scale = gain !== 0 ? Math.hypot(shape[0], shape[2]) / Math.abs(gain) : Infinity;
     const [xx, xy, yy] = [inverseNormal[0], inverseNormal[1], inverseNormal[m + 1]];
     const worst = (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
@@ -226,21 +157,9 @@ export class PatchAligner {
   }
 
   /** The inverse of the normal matrix over the basis, row-major; null when it is singular. */
-  private inverseNormal({ i0, i1, j0, j1 }: Window): Float64Array | null {
-    const { stride } = this.seen.images;
-    const basis = basisOf(this.seen.images, this.allow);
-    const count = basis.length;
-    const normal = Matrix.zeros(count, count);
-    for (let a = 0; a < count; a++) {
-      for (let b = 0; b <= a; b++) {
-        let sum = 0;
-        for (let j = j0; j < j1; j++) {
-          for (let p = j * stride + i0; p < j * stride + i1; p++) sum += basis[a][p] * basis[b][p];
-        }
-        normal.set(a, b, sum);
-        normal.set(b, a, sum);
-      }
-    }
+  private inverseNormal(window: Window): Float64Array | null {
+    const normal = normalMatrix(this.seen.images, this.allow, window);
+    const { i0, i1, j0, j1 } = window;
     const places = (i1 - i0) * (j1 - j0);
     const [xx, xy, yy] = [normal.get(0, 0) / places, normal.get(0, 1) / places, normal.get(1, 1) / places];
     if (xx + yy < 1e-3 || smallestEigenvalue(xx, xy, yy) < 1e-5 * (xx + yy)) return null;
@@ -253,13 +172,20 @@ export class PatchAligner {
   }
 }
 
+/** Sorts a handful of numbers where they are: quicker than asking for it. */
+function sort(values: Float64Array): void {
+  for (let i = 1; i < values.length; i++) {
+    const v = values[i];
+    let j = i;
+    for (; j > 0 && values[j - 1] > v; j--) values[j] = values[j - 1];
+    values[j] = v;
+  }
+}
+
 /** The smaller eigenvalue of the symmetric matrix [[a, b], [b, c]]. */
 export function smallestEigenvalue(a: number, b: number, c: number): number {
   return (a + c) / 2 - Math.hypot((a - c) / 2, b);
 }
-
-/** How many numbers a motion has. */
-const MOVES: Readonly<Record<Allow, number>> = { shift: 2, similarity: 4, affine: 6 };
 
 /** A patch's derivatives across and down, then the patch, in one array as {@link SeenPatch} takes them. */
 function imagesOf({ hw, hh, values }: Patch): Float32Array {
@@ -283,27 +209,44 @@ function imagesOf({ hw, hh, values }: Patch): Float32Array {
   return out;
 }
 
-/** Steepest descent images of the motions that are allowed, then the patch and a constant. */
-function basisOf({ hw, hh, stride, gx, gy, values }: PatchImages, allow: Allow): Float32Array[] {
-  const image = (value: (p: number, u: number, v: number) => number) =>
-    Float32Array.from(values, (_, p) => value(p, (p % stride) - hw, Math.floor(p / stride) - hh));
-  const moves =
-    allow === 'shift'
-      ? []
-      : allow === 'similarity'
-        ? [image((p, u, v) => u * gy[p] - v * gx[p]), image((p, u, v) => u * gx[p] + v * gy[p])]
-        : [
-            image((p, u) => u * gx[p]),
-            image((p, _, v) => v * gx[p]),
-            image((p, u) => u * gy[p]),
-            image((p, _, v) => v * gy[p]),
-          ];
-  return [gx, gy, ...moves, values, image(() => 1)];
-}
-
-/** I + the linear part of the step that was solved for. */
-function increment(q: Float64Array, allow: Allow): Shape {
-  if (allow === 'shift') return UPRIGHT;
-  if (allow === 'similarity') return [1 + q[3], -q[2], q[2], 1 + q[3]];
-  return [1 + q[2], q[3], q[4], 1 + q[5]];
+/**
+ * Products of the steepest descent images of the motions that are allowed, the patch and a constant with each other,
+ * summed over a window. Cost: some thirty multiply-adds a place.
+ */
+function normalMatrix({ hw, hh, stride, gx, gy, values }: PatchImages, allow: Allow, window: Window): Matrix {
+  const count = MOVES[allow] + 2;
+  const at = new Float64Array(count);
+  const sums = new Float64Array(count * count);
+  at[count - 1] = 1;
+  for (let j = window.j0; j < window.j1; j++) {
+    const v = j - hh;
+    for (let i = window.i0, p = j * stride + i; i < window.i1; i++, p++) {
+      const u = i - hw;
+      const [x, y] = [gx[p], gy[p]];
+      at[0] = x;
+      at[1] = y;
+      if (allow === 'similarity') {
+        at[2] = u * y - v * x;
+        at[3] = u * x + v * y;
+      } else if (allow === 'affine') {
+        at[2] = u * x;
+        at[3] = v * x;
+        at[4] = u * y;
+        at[5] = v * y;
+      }
+      at[count - 2] = values[p];
+      for (let a = 0; a < count; a++) {
+        const va = at[a];
+        for (let b = 0; b <= a; b++) sums[a * count + b] += va * at[b];
+      }
+    }
+  }
+  const normal = Matrix.zeros(count, count);
+  for (let a = 0; a < count; a++) {
+    for (let b = 0; b <= a; b++) {
+      normal.set(a, b, sums[a * count + b]);
+      normal.set(b, a, sums[a * count + b]);
+    }
+  }
+  return normal;
 }

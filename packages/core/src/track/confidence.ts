@@ -21,6 +21,8 @@ export interface Evidence {
  */
 const WEIGHTS = { constant: -2.4, error: -3.83, score: 0.7, fall: -7.36, uneven: -0.19, rival: -2.87 };
 
+const IN_ORDER = Object.values(WEIGHTS);
+
 /** The features that {@link WEIGHTS} weigh, in their order. */
 export function featuresOf(e: Evidence): readonly [number, number, number, number, number, number] {
   return [
@@ -36,7 +38,8 @@ export function featuresOf(e: Evidence): readonly [number, number, number, numbe
 /** The probability that a match lies within 0.3 px of where the feature is. */
 export function confidenceOf(evidence: Evidence): number {
   if (!evidence.converged || !(evidence.score > 0) || !Number.isFinite(evidence.error)) return 0;
-  const weights = Object.values(WEIGHTS);
-  const logit = featuresOf(evidence).reduce((sum, value, k) => sum + value * weights[k], 0);
+  const features = featuresOf(evidence);
+  let logit = 0;
+  for (let k = 0; k < features.length; k++) logit += features[k] * IN_ORDER[k];
   return 1 / (1 + Math.exp(-logit));
 }

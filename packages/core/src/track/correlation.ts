@@ -97,8 +97,7 @@ export function correlationMap(
   const across = Math.max(0, i1 - i0);
   const down = Math.max(0, j1 - j0);
   if (sums.length < 3 * across * down) sums = new Float64Array(3 * across * down);
-  if (across * down > 0)
-    correlationSums(plane, patch, left + i0 - hw, top + j0 - hh, across, down, sums);
+  if (across * down > 0) correlationSums(plane, patch, left + i0 - hw, top + j0 - hh, across, down, sums);
   for (let j = 0, k = 0; j < rows; j++) {
     for (let i = 0; i < columns; i++) {
       if (j >= j0 && j < j1 && i >= i0 && i < i1) {

@@ -85,11 +85,14 @@ export class Follower {
     return this.coasted[0]?.frame ?? null;
   }
 
-  /** @param others  places of the spots that may move with it, the present frame included where they are known */
-  follow(frame: number, picture: Pyramid, others: readonly PlaceOf[]): Outcome {
+  /**
+   * @param others  places of the spots that may move with it, the present frame included where they are known; asked
+   *                for only while it is hidden
+   */
+  follow(frame: number, picture: Pyramid, others: () => readonly PlaceOf[]): Outcome {
     const { width, height } = picture.levels[0];
     const { lowMatch, minConfidence, patch } = this.tracker.settings;
-    const group = this.hidden ? withOthers(this.past, others, frame) : null;
+    const group = this.hidden ? withOthers(this.past, others(), frame) : null;
     const predicted = group ?? (this.hidden ? this.coast(frame) : this.predict(frame));
     const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
     const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;

@@ -9,6 +9,8 @@ export interface Placed extends Point {
 
 /** Places that a straight prediction looks back on. */
 const LOOK_BACK = 10;
+/** ... each counting by so much less than the one after it. */
+const FADING = 0.85;
 /** Spots move together when one is predicted from the others within this root mean square error, in pixels. */
 const TOGETHER = 1.2;
 
@@ -19,11 +21,11 @@ const TOGETHER = 1.2;
  * @param past  latest last; at least one
  */
 export function goOn(past: readonly Placed[], frame: number): Point {
-  const used = past.slice(-LOOK_BACK);
-  const last = used[used.length - 1];
+  const first = Math.max(0, past.length - LOOK_BACK);
+  const last = past[past.length - 1];
   let [sw, st, stt, sx, sy, stx, sty] = [0, 0, 0, 0, 0, 0, 0];
-  used.forEach((p, i) => {
-    const w = 0.85 ** (used.length - 1 - i);
+  for (let i = past.length - 1, w = 1; i >= first; i--, w *= FADING) {
+    const p = past[i];
     const t = p.frame - last.frame;
     sw += w;
     st += w * t;
@@ -32,7 +34,7 @@ export function goOn(past: readonly Placed[], frame: number): Point {
     sy += w * p.y;
     stx += w * t * p.x;
     sty += w * t * p.y;
-  });
+  }
   const det = sw * stt - st * st;
   if (det < 1e-9) return { x: last.x, y: last.y };
   const [vx, vy] = [(sw * stx - st * sx) / det, (sw * sty - st * sy) / det];

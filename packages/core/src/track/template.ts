@@ -5,7 +5,8 @@ import { score, type Patch } from './correlation.js';
 
 /** Levels of the pyramid that a spot's search uses at the most. */
 export const SEARCH_LEVELS = 4;
-const SMALLEST_PATCH = 3;
+/** Half-size of the smallest patch that is matched, in samples of its level. */
+export const SMALLEST_PATCH = 3;
 const COARSE_REACH = 8;
 /** A tenth of a sample is near enough for the next finer level to start from. */
 const COARSE_SETTLED = 0.1;

@@ -208,7 +208,7 @@ class Run {
       return null;
     }
     const picture = await this.picture(frame, spot.settings.eye);
-    const outcome = follower.follow(frame, picture, this.companions(spot));
+    const outcome = follower.follow(frame, picture, () => this.companions(spot));
     if (!outcome.going) {
       result.stopped.push(stopOf(spot, frame, outcome));
       return null;
