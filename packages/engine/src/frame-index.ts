@@ -2,6 +2,7 @@ import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
+import { thumbnailFilter, thumbnailOutput } from './thumbnail.js';
 import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
 import { everyFrame } from './quirks.js';
 import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
@@ -37,17 +38,22 @@ export async function indexClip(
     readonly name?: string;
     readonly signal?: AbortSignal;
     readonly look?: (luma: Plane, frame: number, expected: number) => void;
+    /** Where a JPEG of a frame from the first third goes, taken on the way. */
+    readonly thumbnail?: string;
   } = {},
 ): Promise<IndexedClip> {
-  const { name = basename(path), signal, look } = options;
+  const { name = basename(path), signal, look, thumbnail } = options;
   const facts = await probeFile(path, name, signal);
-  const packets = await readPackets(path, facts, signal);
-  const { stamps: told, errors } = await decodeAll(
-    path,
-    facts,
-    look && ((luma, frame) => look(luma, frame, packets.length)),
-    signal,
-  );
+  const [packets, { stamps: told, errors }] = await Promise.all([
+    readPackets(path, facts, signal),
+    decodeAll(
+      path,
+      facts,
+      look && ((luma, frame) => look(luma, frame, Math.max(frame + 1, facts.expected))),
+      thumbnail,
+      signal,
+    ),
+  ]);
   const stamps = increasingStamps(told, ratio(facts.rate, '/') || 25);
   if (stamps.length === 0) {
     throw errors
@@ -147,6 +153,7 @@ async function decodeAll(
   path: string,
   facts: StreamFacts,
   look: ((luma: Plane, frame: number) => void) | undefined,
+  thumbnail: string | undefined,
   signal?: AbortSignal,
 ): Promise<{ stamps: number[]; errors: string }> {
   const upright = facts.turns % 2 === 0;
@@ -156,6 +163,7 @@ async function decodeAll(
   const width = Math.max(16, Math.round((w * scale) / 2) * 2);
   const height = Math.max(16, Math.round((h * scale) / 2) * 2);
   const args = [
+    '-y',
     '-hide_banner',
     '-nostats',
     '-loglevel',
@@ -163,14 +171,12 @@ async function decodeAll(
     ...LOCAL_ONLY,
     '-i',
     asFile(path),
-    '-map',
-    `0:${facts.stream}`,
-    ...(await everyFrame()),
-    '-vf',
-    `showinfo,scale=${width}:${height}:flags=area,format=gray`,
-    '-f',
-    'rawvideo',
-    'pipe:1',
+    '-filter_complex',
+    `[0:${facts.stream}]showinfo=checksum=0,${thumbnail ? 'split=2[all][some];[all]' : ''}` +
+      `scale=${width}:${height}:flags=area,format=gray[look]` +
+      (thumbnail ? `;[some]${thumbnailFilter(Math.floor(facts.expected / 3))}[thumb]` : ''),
+    ...['-map', '[look]', ...(await everyFrame()), '-f', 'rawvideo', 'pipe:1'],
+    ...(thumbnail ? ['-map', '[thumb]', ...(await everyFrame()), ...thumbnailOutput(thumbnail)] : []),
   ];
   const stamps: number[] = [];
   let base = 0;

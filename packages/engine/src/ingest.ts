@@ -1,4 +1,4 @@
-import { rm } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LurnError, ShakinessMeter } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
@@ -42,22 +42,32 @@ export async function ingestClip(
   onProgress?: (progress: IngestProgress) => void,
 ): Promise<IngestedClip> {
   const meter = new ShakinessMeter();
+  const thumbnail = join(folder, 'thumb.jpg');
+  await rm(thumbnail, { force: true });
   let reduced = 0;
   const { info, times, direct } = await indexClip(path, {
     name,
     signal,
+    thumbnail,
     look: (luma, frame, expected) => {
       reduced = luma.width;
       // The meter keeps what it is given until the next frame: it gets its own copy.
       meter.add({ ...luma, data: luma.data.slice() });
-      onProgress?.({ phase: 'reading', frames: frame + 1, expected });
+      onProgress?.({ phase: 'reading', frames: frame + 1, expected: expected > frame + 1 ? expected : null });
     },
   });
-  await makeThumbnail(path, info, Math.floor(info.frames / 3), join(folder, 'thumb.jpg'), signal).catch(
-    (error: unknown) => {
-      if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
-    },
+  const taken = await stat(thumbnail).then(
+    ({ size }) => size > 0,
+    () => false,
   );
+  // The container told of more frames than there are: any of those that there are will do.
+  if (!taken) {
+    await makeThumbnail(path, info, Math.floor(info.frames / 3), thumbnail, signal).catch(
+      (error: unknown) => {
+        if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
+      },
+    );
+  }
   const copy = join(folder, 'copy.mp4');
   await rm(copy, { force: true });
   await sweepParts(folder);

@@ -19,6 +19,8 @@ export interface StreamFacts {
   readonly pixelFormat: string;
   readonly bitDepth: number;
   readonly rate: string;
+  /** About how many frames there are, by what the container says; 0 when it does not tell. */
+  readonly expected: number;
   readonly colour: {
     range: 'tv' | 'pc';
     space: string | null;
@@ -38,6 +40,9 @@ interface ProbeStream {
   height?: number;
   pix_fmt?: string;
   r_frame_rate?: string;
+  avg_frame_rate?: string;
+  nb_frames?: string;
+  duration?: string;
   sample_aspect_ratio?: string;
   color_range?: string;
   color_space?: string;
@@ -87,7 +92,7 @@ export async function probeFile(
   if (status !== 0) throw unreadable(name, (await looksLikeMp4(path)) ? stderr : '');
   const { streams = [], format = {} } = JSON.parse(stdout) as {
     streams?: ProbeStream[];
-    format?: { format_name?: string; start_time?: string };
+    format?: { format_name?: string; start_time?: string; duration?: string };
   };
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = streams.find((s) => s.codec_type === 'audio');
@@ -128,6 +133,7 @@ export async function probeFile(
     pixelFormat,
     bitDepth: Number(/p(9|10|12|14|16)(le|be)?$/.exec(pixelFormat)?.[1] ?? 8),
     rate: video.r_frame_rate ?? '0/0',
+    expected: expectedFrames(video, Number(video.duration ?? format.duration ?? 0)),
     colour: {
       range: video.color_range === 'pc' || pixelFormat.startsWith('yuvj') ? 'pc' : 'tv',
       space: known(video.color_space),
@@ -192,6 +198,13 @@ export function unreadable(name: string, stderr: string): LurnError {
 export function ratio(text: string | undefined, sign: ':' | '/'): number {
   const [a, b] = (text ?? '').split(sign).map(Number);
   return a > 0 && b > 0 ? a / b : 0;
+}
+
+function expectedFrames(video: ProbeStream, seconds: number): number {
+  const told = Number(video.nb_frames ?? 0);
+  if (told > 0) return told;
+  const rate = ratio(video.avg_frame_rate, '/') || ratio(video.r_frame_rate, '/');
+  return Math.max(0, Math.round((seconds || 0) * rate));
 }
 
 function known(value: string | undefined): string | null {

@@ -3,6 +3,15 @@ import type { ClipInfo } from '@lurn/model';
 import { streamOf } from './decode.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, runTool, toolError } from './tools.js';
 
+/** Chooses a frame and makes it small: 480 pixels wide at the most. */
+export const thumbnailFilter = (frame: number): string =>
+  `select=eq(n\\,${frame}),scale='min(480,iw*sar)':-2`;
+
+/** What writes one picture to a JPEG file. */
+export const thumbnailOutput = (file: string): string[] => [
+  ...['-frames:v', '1', '-q:v', '4', '-f', 'image2', '-update', '1', asFile(file)],
+];
+
 /** Writes a JPEG of one frame, 480 pixels wide at the most. @throws LurnError `thumbnail-failed`. */
 export async function makeThumbnail(
   source: string,
@@ -20,19 +29,8 @@ export async function makeThumbnail(
       ...LOCAL_ONLY,
       '-i',
       asFile(source),
-      '-map',
-      streamOf(info),
-      '-vf',
-      `select=eq(n\\,${frame}),scale='min(480,iw*sar)':-2`,
-      '-frames:v',
-      '1',
-      '-q:v',
-      '4',
-      '-f',
-      'image2',
-      '-update',
-      '1',
-      asFile(file),
+      ...['-map', streamOf(info), '-vf', thumbnailFilter(frame)],
+      ...thumbnailOutput(file),
     ],
     { seconds: 300, signal },
   ).catch((error: unknown) => {

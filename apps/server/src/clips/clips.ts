@@ -4,7 +4,7 @@ import { access, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError, stoppedError, toWire } from '@lurn/core';
-import { ingestInThread, makeSound } from '@lurn/engine';
+import { ingestInThread, makeSound, readyToIngest } from '@lurn/engine';
 import type { ClipInfo, ClipSummary } from '@lurn/model';
 import { desc, eq, inArray, isNull, lt } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
@@ -45,6 +45,7 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
   }
 
   async onApplicationBootstrap(): Promise<void> {
+    readyToIngest();
     await this.purge();
     const unfinished = await this.database.read.query.clips.findMany({
       columns: { id: true },

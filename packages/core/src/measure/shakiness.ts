@@ -1,4 +1,4 @@
-import { apply, IDENTITY, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
+import { apply, IDENTITY, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { robustSimilarity } from '../geometry/robust-similarity.js';
 import type { Correspondence } from '../geometry/similarity.js';
 import { PLAIN_EYE } from '../picture/eye.js';
@@ -10,7 +10,7 @@ import { SpotTracker, type SpotSettings } from '../track/spot-tracker.js';
 const COLUMNS = 6;
 const ROWS = 4;
 const SETTINGS: SpotSettings = {
-  patch: [9, 9],
+  patch: [12, 12],
   reach: [24, 20],
   eye: PLAIN_EYE,
   allow: 'shift',
@@ -21,19 +21,47 @@ const SETTINGS: SpotSettings = {
 /** Motion slower than this is meant, faster is shake: sigma of the smoothing, in seconds. */
 const SMOOTHING_S = 0.35;
 
+/** A key picture serves for so many frames ... */
+const KEY_FOR = 12;
+/** ... and no longer than this part of its patches is found again. */
+const KEY_SHARE = 0.6;
+/** Patches usually lie within this of where the last motion had them, in pixels: beyond five times that is none. */
+const USUAL_STEP = 6;
+
 /**
- * How shaky a clip is, frame by frame: the motion of the whole picture from each frame to the next is a robust
- * similarity over a grid of patches; the path it adds up to, less its own smoothed course, is the shake.
+ * How shaky a clip is, frame by frame: the motion of the whole picture from a key picture to each frame is a robust
+ * similarity over a grid of patches; the path less its own smoothed course is the shake.
  */
 export class ShakinessMeter {
-  private previous: Pyramid | null = null;
-  private readonly steps: Matrix3[] = [];
+  private readonly path: Matrix3[] = [];
+  private key: { readonly grid: PatchGrid; readonly motion: Matrix3; readonly frame: number } | null = null;
+  private last: { readonly picture: Pyramid; readonly motion: Matrix3 } | null = null;
 
   /** Takes the next frame: luma at a reduced size (about 480 wide does), the same for all frames. */
   add(luma: Plane): void {
     const picture = new Pyramid(luma, 4);
-    if (this.previous) this.steps.push(motionBetween(this.previous, picture));
-    this.previous = picture;
+    const frame = this.path.length;
+    const { motion, share } = this.lay(picture, frame);
+    this.path.push(motion);
+    this.last = { picture, motion };
+    if (!this.key || share < KEY_SHARE || frame - this.key.frame >= KEY_FOR) this.takeKey(frame);
+  }
+
+  private lay(picture: Pyramid, frame: number): { readonly motion: Matrix3; readonly share: number } {
+    const { key, last } = this;
+    if (!key || !last) return { motion: IDENTITY, share: 0 };
+    const found = key.grid.motionTo(picture, multiply(last.motion, invert(key.motion)), USUAL_STEP);
+    if (found) return { motion: multiply(found.matrix, key.motion), share: found.share };
+    if (key.frame === frame - 1) return { motion: last.motion, share: 0 };
+    // The key picture is too far away by now: the one before may still do.
+    this.takeKey(frame - 1);
+    return this.lay(picture, frame);
+  }
+
+  private takeKey(frame: number): void {
+    const { picture, motion } = this.last!;
+    const { width, height } = picture.levels[0];
+    this.key = { grid: new PatchGrid(picture, gridOver(0, 0, width, height)), motion, frame };
   }
 
   /**
@@ -43,10 +71,9 @@ export class ShakinessMeter {
    * @param fps  frames a second, the average where it varies
    */
   result(fps: number): number {
-    if (!this.previous || this.steps.length < 2) return 0;
-    const { width: w, height: h } = this.previous.levels[0];
-    const matrices: Matrix3[] = [IDENTITY];
-    for (const step of this.steps) matrices.push(multiply(step, matrices[matrices.length - 1]));
+    const matrices = this.path;
+    if (!this.last || matrices.length < 3) return 0;
+    const { width: w, height: h } = this.last.picture.levels[0];
     const points: Point[] = [0.25, 0.75].flatMap((u) => [0.25, 0.75].map((v) => ({ x: u * w, y: v * h })));
     let sum = 0;
     for (const p of points) {
@@ -93,23 +120,28 @@ export class PatchGrid {
   /**
    * The similarity from this picture to another that most patches agree on.
    *
-   * @param guess  about where the patches will be
+   * @param guess   about where the patches will be
+   * @param spread  how far from it they usually are, in pixels; Infinity where that is not known
    * @returns null when too few are found again; `share` is that of the patches that were
    */
-  motionTo(picture: Pyramid, guess: Matrix3): { readonly matrix: Matrix3; readonly share: number } | null {
+  motionTo(
+    picture: Pyramid,
+    guess: Matrix3,
+    spread = Infinity,
+  ): { readonly matrix: Matrix3; readonly share: number } | null {
     const pairs: Correspondence[] = [];
     for (const { at, tracker } of this.patches) {
       const near = apply(guess, at.x, at.y);
-      const found = this.find(tracker, picture, near);
+      const found = this.find(tracker, picture, near, spread);
       if (found) pairs.push({ fromX: at.x, fromY: at.y, toX: found.x, toY: found.y, weight: 1 });
     }
     const matrix = robustSimilarity(pairs);
     return matrix && { matrix, share: pairs.length / this.patches.length };
   }
 
-  private find(tracker: SpotTracker, picture: Pyramid, near: Point): Point | null {
+  private find(tracker: SpotTracker, picture: Pyramid, near: Point, spread: number): Point | null {
     try {
-      const found = tracker.find(picture, { ...near, grow: 1, lost: false, spread: Infinity });
+      const found = tracker.find(picture, { ...near, grow: 1, lost: false, spread });
       return found && found.confidence >= SETTINGS.minConfidence ? found : null;
     } catch {
       return null;

@@ -137,7 +137,8 @@ export class SpotTracker {
   private readonly keptCoarse: CoarseTemplate;
   private coarse: CoarseTemplate;
   private coarseShape: Shape = UPRIGHT;
-  private context: Context;
+  /** Not before a second match needs it. */
+  private context: Context | null = null;
   private usualContext = 1;
   private refreshed: { readonly template: FineTemplate; readonly shape: Shape } | null = null;
   private shape: Shape = UPRIGHT;
@@ -181,7 +182,6 @@ export class SpotTracker {
     this.kept = takeFine(picture, x, y, settings.patch, settings.allow);
     this.keptCoarse = takeCoarse(picture, x, y, settings.patch, this.levels);
     this.coarse = this.keptCoarse;
-    this.context = takeContext(picture, x, y, settings.patch);
     if (!this.kept.shift.determined) {
       throw new LurnError(
         'flat-patch',
@@ -219,7 +219,7 @@ export class SpotTracker {
     if (this.usualContext < TELLING_CONTEXT) return far && this.hasLookalikes;
     if (!where.lost && !(far && this.hasLookalikes)) return false;
     const least = this.usualContext * (far ? SAME_CONTEXT : COMING_CONTEXT);
-    return contextScore(this.context, picture, found.x, found.y) < least;
+    return this.context !== null && contextScore(this.context, picture, found.x, found.y) < least;
   }
 
   /** The best match within the reach; null when nothing resembles the feature or it is mostly outside the picture. */
@@ -310,8 +310,8 @@ export class SpotTracker {
     if (this.seen === 2) this.lookalike = lookalikeScore(picture, found, patch, this.settings.reach);
     this.lookalike = Math.max(this.lookalike, found.rival / this.usualScore);
     const changed = shape.some((v, k) => Math.abs(v - this.coarseShape[k]) > COARSE_CHANGE);
-    if (changed) this.context = takeContext(picture, x, y, patch);
-    else if (this.seen <= SETTLING || this.seen % CONTEXT_EVERY === 0) {
+    if (changed || (this.seen > 1 && !this.context)) this.context = takeContext(picture, x, y, patch);
+    else if (this.context && (this.seen <= SETTLING || this.seen % CONTEXT_EVERY === 0)) {
       this.usualContext += (contextScore(this.context, picture, x, y) - this.usualContext) / SETTLING;
     }
     if (this.levels > 1 && changed) {
