@@ -56,8 +56,9 @@ export async function tracking(show: Show, part?: string): Promise<void> {
   if (part === 'gondola') return gondola(show);
   if (part === 'speed') return besideTheLibrary(show);
   if (part === 'pins') return betweenPins(show);
+  if (part && !(part in KINDS)) throw new Error(`There is no ${part} footage.`);
   let [sureInAll, rightInAll] = [0, 0];
-  for (const kind of Object.keys(KINDS)) {
+  for (const kind of part ? [part] : Object.keys(KINDS)) {
     const errors: number[] = [];
     const [middle, end]: [number[], number[]] = [[], []];
     let [sure, right, lost, count] = [0, 0, 0, 0];
@@ -110,6 +111,7 @@ export async function tracking(show: Show, part?: string): Promise<void> {
     `${((100 * rightInAll) / sureInAll).toFixed(2)} %`,
     '>= 95 %',
   );
+  if (part) return;
   await betweenPins(show);
   await gondola(show);
   await besideTheLibrary(show);

@@ -11,7 +11,8 @@ import { fitSimilarity, type Correspondence } from './similarity.js';
  */
 export function robustSimilarity(pairs: readonly Correspondence[]): Matrix3 | null {
   if (pairs.length < 3) return null;
-  let { matrix, least } = throughTwo(pairs);
+  const { matrix: first, least } = throughTwo(pairs);
+  let matrix = first;
   for (let round = 0; matrix && round < 12; round++) {
     const residuals = residualsOf(matrix, pairs);
     const cut = Math.max(0.25, 4.685 * 1.4826 * Math.min(least, median(residuals)!));

@@ -405,8 +405,6 @@ export class SpotTracker {
     if (coarsest === 0) return guesses;
     for (let level = coarsest; level >= 1; level--) {
       const finer = coarse[level - 1];
-      const bestScore = Math.max(...guesses.map((g) => g.score));
-      guesses = guesses.filter((g) => g.score > bestScore - 2 * CLOSE_RUN);
       guesses = guesses.map(({ x, y, score }) => {
         const found = finer.align(picture.levels[level], { x, y, shape: UPRIGHT }, REFINE_LIMIT);
         const place = found?.converged ? found : { x, y, score: found ? found.score : score };
