@@ -79,6 +79,8 @@ function securityHeaders() {
       useDefaults: false,
       directives: {
         defaultSrc: ["'self'"],
+        // The kernels are compiled where they are used.
+        scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
         // Panels and notices place themselves by style attributes.
         styleSrc: ["'self'", "'unsafe-inline'"],
         imgSrc: ["'self'", 'data:', 'blob:'],

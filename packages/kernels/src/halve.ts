@@ -1,13 +1,5 @@
 import { addressOf, kernels } from './instance.js';
-import type { BytePlane } from './plane.js';
-
-/** Samples of eight bits, or of more in sixteen, to be halved. */
-interface AnyPlane {
-  readonly width: number;
-  readonly height: number;
-  readonly stride: number;
-  readonly data: Uint8Array | Uint16Array;
-}
+import type { AnyPlane, BytePlane } from './plane.js';
 
 const column = new Int32Array(16384 + 4);
 

@@ -1,5 +1,5 @@
 import { MODULE } from './generated/module.js';
-import { PHASES, SPLINE_TABLE } from './spline-weights.js';
+import { CUBIC_TABLE, PHASES, SPLINE_TABLE } from './weights.js';
 
 /** What the module exports; addresses are bytes in its memory. What each does is told in its plain TypeScript. */
 // prettier-ignore
@@ -24,6 +24,10 @@ interface Exports {
   correlationSums(
     plane: number, stride: number, patch: number, n: number, m: number, columns: number, rows: number, out: number,
   ): void;
+  cubicRow(
+    plane: number, width: number, height: number, stride: number, xs: number, ys: number, from: number, n: number,
+    across: number, out: number,
+  ): number;
   halve(
     from: number, width: number, height: number, stride: number, to: number, toStride: number,
     x0: number, y0: number, x1: number, y1: number,
@@ -41,6 +45,8 @@ export interface Kernels extends Exports {
   /** Tables of the spline's weights ({@link Exports.splineShaped}). */
   readonly across: number;
   readonly down: number;
+  /** Table of the weights of cubic convolution ({@link Exports.cubicRow}). */
+  readonly cubic: number;
   /** {@link SCRATCH} bytes that hold nothing beyond one call. */
   readonly scratch: number;
   /** As many for the patch that is being aligned. */
@@ -100,7 +106,8 @@ function open(): Kernels {
   const buffer = memory.buffer as unknown as SharedArrayBuffer;
   const across = PAGE;
   const down = across + (PHASES + 1) * 16;
-  const scratch = align(down + (PHASES + 1) * 32);
+  const cubic = down + (PHASES + 1) * 32;
+  const scratch = align(cubic + (PHASES + 1) * 16);
   const patch = scratch + SCRATCH;
   const heap = patch + SCRATCH;
   const views = {
@@ -112,23 +119,26 @@ function open(): Kernels {
     },
     ...{ floats: new Float32Array(buffer), doubles: new Float64Array(buffer) },
   };
-  fillTables(views.shorts, views.floats, across, down);
+  fillWhole(SPLINE_TABLE, 32768, views.shorts, across);
+  fillWhole(CUBIC_TABLE, 16384, views.shorts, cubic);
+  fillDown(views.floats, down);
   free = [{ at: heap, size: PAGES * PAGE - heap }];
-  return { ...(exports as unknown as Exports), ...views, across, down, scratch, patch };
+  return { ...(exports as unknown as Exports), ...views, across, down, cubic, scratch, patch };
 }
 
-/** The weights in 32768ths, so that they sum to exactly one. */
-const ONE = 32768;
-
-function fillTables(shorts: Int16Array, floats: Float32Array, across: number, down: number): void {
+/** Weights in whole parts of one, so that they sum to exactly one; each four of them twice. */
+function fillWhole(table: Float64Array, one: number, shorts: Int16Array, at: number): void {
   for (let p = 0; p <= PHASES; p++) {
-    const weights = [0, 1, 2, 3].map((k) => SPLINE_TABLE[4 * p + k]);
-    const whole = weights.map((w) => Math.round(w * ONE));
-    whole[p < PHASES / 2 ? 1 : 2] += ONE - whole.reduce((s, w) => s + w, 0);
-    for (let k = 0; k < 8; k++) {
-      shorts[across / 2 + 8 * p + k] = whole[k % 4];
-      floats[down / 4 + 8 * p + k] = weights[k >> 1] / ONE;
-    }
+    const whole = [0, 1, 2, 3].map((k) => Math.round(table[4 * p + k] * one));
+    whole[p < PHASES / 2 ? 1 : 2] += one - whole.reduce((s, w) => s + w, 0);
+    for (let k = 0; k < 8; k++) shorts[at / 2 + 8 * p + k] = whole[k % 4];
+  }
+}
+
+/** The spline's weights for sums of samples that are weighted in 32768ths already; each of them twice. */
+function fillDown(floats: Float32Array, at: number): void {
+  for (let p = 0; p <= PHASES; p++) {
+    for (let k = 0; k < 8; k++) floats[at / 4 + 8 * p + k] = SPLINE_TABLE[4 * p + (k >> 1)] / 32768;
   }
 }
 

@@ -9,6 +9,8 @@ import {
   cellSizes,
   correlationPlain,
   correlationSums,
+  CubicRows,
+  cubicRow,
   halve,
   halvePlain,
   isKernelBytes,
@@ -156,6 +158,62 @@ describe('sampling by the spline', () => {
         SPLINE_TABLE[4 * p] + SPLINE_TABLE[4 * p + 1] + SPLINE_TABLE[4 * p + 2] + SPLINE_TABLE[4 * p + 3];
       expect(sum).toBeCloseTo(1, 12);
     }
+  });
+});
+
+describe('rows by cubic convolution', () => {
+  it('agree to one grey level, and leave what does not lie well inside', () => {
+    let drawn = 0;
+    fc.assert(
+      fc.property(
+        seeds,
+        fc.tuple(real(-6, 12), real(-6, 60), real(0.3, 1.3), real(-0.4, 0.4)),
+        upTo(70, 1),
+        (seed, [x, y, dx, dy], n) => {
+          const plane = noise(60, 50, seed);
+          const rows = new CubicRows(plane, n);
+          for (let i = 0; i < n; i++) {
+            rows.xs[i] = x + i * dx;
+            rows.ys[i] = y + i * dy;
+          }
+          const [fast, plain] = [new Uint8Array(n + 3).fill(9), new Uint8Array(n + 3).fill(9)];
+          for (let i = 0; i < n; i++) {
+            const at = rows.draw(i, fast, 3, 255);
+            expect(at).toBe(cubicRow(plane, rows.xs, rows.ys, i, n, plain, 3, 255));
+            drawn += at - i;
+            i = at;
+          }
+          expect(Math.max(...fast.map((v, i) => Math.abs(v - plain[i])))).toBeLessThanOrEqual(1);
+        },
+      ),
+      { numRuns: 400 },
+    );
+    expect(drawn).toBeGreaterThan(4000);
+  });
+
+  it('never take a place far away, or none, for one inside', () => {
+    const plane = noise(60, 50, 1);
+    const rows = new CubicRows(plane, 8);
+    for (const far of [2 ** 22 + 20, -(2 ** 22) + 20, 1e300, -1e300, Infinity, -Infinity, NaN]) {
+      rows.xs.fill(far);
+      rows.ys.fill(20);
+      expect(rows.draw(0, new Uint8Array(8), 0, 255)).toBe(0);
+    }
+  });
+
+  it('copy a plane that the kernels do not reach, and read one of sixteen bits where it is', () => {
+    const own = noise(60, 50, 4);
+    const elsewhere = { ...own, data: own.data.slice() };
+    const deep = { ...own, data: Uint16Array.from(own.data) };
+    const [a, b, c] = [own, elsewhere, deep].map((plane) => {
+      const rows = new CubicRows(plane, 40);
+      for (let i = 0; i < 40; i++) [rows.xs[i], rows.ys[i]] = [4.2 + i, 20.7];
+      const out = new Uint16Array(40);
+      expect(rows.draw(0, out, 0, 255)).toBe(40);
+      return [...out];
+    });
+    expect(b).toEqual(a);
+    expect(Math.max(...c.map((v, i) => Math.abs(v - a[i])))).toBeLessThanOrEqual(1);
   });
 });
 

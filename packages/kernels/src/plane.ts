@@ -6,3 +6,8 @@ export interface BytePlane {
   readonly stride: number;
   readonly data: Uint8Array;
 }
+
+/** Samples of eight bits, or of more in sixteen. */
+export interface AnyPlane extends Omit<BytePlane, 'data'> {
+  readonly data: Uint8Array | Uint16Array;
+}

@@ -1,6 +1,6 @@
 import { addressOf, kernels, SCRATCH, type Kernels } from './instance.js';
 import type { BytePlane } from './plane.js';
-import { PHASES, SPLINE_TABLE, splineWeights } from './spline-weights.js';
+import { PHASES, SPLINE_TABLE, splineWeights } from './weights.js';
 
 /** A linear map [a, b, c, d] of patch offsets (u, v) to picture offsets (a u + b v, c u + d v). */
 export type Shape = readonly [number, number, number, number];

@@ -1,7 +1,7 @@
+import { CUBIC_TABLE, CubicRows, PHASES } from '@lurn/kernels';
 import { scaling } from '../geometry/matrix.js';
 import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
-import { PHASES } from '@lurn/kernels';
-import { cubic, CUBIC_TABLE } from '../picture/kernel.js';
+import { cubic } from '../picture/kernel.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
@@ -75,41 +75,28 @@ function drawPlain(
   beyond: Beyond,
   [from, to]: readonly [number, number],
 ): void {
-  const { width: w, height: h, stride, data } = source;
   const out = output.data;
   const peak = peakOf(output);
   const place = placeOf(warp);
   const n = output.width;
+  const cubic = new CubicRows(source, n);
+  const { xs, ys } = cubic;
   for (let j = from; j < to; j++) {
     place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
-    let q = j * output.stride;
-    for (let i = 0; i < n; i++, q++) {
-      // Index coordinates: the half sample is taken off here, once.
-      const x = xs[i] - 0.5;
-      const y = ys[i] - 0.5;
-      const ix = Math.floor(x);
-      const iy = Math.floor(y);
-      const wx = (((x - ix) * PHASES + 0.5) | 0) << 2;
-      const wy = (((y - iy) * PHASES + 0.5) | 0) << 2;
-      if (ix >= 1 && iy >= 1 && ix < w - 2 && iy < h - 2) {
-        const a0 = WEIGHTS[wx];
-        const a1 = WEIGHTS[wx + 1];
-        const a2 = WEIGHTS[wx + 2];
-        const a3 = WEIGHTS[wx + 3];
-        let p = (iy - 1) * stride + ix - 1;
-        let sum = WEIGHTS[wy] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
-        p += stride;
-        sum += WEIGHTS[wy + 1] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
-        p += stride;
-        sum += WEIGHTS[wy + 2] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
-        p += stride;
-        sum += WEIGHTS[wy + 3] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
-        out[q] = sum < 0 ? 0 : sum > peak ? peak : (sum + 0.5) | 0;
-      } else {
-        out[q] = drawNearEdge(source, xs[i], ys[i], beyond, peak);
-      }
+    const q = j * output.stride;
+    for (let i = cubic.draw(0, out, q, peak); i < n; i = cubic.draw(i, out, q, peak)) {
+      // A place at or beyond the rim; others follow it, as a rule.
+      let rim = i;
+      do out[q + rim] = drawNearEdge(source, xs[rim], ys[rim], beyond, peak);
+      while (++rim < n && !isInside(source, xs[rim], ys[rim]));
+      i = rim;
     }
   }
+}
+
+/** True where all sixteen samples that a place is made of lie in the plane. */
+function isInside({ width, height }: AnyPlane, x: number, y: number): boolean {
+  return x >= 1.5 && y >= 1.5 && x < width - 1.5 && y < height - 1.5;
 }
 
 function drawNearEdge(source: AnyPlane, x: number, y: number, beyond: Beyond, peak: number): number {

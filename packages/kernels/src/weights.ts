@@ -18,8 +18,25 @@ export function splineWeights(f: number, out: Float64Array): void {
 /** {@link splineWeights} for every phase from 0 to 1, four numbers each. */
 export const SPLINE_TABLE: Float64Array = tableOf(splineWeights);
 
+/**
+ * The four weights of cubic convolution with a = -1/2 for samples at -1, 0, 1, 2 when the wanted place is at `f` in
+ * [0, 1): it interpolates, and reproduces quadratics (Keys 1981, "Cubic convolution interpolation for digital image
+ * processing", eq. 15).
+ */
+export function cubicWeights(f: number, out: Float64Array): void {
+  const f2 = f * f;
+  const f3 = f2 * f;
+  out[0] = -0.5 * f3 + f2 - 0.5 * f;
+  out[1] = 1.5 * f3 - 2.5 * f2 + 1;
+  out[2] = -1.5 * f3 + 2 * f2 + 0.5 * f;
+  out[3] = 0.5 * f3 - 0.5 * f2;
+}
+
+/** {@link cubicWeights} for every phase from 0 to 1, four numbers each. */
+export const CUBIC_TABLE: Float64Array = tableOf(cubicWeights);
+
 /** Four weights for every phase from 0 to 1. */
-export function tableOf(weights: (f: number, out: Float64Array) => void): Float64Array {
+function tableOf(weights: (f: number, out: Float64Array) => void): Float64Array {
   const table = new Float64Array((PHASES + 1) * 4);
   const w = new Float64Array(4);
   for (let p = 0; p <= PHASES; p++) {

@@ -1,0 +1,113 @@
+import { addressOf, kernelBytes, kernels, type Kernels } from './instance.js';
+import { CUBIC_TABLE, PHASES } from './weights.js';
+import type { AnyPlane, BytePlane } from './plane.js';
+
+/**
+ * Places of a row by cubic convolution (Keys 1981), from the first to `end` or to the first that does not have all of its
+ * sixteen samples in the plane; phases are rounded.
+ *
+ * @param xs, ys  corner-based places in the plane
+ * @param out     receives the values from `at` on, kept from 0 to `peak`
+ * @returns the first place that was not drawn
+ * Cost: sixteen multiply-adds a place.
+ */
+export function cubicRow(
+  { width, height, stride, data }: AnyPlane,
+  xs: Float64Array,
+  ys: Float64Array,
+  from: number,
+  end: number,
+  out: Uint8Array | Uint16Array,
+  at: number,
+  peak: number,
+): number {
+  const W = CUBIC_TABLE;
+  for (let i = from; i < end; i++) {
+    // Index coordinates: the half sample is taken off here, once.
+    const x = xs[i] - 0.5;
+    const y = ys[i] - 0.5;
+    const ix = Math.floor(x);
+    const iy = Math.floor(y);
+    if (!(ix >= 1 && iy >= 1 && ix < width - 2 && iy < height - 2)) return i;
+    const wx = (((x - ix) * PHASES + 0.5) | 0) << 2;
+    const wy = (((y - iy) * PHASES + 0.5) | 0) << 2;
+    const a0 = W[wx];
+    const a1 = W[wx + 1];
+    const a2 = W[wx + 2];
+    const a3 = W[wx + 3];
+    let p = (iy - 1) * stride + ix - 1;
+    let sum = W[wy] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
+    p += stride;
+    sum += W[wy + 1] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
+    p += stride;
+    sum += W[wy + 2] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
+    p += stride;
+    sum += W[wy + 3] * (a0 * data[p] + a1 * data[p + 1] + a2 * data[p + 2] + a3 * data[p + 3]);
+    out[at + i] = sum < 0 ? 0 : sum > peak ? peak : (sum + 0.5) | 0;
+  }
+  return end;
+}
+
+/** Room in the kernels' memory that is kept from one plane to the next: a copy of the plane, and a row. */
+let copied: Uint8Array | null = null;
+let row: Uint8Array | null = null;
+let places: Uint8Array | null = null;
+
+function room(present: Uint8Array | null, size: number): Uint8Array | null {
+  return present && present.length >= size ? present : kernelBytes(size);
+}
+
+/** Rows of a plane by cubic convolution: the kernel does what lies well inside the plane. */
+export class CubicRows {
+  /** Corner-based places in the plane, to be filled for each row. */
+  readonly xs: Float64Array;
+  readonly ys: Float64Array;
+  private readonly all: Kernels | null;
+  private readonly address: number;
+
+  /** @param n  places of a row. The plane is copied where the kernels do not reach it. */
+  constructor(
+    private readonly source: AnyPlane,
+    private readonly n: number,
+  ) {
+    const all = kernels();
+    let address = -1;
+    if (all && source.data instanceof Uint8Array) {
+      row = room(row, n);
+      places = room(places, 16 * (n + 8));
+      address = row && places ? this.reach(all, source as BytePlane) : -1;
+    }
+    this.all = address >= 0 ? all : null;
+    this.address = address;
+    const { buffer, byteOffset } = this.all ? places! : new Float64Array(2 * (n + 8));
+    this.xs = new Float64Array(buffer, byteOffset, n);
+    this.ys = new Float64Array(buffer, byteOffset + 8 * (n + 8), n);
+  }
+
+  private reach(all: Kernels, { data, stride, height, width }: BytePlane): number {
+    const address = addressOf(all, data);
+    if (address >= 0) return address;
+    const size = stride * (height - 1) + width;
+    copied = room(copied, size);
+    if (!copied) return -1;
+    copied.set(data.subarray(0, size));
+    return copied.byteOffset;
+  }
+
+  /**
+   * Draws places of the row that `xs` and `ys` hold, as {@link cubicRow} does: within one grey level of it.
+   *
+   * @returns the first place that was not drawn
+   */
+  draw(from: number, out: Uint8Array | Uint16Array, at: number, peak: number): number {
+    const { all, address, source, n, xs, ys } = this;
+    let i = from;
+    if (all) {
+      const { width, height, stride } = source;
+      const to = row!.byteOffset;
+      i = all.cubicRow(address, width, height, stride, xs.byteOffset, ys.byteOffset, i, n, all.cubic, to);
+      out.set(row!.subarray(from, i), at + from);
+    }
+    return cubicRow(source, xs, ys, i, all ? Math.min(n, i + 4) : n, out, at, peak);
+  }
+}
