@@ -29,6 +29,11 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => server.stop());
 
+test('the kernels run in the page', async ({ page }) => {
+  await openHarness(page, server.url);
+  expect(await page.evaluate(() => harness.kernelsMissing())).toBeNull();
+});
+
 const [W, H] = [192, 128];
 
 function madeUp(width: number, height: number, phase: number): Uint8Array {

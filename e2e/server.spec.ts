@@ -156,6 +156,11 @@ test('pages elsewhere cannot use the server; its documentation is at /api/docs',
   expect(await (await fetch(`${server.url}/api/docs-json`)).text()).toContain('/api/clips/{id}/shot');
 });
 
+test('its pages are isolated, so that memory may be shared between their threads', async ({ page }) => {
+  await page.goto(server.url);
+  expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
+});
+
 test('Ctrl-C ends it cleanly', async () => {
   expect(await server.down('SIGINT')).toBe(0);
   await server.up();

@@ -17,6 +17,11 @@ export async function openHarness(page: Page, url: string): Promise<void> {
   await page.route('**/harness', (route) =>
     route.fulfill({
       contentType: 'text/html',
+      // As the server sends them: memory may be shared only in a page that is isolated from other origins.
+      headers: {
+        'Cross-Origin-Opener-Policy': 'same-origin',
+        'Cross-Origin-Embedder-Policy': 'require-corp',
+      },
       body: `<!doctype html><script type="module">${script}</script>`,
     }),
   );

@@ -2,6 +2,7 @@ import { FrameReader, PictureCanvas, PictureDrawer, type ClipFile } from '@lurn/
 import {
   defaultSettings,
   EMPTY_TRACK,
+  kernelsMissing,
   trackSpots,
   withSamples,
   type EdgeMode,
@@ -51,6 +52,9 @@ function received(warp: SentWarp): Warp {
 }
 
 const harness = {
+  /** Why the kernels do not run in this page; null where they do. */
+  kernelsMissing: () => kernelsMissing(),
+
   /** Every frame of a clip, in the order given. */
   async frames(
     file: Omit<ClipFile, 'times'> & { times: number[] },

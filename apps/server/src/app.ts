@@ -93,6 +93,8 @@ function securityHeaders() {
         frameAncestors: ["'none'"],
       },
     },
+    // Isolated from other origins, so that memory may be shared between its threads.
+    crossOriginEmbedderPolicy: { policy: 'require-corp' },
     referrerPolicy: { policy: 'no-referrer' },
     // It is served without TLS, on this machine alone.
     strictTransportSecurity: false,

@@ -1,3 +1,4 @@
+export { kernelsMissing } from '@lurn/kernels';
 export * from './errors.js';
 export * from './steps.js';
 export * from './picture/plane.js';

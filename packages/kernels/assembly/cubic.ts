@@ -141,3 +141,15 @@ function weighted(samples: v128, ab: v128, cd: v128): v128 {
     i32x4.add(v128.shuffle<i32>(first, second, 0, 2, 4, 6), v128.shuffle<i32>(first, second, 1, 3, 5, 7)),
   );
 }
+
+/** Numbers evenly apart: x + i dx for the first `n` whole i, two at a time, one more where `n` is odd. */
+export function evenRow(x: f64, dx: f64, n: i32, out: usize): void {
+  const start = f64x2.splat(x);
+  const step = f64x2.splat(dx);
+  const two = f64x2.splat(2);
+  let at = f64x2(0, 1);
+  for (const end = out + (<usize>n << 3); out < end; out += 16) {
+    v128.store(out, f64x2.add(start, f64x2.mul(at, step)));
+    at = f64x2.add(at, two);
+  }
+}

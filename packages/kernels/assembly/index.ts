@@ -2,4 +2,4 @@ export { align, sample } from './align';
 export { alignmentSums, cellResiduals, patchSums } from './alignment-sums';
 export { correlationSums } from './correlation';
 export { halve } from './halve';
-export { cubicRow } from './cubic';
+export { cubicRow, evenRow } from './cubic';

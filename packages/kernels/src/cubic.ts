@@ -48,6 +48,13 @@ export function cubicRow(
   return end;
 }
 
+/** Numbers evenly apart: `out[i] = x + i dx` for the first `n`; by the kernel where it reaches them, to the same bits. */
+export function evenRow(x: number, dx: number, n: number, out: Float64Array): void {
+  const all = out.buffer instanceof ArrayBuffer ? null : kernels();
+  if (all && out.buffer === all.buffer) all.evenRow(x, dx, n, out.byteOffset);
+  else for (let i = 0; i < n; i++) out[i] = x + i * dx;
+}
+
 /** Room in the kernels' memory that is kept from one plane to the next: a copy of the plane, and a row. */
 let copied: Uint8Array | null = null;
 let row: Uint8Array | null = null;

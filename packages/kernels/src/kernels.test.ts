@@ -11,6 +11,7 @@ import {
   correlationSums,
   CubicRows,
   cubicRow,
+  evenRow,
   halve,
   halvePlain,
   isKernelBytes,
@@ -189,6 +190,19 @@ describe('rows by cubic convolution', () => {
       { numRuns: 400 },
     );
     expect(drawn).toBeGreaterThan(4000);
+  });
+
+  it('have even places to the same bits', () => {
+    fc.assert(
+      fc.property(real(-9, 9), real(-2, 2), upTo(20), (x, dx, n) => {
+        const { xs } = new CubicRows(noise(60, 50, 1), 20);
+        xs.fill(7);
+        evenRow(x, dx, n, xs);
+        const plain = new Float64Array(20).fill(7);
+        evenRow(x, dx, n, plain);
+        expect([...xs.subarray(0, n)]).toEqual([...plain.subarray(0, n)]);
+      }),
+    );
   });
 
   it('never take a place far away, or none, for one inside', () => {

@@ -32,7 +32,7 @@ export class Tracker {
   private readonly ready: Promise<void>;
 
   constructor(file: ClipFile) {
-    this.ready = this.api.open(file, bench().info.colour);
+    this.ready = this.api.open(file, bench().info.colour).then((slower) => setBench({ slower }));
     this.ready.catch(() => undefined);
   }
 

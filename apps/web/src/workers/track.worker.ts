@@ -1,5 +1,6 @@
 import { Comlink } from './comlink';
 import {
+  kernelsMissing,
   toWire,
   trackBetween,
   trackSpots,
@@ -32,8 +33,10 @@ class TrackWorker {
   private reader: FrameReader | null = null;
   private signal = { aborted: false };
 
-  async open(file: ClipFile, colour: ClipInfo['colour']): Promise<void> {
+  /** @returns why it is slower here than it could be; null where it is not */
+  async open(file: ClipFile, colour: ClipInfo['colour']): Promise<string | null> {
     this.reader = await FrameReader.open(file, { ...READER, colour });
+    return kernelsMissing();
   }
 
   async track(request: TrackRequest, onSteps: (steps: TrackStep[]) => void): Promise<TrackOutcome> {

@@ -1,3 +1,4 @@
+import { evenRow } from '@lurn/kernels';
 import { apply, chain, isAffine, multiply, type Matrix3, type Point } from './matrix.js';
 
 /**
@@ -97,11 +98,8 @@ class MatrixPlace implements Place {
       const scale = 1 / m[8];
       xn *= scale;
       yn *= scale;
-      const [dx, dy] = [m[0] * scale, m[3] * scale];
-      for (let i = 0; i < n; i++, xn += dx, yn += dy) {
-        xs[i] = xn;
-        ys[i] = yn;
-      }
+      evenRow(xn, m[0] * scale, n, xs);
+      evenRow(yn, m[3] * scale, n, ys);
       return;
     }
     let w = m[6] * x0 + m[7] * y + m[8];

@@ -84,13 +84,30 @@ function drawPlain(
   for (let j = from; j < to; j++) {
     place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
     const q = j * output.stride;
-    for (let i = cubic.draw(0, out, q, peak); i < n; i = cubic.draw(i, out, q, peak)) {
+    let i = cubic.draw(0, out, q, peak);
+    // Where the picture goes on, what lies beyond its rim is as far inside it.
+    if (i < n && typeof beyond === 'string') foldPlaces(source, beyond, xs, ys, i, n);
+    for (; i < n; i = cubic.draw(i, out, q, peak)) {
       // A place at or beyond the rim; others follow it, as a rule.
       let rim = i;
       do out[q + rim] = drawNearEdge(source, xs[rim], ys[rim], beyond, peak);
       while (++rim < n && !isInside(source, xs[rim], ys[rim]));
       i = rim;
     }
+  }
+}
+
+function foldPlaces(
+  { width, height }: AnyPlane,
+  beyond: 'stretched' | 'mirrored',
+  xs: Float64Array,
+  ys: Float64Array,
+  from: number,
+  to: number,
+): void {
+  for (let i = from; i < to; i++) {
+    if (!(xs[i] >= 0 && xs[i] <= width)) xs[i] = fold(xs[i], width, beyond);
+    if (!(ys[i] >= 0 && ys[i] <= height)) ys[i] = fold(ys[i], height, beyond);
   }
 }
 

@@ -10,9 +10,16 @@ export interface Tracking {
 /** Long work under way in this page. */
 export interface JobsSlice {
   readonly tracking: Tracking | null;
+  /** Why tracking is slower in this browser than it could be, as a sentence; null where it is not. */
+  readonly slower: string | null;
   /** A plan is being worked out, and takes a while. */
   readonly planning: boolean;
   readonly measuring: { readonly done: number; readonly total: number } | null;
 }
 
-export const BLANK_JOBS = { tracking: null, planning: false, measuring: null } as const satisfies JobsSlice;
+export const BLANK_JOBS = {
+  tracking: null,
+  slower: null,
+  planning: false,
+  measuring: null,
+} as const satisfies JobsSlice;

@@ -19,8 +19,9 @@ import { SpotTable } from './SpotTable';
 
 export function TrackPanel({ tracker }: Helpers) {
   const tip = useKeyTip();
-  const { tracking, frame, selected, onlySelected, follow } = useBenchParts(
+  const { tracking, slower, frame, selected, onlySelected, follow } = useBenchParts(
     'tracking',
+    'slower',
     'frame',
     'selected',
     'onlySelected',
@@ -81,6 +82,7 @@ export function TrackPanel({ tracker }: Helpers) {
           {onlySelected ? `: ${who || 'none is selected'}` : ': every spot that has a sample here'}. Range:{' '}
           <span className="num">{range.from}</span> to <span className="num">{range.to}</span>.
         </Hint>
+        {slower && <Hint>Tracking is slower here than it could be. {slower}</Hint>}
       </Section>
       <div aria-live="polite">
         {tracking && (

@@ -11,6 +11,7 @@ import { Doubts } from './Doubts';
 import { ShakeLeftPanel } from './ShakeLeftPanel';
 import { SpotTable } from './SpotTable';
 import { SteadyPanel } from './SteadyPanel';
+import { TrackPanel } from './TrackPanel';
 
 jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn() } }));
 jest.mock('./DoubtStrip', () => ({ DoubtStrip: () => null }));
@@ -89,6 +90,16 @@ describe('the table of spots', () => {
     expect(order()).toEqual(['c', 'b', 'a']);
     await sort(/Resid/);
     expect(order()).toEqual(['b', 'c', 'a']);
+  });
+});
+
+describe('tracking', () => {
+  it('says why it is slower where the kernels cannot run, and nothing where they do', () => {
+    render(<TrackPanel {...({ tracker: {} } as unknown as Helpers)} />);
+    expect(screen.queryByText(/slower/)).toBeNull();
+    act(() => setBench({ slower: 'WebAssembly has no vector instructions here.' }));
+    screen.getByText(/slower here than it could be\. WebAssembly has no vector/);
+    act(() => setBench({ slower: null }));
   });
 });
 
