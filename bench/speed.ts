@@ -1,0 +1,221 @@
+import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import {
+  defaultSettings,
+  EMPTY_TRACK,
+  Pyramid,
+  readGrip,
+  SEARCH_LEVELS,
+  suggestSpots,
+  trackSpots,
+  withSamples,
+  type Plane,
+  type Point,
+  type SpotToTrack,
+} from '@lurn/core';
+import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from '@lurn/engine';
+import { rms } from './accuracy.js';
+import { InMemory } from './made-up.js';
+import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
+import type { Show } from './tracking.js';
+
+/**
+ * Speed at the sizes people work in, as ratios within this run: `npm run bench -- speed [spots|reading|render|long]`.
+ * Processor time where threads could hide it, wall time else; medians of a few rounds, the two sides in turn.
+ */
+
+const run = promisify(execFile);
+const ROUNDS = 3;
+/** Native OpenCV on the same clips; needs Debian's python3-opencv. */
+const PEER = process.env.LURN_PEER ?? '../shared/peers/opencv.py';
+const PYTHON = '/usr/bin/python3';
+
+const median = (values: readonly number[]) => [...values].sort((a, b) => a - b)[values.length >> 1];
+
+export async function speed(show: Show, part?: string): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
+  try {
+    if (!part || part === 'spots') await spots(show, folder);
+    if (!part || part === 'reading') await reading(show, folder);
+    if (!part || part === 'render') await rendering(show, folder);
+    if (part === 'long') await longReading(show, folder);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+const seconds = async (work: () => Promise<unknown>) => {
+  const begin = performance.now();
+  await work();
+  return (performance.now() - begin) / 1000;
+};
+const tool = async (...args: string[]) => run(await ffmpegPath(), ['-y', '-v', 'error', ...args]);
+
+async function planesOf(clip: SpeedClip): Promise<Plane[]> {
+  const { info } = await indexClip(clip.file);
+  const frames = new FileFrames(clip.file, info);
+  const planes: Plane[] = [];
+  for (let f = 0; f < info.frames; f++) {
+    const plane = await frames.luma(f);
+    planes.push({ ...plane, data: plane.data.slice() });
+  }
+  frames.close();
+  return planes;
+}
+
+function spotAt({ x, y }: Point, id: string, height: number): SpotToTrack {
+  const track = withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' }]);
+  const settings = { ...defaultSettings(height), patch: [15, 15] as const };
+  return { id, name: id, mover: 'wall', joins: [], settings, track };
+}
+
+/** Microseconds of processor time a spot and frame, and the errors. */
+async function follow(planes: readonly Plane[], clip: SpeedClip, starts: readonly Point[]) {
+  const errors: number[] = [];
+  const before = process.cpuUsage();
+  const all = starts.map((p, i) => spotAt(p, String(i), clip.height));
+  for await (const step of trackSpots(new InMemory(planes), { spots: all, from: 0, to: planes.length - 1 })) {
+    for (const { id, sample } of step.samples) {
+      const truth = clip.truth(starts[Number(id)], sample.frame);
+      errors.push(Math.hypot(sample.x - truth.x, sample.y - truth.y));
+    }
+  }
+  const { user, system } = process.cpuUsage(before);
+  return { us: (user + system) / starts.length / (planes.length - 1), errors };
+}
+
+async function peer(clip: SpeedClip, starts: readonly Point[], folder: string) {
+  const [marks, out] = [join(folder, 'marks.json'), join(folder, 'peer.csv')];
+  await writeFile(marks, JSON.stringify({ spots: starts.map((p, i) => ({ name: String(i), ...p })) }));
+  const { stdout } = await run(PYTHON, [PEER, 'lk', clip.file, marks, out]);
+  const { us_per_spot_and_frame: us } = JSON.parse(stdout.trim().split('\n').pop()!) as Record<
+    string,
+    number
+  >;
+  const errors = (await readFile(out, 'utf8'))
+    .trim()
+    .split('\n')
+    .slice(1)
+    .map((line) => line.split(','))
+    .filter(([, frame]) => frame !== '0')
+    .map(([name, frame, x, y]) => {
+      const truth = clip.truth(starts[Number(name)], Number(frame));
+      return Math.hypot(Number(x) - truth.x, Number(y) - truth.y);
+    });
+  return { us, errors };
+}
+
+async function spots(show: Show, folder: string): Promise<void> {
+  for (const [width, height] of [
+    [960, 540],
+    [1920, 1080],
+  ]) {
+    const clip = await speedClip(width, height, 120);
+    const planes = await planesOf(clip);
+    const first = new Pyramid(planes[0], SEARCH_LEVELS);
+    const { reach } = defaultSettings(height);
+    const many = suggestSpots(first, { count: 90, patch: [11, 11], reach, within: null, taken: [] }, 2);
+    const starts = many.filter((p) => readGrip(first, p, [15, 15], null, 2).error < 0.3).slice(0, 64);
+    const few = starts.slice(0, 8);
+    const ours: number[][] = [[], []];
+    const theirs: number[][] = [[], []];
+    const errors: [number, number] = [NaN, NaN];
+    await follow(planes, clip, starts); // compiles what is compiled on the way
+    for (let round = 0; round < ROUNDS; round++) {
+      for (const [k, set] of [few, starts].entries()) {
+        const own = await follow(planes, clip, set);
+        ours[k].push(own.us * set.length);
+        if (k === 1) errors[0] = rms(own.errors);
+        if (!existsSync(PEER)) continue;
+        const other = await peer(clip, set, folder).catch(() => null);
+        if (!other) continue;
+        theirs[k].push(other.us * set.length);
+        if (k === 1) errors[1] = rms(other.errors);
+      }
+    }
+    const name = `${height}p, ${starts.length} spots`;
+    const frame = ours.map(median);
+    const each = (frame[1] - frame[0]) / (starts.length - few.length);
+    if (theirs[0].length === 0) {
+      show(`${name}: a further spot and frame (native OpenCV is not here)`, `${each.toFixed(0)} us`, '-');
+      continue;
+    }
+    const other = theirs.map(median);
+    const beside = (other[1] - other[0]) / (starts.length - few.length);
+    show(
+      `${name}: a further spot and frame / native OpenCV (${each.toFixed(0)} / ${beside.toFixed(0)} us)`,
+      (each / beside).toFixed(2),
+      '<= 1.5',
+    );
+    show(`${name}: all of a frame / native OpenCV`, (frame[1] / other[1]).toFixed(2), '-');
+    show(`${name}: error, native OpenCV's`, `${errors[0].toFixed(3)}, ${errors[1].toFixed(3)} px`, 'lower');
+    if (height === 1080) await oneSpot(show, clip, starts[0]);
+  }
+}
+
+/** One spot with decoding, beside decoding alone in the same place: what the tracker holds a stream up by. */
+async function oneSpot(show: Show, clip: SpeedClip, start: Point): Promise<void> {
+  const { info } = await indexClip(clip.file);
+  const ratios: number[] = [];
+  for (let round = 0; round < ROUNDS; round++) {
+    const alone = new FileFrames(clip.file, info);
+    const bare = await seconds(async () => {
+      for (let f = 0; f < info.frames; f++) await alone.luma(f);
+    });
+    alone.close();
+    const frames = new FileFrames(clip.file, info);
+    const request = { spots: [spotAt(start, 'one', clip.height)], from: 0, to: info.frames - 1 };
+    const whole = await seconds(async () => {
+      for await (const step of trackSpots(frames, request)) void step;
+    });
+    frames.close();
+    ratios.push(whole / bare);
+  }
+  show('1080p, one spot with decoding / decoding alone, by ffmpeg', median(ratios).toFixed(2), '<= 1.3');
+}
+
+async function readRatio(file: string, folder: string, rounds = ROUNDS): Promise<number> {
+  const ratios: number[] = [];
+  readyToIngest();
+  await new Promise((ready) => setTimeout(ready, 2000));
+  for (let round = 0; round < rounds; round++) {
+    const bare = await seconds(() => tool('-i', file, '-f', 'null', '-'));
+    const ours = await seconds(() => ingestInThread({ path: file, name: 'clip', folder }).result);
+    ratios.push(ours / bare);
+  }
+  return median(ratios);
+}
+
+async function reading(show: Show, folder: string): Promise<void> {
+  const large = await speedClip(1920, 1080, 300);
+  show('reading / a bare decode, 1080p, 10 s', (await readRatio(large.file, folder)).toFixed(2), '<= 1.5');
+  const small = await speedClip(960, 540, 150);
+  show('reading / a bare decode, 540p, 5 s', (await readRatio(small.file, folder)).toFixed(2), '<= 2.5');
+}
+
+async function longReading(show: Show, folder: string): Promise<void> {
+  const file = await repeated(await speedClip(1280, 720, 300), 60);
+  show('reading / a bare decode, 720p, 10 min', (await readRatio(file, folder, 1)).toFixed(2), '<= 1.3');
+}
+
+async function rendering(show: Show, folder: string): Promise<void> {
+  for (const [width, height, frames] of [
+    [960, 540, 150],
+    [1920, 1080, 120],
+  ]) {
+    const { file } = await speedClip(width, height, frames);
+    const ratios: number[] = [];
+    for (let round = 0; round < ROUNDS; round++) {
+      const code = ['-c:v', 'libx264', '-preset', 'medium', '-crf', '18'];
+      const bare = await seconds(() => tool('-i', file, ...code, join(folder, 'plain.mp4')));
+      const out = join(folder, 'out.mp4');
+      const { stdout } = await run('npx', ['tsx', 'bench/render-child.ts', file, out, String(frames)]);
+      ratios.push((JSON.parse(stdout) as { seconds: number }).seconds / bare);
+    }
+    show(`render / a bare transcode, ${height}p`, median(ratios).toFixed(2), '<= 1.25');
+  }
+}
