@@ -42,7 +42,9 @@ function filesBelow(folder, wanted) {
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry) => {
     const path = join(folder, entry.name);
     if (entry.isDirectory())
-      return ['node_modules', 'dist', '.cache'].includes(entry.name) ? [] : filesBelow(path, wanted);
+      return ['node_modules', 'dist', '.cache', 'generated'].includes(entry.name)
+        ? []
+        : filesBelow(path, wanted);
     return wanted.test(entry.name) ? [path] : [];
   });
 }
@@ -78,10 +80,16 @@ export function install() {
 
 export function build() {
   const sources = ['packages', 'apps'].flatMap((folder) =>
-    filesBelow(join(root, folder), /\.(ts|tsx|css|html|svg|json|js)$/).filter((f) => !f.endsWith('.test.ts')),
+    filesBelow(join(root, folder), /\.(ts|tsx|css|html|svg|json|js|mjs)$/).filter(
+      (f) => !f.endsWith('.test.ts'),
+    ),
   );
-  const built = () =>
-    existsSync(join(root, 'apps/web/dist/index.html')) && existsSync(join(root, 'apps/server/dist/main.js'));
+  const results = [
+    'packages/kernels/src/generated/module.ts',
+    'apps/web/dist/index.html',
+    'apps/server/dist/main.js',
+  ];
+  const built = () => results.every((file) => existsSync(join(root, file)));
   return once('built', [...sources, join(root, 'tsconfig.base.json')], built, async () => {
     process.stdout.write('Building ...\n');
     const { status, output } = await run('npm', ['run', 'build'], { quiet: true });
