@@ -14,7 +14,7 @@ import { everyFrame } from './quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool, type RunningTool } from './tools.js';
 
 /** The planar format that a clip is decoded to: 4:2:0, eight bits, its own range. */
-export function workingFormat(info: ClipInfo): 'yuv420p' | 'yuvj420p' {
+export function workingFormat(info: Pick<ClipInfo, 'colour'>): 'yuv420p' | 'yuvj420p' {
   return info.colour.range === 'pc' ? 'yuvj420p' : 'yuv420p';
 }
 
@@ -24,12 +24,12 @@ export function streamOf({ stream }: Pick<ClipInfo, 'stream'>): string {
 }
 
 /** True for sources that have no luma of their own (red, green, blue or palette). */
-export function isRgb(info: ClipInfo): boolean {
+export function isRgb(info: Pick<ClipInfo, 'pixelFormat'>): boolean {
   return /^(rgb|bgr|gbr|argb|abgr|rgba|bgra|0rgb|0bgr|pal8|monob|monow)/.test(info.pixelFormat);
 }
 
 /** Filters that bring the source to {@link workingFormat} without touching what is already there. */
-export function toWorkingFormat(info: ClipInfo): string {
+export function toWorkingFormat(info: Pick<ClipInfo, 'colour' | 'pixelFormat'>): string {
   return isRgb(info)
     ? 'scale=out_color_matrix=bt709:out_range=tv,format=yuv420p'
     : `format=${workingFormat(info)}`;

@@ -2,6 +2,7 @@ import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
+import { copyFilter, copyOutput } from './working-copy.js';
 import { thumbnailFilter, thumbnailOutput } from './thumbnail.js';
 import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
 import { everyFrame } from './quirks.js';
@@ -14,6 +15,8 @@ export interface IndexedClip {
   readonly times: Float64Array;
   /** True when a browser that decodes the codec shows the same frames straight from the file. */
   readonly direct: boolean;
+  /** True when a working copy was written on the way. */
+  readonly copied: boolean;
 }
 
 /** Codecs and pixel formats that browsers decode as they are, in containers that the web side reads. */
@@ -37,23 +40,25 @@ export async function indexClip(
   options: {
     readonly name?: string;
     readonly signal?: AbortSignal;
-    readonly look?: (luma: Plane, frame: number, expected: number) => void;
+    readonly look?: (luma: Plane, frame: number, expected: number, copying: boolean) => void;
     /** Where a JPEG of a frame from the first third goes, taken on the way. */
     readonly thumbnail?: string;
+    /** Where a working copy goes, made on the way where the container tells already that one is needed. */
+    readonly copy?: string;
   } = {},
 ): Promise<IndexedClip> {
   const { name = basename(path), signal, look, thumbnail } = options;
   const facts = await probeFile(path, name, signal);
-  const [packets, { stamps: told, errors }] = await Promise.all([
+  const copy = mayPlay(facts) ? undefined : options.copy;
+  const shown =
+    look && ((luma: Plane, frame: number) => look(luma, frame, Math.max(frame + 1, facts.expected), !!copy));
+  const [packets, first] = await Promise.all([
     readPackets(path, facts, signal),
-    decodeAll(
-      path,
-      facts,
-      look && ((luma, frame) => look(luma, frame, Math.max(frame + 1, facts.expected))),
-      thumbnail,
-      signal,
-    ),
+    decodeAll(path, facts, shown, { thumbnail, copy }, signal),
   ]);
+  // What could not be written must not pass for a clip that is cut off: it is read once more, for itself.
+  const spoilt = first.status !== 0 && (thumbnail || copy);
+  const { stamps: told, errors } = spoilt ? await decodeAll(path, facts, undefined, {}, signal) : first;
   const stamps = increasingStamps(told, ratio(facts.rate, '/') || 25);
   if (stamps.length === 0) {
     throw errors
@@ -61,19 +66,26 @@ export async function indexClip(
       : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
   }
   const times = Float64Array.from(stamps, (t) => t - stamps[0]);
-  const shown = packets.filter((p) => !p.discarded);
-  const info = describe(facts, stamps, times, warningFor(name, shown.length, stamps.length, errors));
+  const wanted = packets.filter((p) => !p.discarded);
+  const info = describe(facts, stamps, times, warningFor(name, wanted.length, stamps.length, errors));
   const direct =
+    mayPlay(facts) &&
+    packets.length === stamps.length &&
+    packets.every((p) => !p.discarded) &&
+    info.warning === null &&
+    told.every((t, i) => t === stamps[i]);
+  return { info, times, direct, copied: copy !== undefined && !spoilt };
+}
+
+/** True when browsers play such a stream, as far as its container tells. */
+function mayPlay(facts: StreamFacts): boolean {
+  return (
     (BROWSER_CODECS[facts.codec]?.includes(facts.pixelFormat) ?? false) &&
     BROWSER_CONTAINERS.test(facts.container) &&
     facts.codedWidth % 2 === 0 &&
     facts.codedHeight % 2 === 0 &&
-    packets.length === stamps.length &&
-    packets.every((p) => !p.discarded) &&
-    info.warning === null &&
-    told.every((t, i) => t === stamps[i]) &&
-    facts.videoStreams === 1;
-  return { info, times, direct };
+    facts.videoStreams === 1
+  );
 }
 
 function warningFor(name: string, packets: number, frames: number, errors: string): string | null {
@@ -148,14 +160,33 @@ async function readPackets(
     .map((flags) => ({ discarded: flags.includes('D') }));
 }
 
+interface Output {
+  readonly filter: string;
+  readonly output: readonly string[];
+}
+
+/** Several outputs of one decoding, every frame in each of them. */
+async function outputs(stream: number, all: readonly Output[]): Promise<string[]> {
+  const names = all.map((_, k) => `[in${k}]`);
+  const graph = [
+    `[0:${stream}]showinfo=checksum=0,split=${all.length}${names.join('')}`,
+    ...all.map(({ filter }, k) => `${names[k]}${filter}[out${k}]`),
+  ];
+  const every = await everyFrame();
+  return [
+    ...['-filter_complex', graph.join(';')],
+    ...all.flatMap(({ output }, k) => ['-map', `[out${k}]`, ...every, ...output]),
+  ];
+}
+
 /** Decodes every frame: its time stamp in seconds, from the filter `showinfo`, and a small luma plane. */
 async function decodeAll(
   path: string,
   facts: StreamFacts,
   look: ((luma: Plane, frame: number) => void) | undefined,
-  thumbnail: string | undefined,
+  { thumbnail, copy }: { readonly thumbnail?: string; readonly copy?: string },
   signal?: AbortSignal,
-): Promise<{ stamps: number[]; errors: string }> {
+): Promise<{ stamps: number[]; errors: string; status: number | null }> {
   const upright = facts.turns % 2 === 0;
   const w = upright ? facts.codedWidth : facts.codedHeight;
   const h = upright ? facts.codedHeight : facts.codedWidth;
@@ -171,12 +202,16 @@ async function decodeAll(
     ...LOCAL_ONLY,
     '-i',
     asFile(path),
-    '-filter_complex',
-    `[0:${facts.stream}]showinfo=checksum=0,${thumbnail ? 'split=2[all][some];[all]' : ''}` +
-      `scale=${width}:${height}:flags=area,format=gray[look]` +
-      (thumbnail ? `;[some]${thumbnailFilter(Math.floor(facts.expected / 3))}[thumb]` : ''),
-    ...['-map', '[look]', ...(await everyFrame()), '-f', 'rawvideo', 'pipe:1'],
-    ...(thumbnail ? ['-map', '[thumb]', ...(await everyFrame()), ...thumbnailOutput(thumbnail)] : []),
+    ...(await outputs(facts.stream, [
+      {
+        filter: `scale=${width}:${height}:flags=area,format=gray`,
+        output: ['-f', 'rawvideo', 'pipe:1'],
+      },
+      ...(thumbnail
+        ? [{ filter: thumbnailFilter(Math.floor(facts.expected / 3)), output: thumbnailOutput(thumbnail) }]
+        : []),
+      ...(copy ? [{ filter: copyFilter({ ...facts, width: w, height: h }), output: copyOutput(copy) }] : []),
+    ])),
   ];
   const stamps: number[] = [];
   let base = 0;
@@ -195,9 +230,9 @@ async function decodeAll(
   const reader = new FrameStream(tool.child.stdout!, width * height);
   const buffer = new Uint8Array(width * height);
   for (let frame = 0; await reader.read(buffer); frame++) look?.(planeOver(buffer, width, height), frame);
-  await tool.ended;
+  const status = await tool.ended;
   if (signal?.aborted) throw stoppedError('Reading the clip');
-  return { stamps, errors };
+  return { stamps, errors, status };
 }
 
 /**

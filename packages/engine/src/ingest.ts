@@ -3,9 +3,9 @@ import { join } from 'node:path';
 import { LurnError, ShakinessMeter } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { indexClip } from './frame-index.js';
-import { sweepParts } from './part-file.js';
+import { partOf, sweepParts } from './part-file.js';
 import { makeThumbnail } from './thumbnail.js';
-import { makeWorkingCopy } from './working-copy.js';
+import { makeWorkingCopy, takeCopy } from './working-copy.js';
 
 export interface IngestRequest {
   readonly path: string;
@@ -44,37 +44,53 @@ export async function ingestClip(
   const meter = new ShakinessMeter();
   const thumbnail = join(folder, 'thumb.jpg');
   await rm(thumbnail, { force: true });
+  const copy = join(folder, 'copy.mp4');
+  await rm(copy, { force: true });
+  await sweepParts(folder);
+  const part = partOf(copy);
   let reduced = 0;
-  const { info, times, direct } = await indexClip(path, {
-    name,
-    signal,
-    thumbnail,
-    look: (luma, frame, expected) => {
-      reduced = luma.width;
-      // The meter keeps what it is given until the next frame: it gets its own copy.
-      meter.add({ ...luma, data: luma.data.slice() });
-      onProgress?.({ phase: 'reading', frames: frame + 1, expected: expected > frame + 1 ? expected : null });
-    },
-  });
+  try {
+    const { info, times, direct, copied } = await indexClip(path, {
+      name,
+      signal,
+      thumbnail,
+      copy: part,
+      look: (luma, frame, expected, copying) => {
+        reduced = luma.width;
+        // The meter keeps what it is given until the next frame: it gets its own copy.
+        meter.add({ ...luma, data: luma.data.slice() });
+        const phase = copying ? 'copying' : 'reading';
+        onProgress?.({ phase, frames: frame + 1, expected: expected > frame + 1 ? expected : null });
+      },
+    });
+    await checkThumbnail(path, info, thumbnail, signal);
+    // What was copied on the way is taken if it is whole; else what kept it from being tells when it is made by itself.
+    const whole = copied && (await takeCopy(part, copy, info.frames, signal).catch(() => 0)) === info.frames;
+    if (!direct && !whole) {
+      await makeWorkingCopy(path, info, copy, signal, (frames) =>
+        onProgress?.({ phase: 'copying', frames, expected: info.frames }),
+      );
+    }
+    const shakiness = reduced > 0 ? meter.result(info.fps) * (info.width / reduced) : 0;
+    return { info, times, shakiness, usesCopy: !direct };
+  } finally {
+    await rm(part, { force: true });
+  }
+}
+
+/** Makes the thumbnail where it was not taken on the way: the container told of more frames than there are. */
+async function checkThumbnail(
+  path: string,
+  info: ClipInfo,
+  thumbnail: string,
+  signal?: AbortSignal,
+): Promise<void> {
   const taken = await stat(thumbnail).then(
     ({ size }) => size > 0,
     () => false,
   );
-  // The container told of more frames than there are: any of those that there are will do.
-  if (!taken) {
-    await makeThumbnail(path, info, Math.floor(info.frames / 3), thumbnail, signal).catch(
-      (error: unknown) => {
-        if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
-      },
-    );
-  }
-  const copy = join(folder, 'copy.mp4');
-  await rm(copy, { force: true });
-  await sweepParts(folder);
-  if (!direct) {
-    await makeWorkingCopy(path, info, copy, signal, (frames) =>
-      onProgress?.({ phase: 'copying', frames, expected: info.frames }),
-    );
-  }
-  return { info, times, shakiness: meter.result(info.fps) * (info.width / reduced), usesCopy: !direct };
+  if (taken) return;
+  await makeThumbnail(path, info, Math.floor(info.frames / 3), thumbnail, signal).catch((error: unknown) => {
+    if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
+  });
 }

@@ -1,6 +1,15 @@
-import { readFile, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
-import { Decoder, FileFrames, increasingStamps, indexClip, makeWorkingCopy } from './index.js';
+import { join } from 'node:path';
+import {
+  Decoder,
+  FileFrames,
+  increasingStamps,
+  indexClip,
+  ingestClip,
+  makeWorkingCopy,
+  type IngestProgress,
+} from './index.js';
 import { ClipFolder, difference, picture, renderPlain, x264 } from './testing/clips.js';
 
 let clips: ClipFolder;
@@ -185,6 +194,48 @@ describe('working copies', () => {
     await expect(
       makeWorkingCopy(file, clip.info, clips.at('never.mp4'), AbortSignal.abort()),
     ).rejects.toMatchObject({ code: 'stopped' });
+  });
+
+  it('are made while the clip is read, where the container tells that one is needed', async () => {
+    const file = await clips.make(
+      'odd.avi',
+      ...picture(),
+      '-vf',
+      'scale=317:181,format=yuvj444p',
+      '-c:v',
+      'mjpeg',
+    );
+    const folder = clips.at('odd');
+    await mkdir(folder);
+    await writeFile(join(folder, '.copy.mp4.0123abcd.part.mp4'), 'left by one that was killed');
+    const seen: IngestProgress[] = [];
+    const clip = await ingestClip({ path: file, name: 'odd', folder }, undefined, (p) => seen.push(p));
+    expect(clip).toMatchObject({ usesCopy: true, info: { frames: 30, width: 317, height: 181 } });
+    expect(clip.shakiness).toBeGreaterThanOrEqual(0);
+    // Each frame was decoded once, for everything.
+    expect(seen.map((p) => [p.phase, p.frames])).toEqual(
+      Array.from({ length: 30 }, (_, i) => ['copying', i + 1]),
+    );
+    const copy = await indexClip(join(folder, 'copy.mp4'));
+    expect(copy.info).toMatchObject({ frames: 30, width: 318, height: 182 });
+    expect((await readdir(folder)).sort()).toEqual(['copy.mp4', 'thumb.jpg']);
+  });
+
+  it('are not made where none is needed; a picture from the first third is', async () => {
+    const folder = clips.at('direct');
+    await mkdir(folder);
+    const seen: IngestProgress[] = [];
+    const request = { path: clips.at('plain.mp4'), name: 'plain', folder };
+    const clip = await ingestClip(request, undefined, (p) => seen.push(p));
+    expect(clip).toMatchObject({ usesCopy: false, info: { frames: 30 } });
+    expect(seen.every((p) => p.phase === 'reading')).toBe(true);
+    expect(await readdir(folder)).toEqual(['thumb.jpg']);
+  });
+
+  it('that cannot be written are an error of their own: the clip is not taken for one that is cut off', async () => {
+    const file = clips.at('odd.avi');
+    const request = { path: file, name: 'odd', folder: clips.at('nowhere') };
+    await expect(ingestClip(request)).rejects.toMatchObject({ code: 'copy-failed' });
   });
 });
 

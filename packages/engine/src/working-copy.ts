@@ -6,10 +6,31 @@ import { streamOf, toWorkingFormat, workingFormat } from './decode.js';
 import { everyFrame } from './quirks.js';
 import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
+/** What of a clip its copy depends on. */
+type Copied = Pick<ClipInfo, 'width' | 'height' | 'colour' | 'pixelFormat'>;
+
+/** Filters that make of every picture one of the copy: upright, full size, padded to even sizes, stamped i / 25. */
+export function copyFilter(info: Copied): string {
+  const pad = `pad=ceil(iw/2)*2:ceil(ih/2)*2,fillborders=right=${info.width % 2}:bottom=${info.height % 2}:mode=smear`;
+  const format = workingFormat(info);
+  // The filter pads whole chroma samples only: an odd picture is padded with chroma at full size.
+  const even =
+    info.width % 2 || info.height % 2
+      ? `,format=${format.replace('420', '444')},${pad},format=${format}`
+      : '';
+  return `${toWorkingFormat(info)}${even},settb=1/25,setpts=N,setsar=1`;
+}
+
+/** How the copy is coded: visually lossless, a key frame every twelve, no B-frames. */
+export const copyOutput = (part: string): string[] => [
+  ...['-r', '25', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '10', '-g', '12', '-bf', '0'],
+  ...['-movflags', '+faststart', '-map_metadata', '-1', '-f', 'mp4', asFile(part)],
+];
+
 /**
- * Makes a copy that browsers decode: H.264, upright, full size, visually lossless, a key frame every twelve, no
- * B-frames. Frame i of the original is the i-th frame of the copy; its time stamps are i / 25 and mean nothing
- * else. Odd sizes are padded by repeating the last row or column.
+ * Makes a copy that browsers decode: H.264, upright, full size, visually lossless. Frame i of the original is the i-th
+ * frame of the copy; its time stamps are i / 25 and mean nothing else. Odd sizes are padded by repeating the last row
+ * or column.
  *
  * The copy is counted before it takes its place: one with fewer frames is none.
  *
@@ -23,47 +44,10 @@ export async function makeWorkingCopy(
   onProgress?: (frames: number) => void,
 ): Promise<void> {
   const part = partOf(file);
-  const pad = `pad=ceil(iw/2)*2:ceil(ih/2)*2,fillborders=right=${info.width % 2}:bottom=${info.height % 2}:mode=smear`;
-  const format = workingFormat(info);
-  // The filter pads whole chroma samples only: an odd picture is padded with chroma at full size.
-  const even =
-    info.width % 2 || info.height % 2
-      ? `,format=${format.replace('420', '444')},${pad},format=${format}`
-      : '';
   const args = [
-    '-y',
-    '-v',
-    'error',
-    '-nostats',
-    '-progress',
-    'pipe:1',
-    ...LOCAL_ONLY,
-    '-i',
-    asFile(source),
-    '-map',
-    streamOf(info),
-    ...(await everyFrame()),
-    '-vf',
-    `${toWorkingFormat(info)}${even},settb=1/25,setpts=N,setsar=1`,
-    '-r',
-    '25',
-    '-c:v',
-    'libx264',
-    '-preset',
-    'veryfast',
-    '-crf',
-    '10',
-    '-g',
-    '12',
-    '-bf',
-    '0',
-    '-movflags',
-    '+faststart',
-    '-map_metadata',
-    '-1',
-    '-f',
-    'mp4',
-    asFile(part),
+    ...['-y', '-v', 'error', '-nostats', '-progress', 'pipe:1', ...LOCAL_ONLY],
+    ...['-i', asFile(source), '-map', streamOf(info), ...(await everyFrame())],
+    ...['-vf', copyFilter(info), ...copyOutput(part)],
   ];
   const tool = await startTool(ffmpegPath(), args, signal);
   tool.child.stdin!.end();
@@ -73,18 +57,28 @@ export async function makeWorkingCopy(
   });
   try {
     await tool.succeed('copy-failed', 'Making the working copy');
-    const frames = await countPackets(part, signal);
+    const frames = await takeCopy(part, file, info.frames, signal);
     if (frames !== info.frames) {
       throw new LurnError(
         'copy-failed',
         `Making the working copy failed: it has ${frames} of ${info.frames} frames. Bring the clip in again.`,
       );
     }
-    await rename(part, file);
-  } catch (error) {
+  } finally {
     await rm(part, { force: true });
-    throw error;
   }
+}
+
+/** Puts a copy that has just been written into its place, if it has all frames. @returns how many it has */
+export async function takeCopy(
+  part: string,
+  file: string,
+  frames: number,
+  signal?: AbortSignal,
+): Promise<number> {
+  const has = await countPackets(part, signal);
+  if (has === frames) await rename(part, file);
+  return has;
 }
 
 /** Pictures in a file that was just written. */
