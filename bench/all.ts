@@ -18,7 +18,7 @@ import { tracking } from './tracking.js';
 declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
- * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|long]` for that alone. */
+ * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|long]` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);

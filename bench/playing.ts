@@ -22,7 +22,8 @@ const WATCH = `(() => {
   look();
 })()`;
 
-async function seenWhilePlaying(page: Page): Promise<number> {
+/** Plays, and counts. @returns pictures seen a second */
+export async function seenWhilePlaying(page: Page): Promise<number> {
   await page.evaluate(WATCH);
   await page.locator('body').press('Space');
   await page.waitForTimeout(1000);

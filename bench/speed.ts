@@ -21,10 +21,11 @@ import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from
 import { rms } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
+import { onThePage } from './speed-page.js';
 import type { Show } from './tracking.js';
 
 /**
- * Speed at the sizes people work in, as ratios within this run: `npm run bench -- speed [spots|reading|render|long]`.
+ * Speed at the sizes people work in, as ratios within this run: `npm run bench -- speed [spots|reading|render|page|long]`.
  * Processor time where threads could hide it, wall time else; medians of a few rounds, the two sides in turn.
  */
 
@@ -42,6 +43,7 @@ export async function speed(show: Show, part?: string): Promise<void> {
     if (!part || part === 'spots') await spots(show, folder);
     if (!part || part === 'reading') await reading(show, folder);
     if (!part || part === 'render') await rendering(show, folder);
+    if (!part || part === 'page') await onThePage(show, folder);
     if (part === 'long') await longReading(show, folder);
   } finally {
     await rm(folder, { recursive: true, force: true });
