@@ -8,7 +8,7 @@ const mayImport = {
   'packages/kernels': [],
   'packages/core': ['kernels'],
   'packages/model': ['core'],
-  'packages/media': ['core'],
+  'packages/media': ['core', 'kernels'],
   'packages/engine': ['core', 'model'],
   'apps/server': ['core', 'model', 'engine'],
   'apps/cli': ['core', 'model', 'engine'],

@@ -9,7 +9,12 @@ const source = (name: string) =>
 export default defineConfig({
   plugins: [react(), tailwind()],
   resolve: {
-    alias: { '@lurn/kernels': source('kernels'), '@lurn/core': source('core'), '@lurn/model': source('model'), '@lurn/media': source('media') },
+    alias: {
+      '@lurn/kernels': source('kernels'),
+      '@lurn/core': source('core'),
+      '@lurn/model': source('model'),
+      '@lurn/media': source('media'),
+    },
   },
   worker: { format: 'es' },
   build: { target: 'es2022', chunkSizeWarningLimit: 1200 },

@@ -3,3 +3,4 @@ export { alignmentSums, cellResiduals, patchSums } from './alignment-sums';
 export { correlationSums } from './correlation';
 export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
+export { boxHalf } from './box-half';

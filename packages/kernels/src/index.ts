@@ -1,5 +1,6 @@
 export * from './align.js';
 export * from './alignment-sums.js';
+export * from './box-half.js';
 export * from './correlation.js';
 export * from './cubic.js';
 export * from './halve.js';

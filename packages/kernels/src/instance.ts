@@ -28,6 +28,7 @@ interface Exports {
     plane: number, width: number, height: number, stride: number, xs: number, ys: number, from: number, n: number,
     across: number, out: number,
   ): number;
+  boxHalf(from: number, stride: number, pairs: number, rows: number, to: number, toStride: number): void;
   evenRow(x: number, dx: number, n: number, out: number): void;
   halve(
     from: number, width: number, height: number, stride: number, to: number, toStride: number,

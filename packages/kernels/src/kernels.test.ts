@@ -3,6 +3,8 @@ import { inverse, Matrix } from 'ml-matrix';
 import {
   alignPlain,
   ALIGNMENT_SUMS,
+  boxHalf,
+  boxHalfPlain,
   alignmentSums,
   cellResiduals,
   CELLS,
@@ -94,6 +96,25 @@ describe('halving', () => {
       ),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('means of four', () => {
+  it('are the same bits, wherever the plane lies and whatever its size', () => {
+    fc.assert(
+      fc.property(seeds, upTo(90, 1), upTo(40, 1), fc.boolean(), (seed, w, h, inside) => {
+        const made = noise(w, h, seed);
+        const plane = inside ? made : { ...made, data: made.data.slice() };
+        const [fast, plain] = [boxHalf(plane), boxHalfPlain(plane)];
+        expect({ ...fast, data: [...fast.data] }).toEqual({ ...plain, data: [...plain.data] });
+      }),
+      { numRuns: 200 },
+    );
+  });
+
+  it('of a plane larger than the room there is are made in strips', () => {
+    const plane = noise(2600, 2002, 3);
+    expect(Buffer.compare(boxHalf(plane).data, boxHalfPlain(plane).data)).toBe(0);
   });
 });
 

@@ -15,11 +15,12 @@ import {
   type Matrix3,
   type Warp,
 } from '@lurn/core';
+import { boxHalf } from '@lurn/kernels';
 import type { Pane } from '../drawer';
 import type { Picture } from '../picture';
 import { draftPane, type DraftLook } from './draft-pane';
 import { colourTables, greyPixel, type Raster } from './raster';
-import { boxHalf, Halver } from './sampled';
+import { Halver } from './sampled';
 
 const [W, H] = [160, 96];
 const coding = { range: 'tv', space: 'bt709', siting: 'left' } as const;

@@ -11,6 +11,7 @@ import {
   type Size,
   type Warp,
 } from '@lurn/core';
+import { boxHalf } from '@lurn/kernels';
 import { LRUCache } from 'lru-cache';
 import type { Picture } from '../picture.js';
 import { toPixel, type ColourTables } from './raster.js';
@@ -51,23 +52,6 @@ export class Halver {
     }
     return level;
   }
-}
-
-/** The plane at half its size, every sample the mean of four; an odd last row or column is repeated. */
-export function boxHalf({ width: w, height: h, stride, data }: Plane): Plane {
-  const [width, height] = [(w + 1) >> 1, (h + 1) >> 1];
-  const out = new Uint8Array(width * height);
-  const whole = w >> 1;
-  for (let y = 0; y < height; y++) {
-    let a = 2 * y * stride;
-    let b = 2 * y + 1 < h ? a + stride : a;
-    let k = y * width;
-    for (let x = 0; x < whole; x++, a += 2, b += 2) {
-      out[k++] = (data[a] + data[a + 1] + data[b] + data[b + 1] + 2) >> 2;
-    }
-    if (whole < width) out[k] = (data[a] + data[b] + 1) >> 1;
-  }
-  return { width, height, stride: width, data: out };
 }
 
 /** @param toLuma  pane pixels to luma samples at full size @param pane  the part of the pane that is looked at */
