@@ -1,0 +1,54 @@
+import { mkdir } from 'node:fs/promises';
+import { Worker } from 'node:worker_threads';
+import { ingestInThread, readyToIngest, type IngestProgress, type IngestRequest } from './index.js';
+import { ClipFolder } from './testing/clips.js';
+
+/** The thread that reads clips: one serves clip after clip, whatever becomes of each. */
+
+let clips: ClipFolder;
+let started: number;
+beforeAll(async () => {
+  clips = await ClipFolder.open();
+  await clips.plain();
+  await clips.make('words.mp4', '-f', 'lavfi', '-i', 'sine', '-t', '0.1', '-c:a', 'aac');
+}, 60_000);
+afterAll(() => clips.remove());
+
+const read = async (file: string, onProgress?: (progress: IngestProgress) => void) => {
+  const folder = clips.at(`into-${Math.random()}`);
+  await mkdir(folder);
+  return ingestInThread({ path: clips.at(file), name: file, folder }, onProgress);
+};
+const posted = jest.spyOn(Worker.prototype, 'postMessage');
+/** How many threads were asked to read since the test began. */
+const threads = () =>
+  new Set(
+    posted.mock.contexts.filter((_, i) => i >= started && (posted.mock.calls[i][0] as IngestRequest).folder),
+  ).size;
+beforeEach(() => (started = posted.mock.calls.length));
+
+it('reads one clip after the other, also after one that cannot be read', async () => {
+  readyToIngest();
+  for (let i = 0; i < 12; i++) {
+    const { result } = await read(i % 3 === 1 ? 'words.mp4' : 'plain.mp4');
+    if (i % 3 === 1) await expect(result).rejects.toMatchObject({ code: 'audio-only' });
+    else expect((await result).info.frames).toBe(30);
+  }
+  expect(threads()).toBe(1);
+});
+
+it('tells each of two at once its own', async () => {
+  const seen: [number[], number[]] = [[], []];
+  const both = await Promise.all(seen.map((list) => read('plain.mp4', (p) => list.push(p.frames))));
+  const read30 = Array.from({ length: 30 }, (_, i) => i + 1);
+  for (const { result } of both) expect((await result).info.frames).toBe(30);
+  expect(seen).toEqual([read30, read30]);
+  expect(threads()).toBe(2);
+});
+
+it('that is stopped says so, and the next clip is read by another', async () => {
+  const { result, stop } = await read('plain.mp4');
+  stop();
+  await expect(result).rejects.toMatchObject({ code: 'stopped' });
+  expect((await (await read('plain.mp4')).result).info.frames).toBe(30);
+});
