@@ -32,7 +32,7 @@ const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
  * Builds the frame index by decoding the whole file once, exactly as rendering will.
  *
  * @param look  is shown each frame's luma, 480 pixels wide at the most, on the way (for thumbnail and shakiness);
- *              what it is given is overwritten by the next frame; with it how many frames there are about to be
+ *              what it is given is overwritten by the next frame; with it how many frames there are about to be, null where the container does not tell
  * @throws LurnError as {@link probeFile} does, and `no-frames` when nothing can be decoded.
  */
 export async function indexClip(
@@ -40,7 +40,7 @@ export async function indexClip(
   options: {
     readonly name?: string;
     readonly signal?: AbortSignal;
-    readonly look?: (luma: Plane, frame: number, expected: number, copying: boolean) => void;
+    readonly look?: (luma: Plane, frame: number, expected: number | null, copying: boolean) => void;
     /** Where a JPEG of a frame from the first third goes, taken on the way. */
     readonly thumbnail?: string;
     /** Where a working copy goes, made on the way where the container tells already that one is needed. */
@@ -50,8 +50,7 @@ export async function indexClip(
   const { name = basename(path), signal, look, thumbnail } = options;
   const facts = await probeFile(path, name, signal);
   const copy = mayPlay(facts) ? undefined : options.copy;
-  const shown =
-    look && ((luma: Plane, frame: number) => look(luma, frame, Math.max(frame + 1, facts.expected), !!copy));
+  const shown = look && ((luma: Plane, frame: number) => look(luma, frame, facts.expected || null, !!copy));
   const [packets, first] = await Promise.all([
     readPackets(path, facts, signal),
     decodeAll(path, facts, shown, { thumbnail, copy }, signal),

@@ -60,7 +60,7 @@ export async function ingestClip(
         // The meter keeps what it is given until the next frame: it gets its own copy.
         meter.add({ ...luma, data: luma.data.slice() });
         const phase = copying ? 'copying' : 'reading';
-        onProgress?.({ phase, frames: frame + 1, expected: expected > frame + 1 ? expected : null });
+        onProgress?.({ phase, frames: frame + 1, expected });
       },
     });
     await checkThumbnail(path, info, thumbnail, signal);

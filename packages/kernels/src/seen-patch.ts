@@ -59,7 +59,7 @@ export class SeenPatch {
     this.all = all && room < SCRATCH ? all : null;
   }
 
-  /** {@link alignPlain}; within a thousandth of a sample of it where the kernel does it. */
+  /** {@link alignPlain}; within two thousandths of a sample of it where the kernel does it. */
   align(plane: BytePlane, guess: Pose, aim: Aim): Settled {
     const found = this.alignByKernel(plane, guess, aim);
     this.byKernel = found !== null;

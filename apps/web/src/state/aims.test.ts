@@ -136,6 +136,7 @@ describe('what spoils the picture', () => {
     nextWorstFrame();
     expect(bench().frame).toBe(0);
     const steady = planFor(shotRequest(shotState(), info));
+    expect(steady!.worst[0]).not.toBe(0);
     setBench({ steady, steadyOf: shotState() });
     expect(bench().frame).toBe(steady!.worst[0]);
     setBench({ frame: 0, steady });

@@ -1,3 +1,4 @@
+import { PATCH_SUMS, patchSums } from '@lurn/kernels';
 import type { Pyramid } from '../picture/pyramid.js';
 import { sampleGrid } from '../picture/sampling.js';
 import { PatchAligner, type Allow } from './alignment.js';
@@ -76,21 +77,17 @@ export function takeContext(
   return { patch: takePatch(picture, level, x / size, y / size, hw, hh), level };
 }
 
+const sums = new Float64Array(PATCH_SUMS);
+
 /** How well the surroundings of a place correlate with a feature's, -1 to 1. Cost: that of one patch, quartered. */
 export function contextScore({ patch, level }: Context, picture: Pyramid, x: number, y: number): number {
   const { hw, hh, values } = patch;
   needContext(picture, x, y, hw, hh, level);
   const size = 2 ** level;
   const seen = takePatch(picture, level, x / size, y / size, hw, hh).values;
-  let [sa, saa, sb, sbb, sab] = [0, 0, 0, 0, 0];
-  for (let i = 0; i < values.length; i++) {
-    const [a, b] = [values[i], seen[i]];
-    sa += a;
-    saa += a * a;
-    sb += b;
-    sbb += b * b;
-    sab += a * b;
-  }
+  const n = 2 * hw + 1;
+  patchSums(values, seen, n, { i0: 0, i1: n, j0: 0, j1: 2 * hh + 1 }, sums);
+  const [sa, saa, sb, sbb, sab] = sums;
   return score(values.length, sa, saa, sb, sbb, sab);
 }
 
