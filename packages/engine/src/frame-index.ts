@@ -2,11 +2,17 @@ import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
-import { copyFilter, copyOutput } from './working-copy.js';
-import { thumbnailFilter, thumbnailOutput } from './thumbnail.js';
-import { probeFile, ratio, unreadable, type StreamFacts } from './probe.js';
+import { probeFile, ratio, unreadable, uprightSize, type StreamFacts } from './probe.js';
 import { everyFrame } from './quirks.js';
-import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
+import {
+  asFile,
+  ffmpegPath,
+  ffprobePath,
+  LOCAL_ONLY,
+  runTool,
+  startTool,
+  type RunningTool,
+} from './tools.js';
 
 /** A clip's frames as ffmpeg decodes them: the one numbering that browser, server and command line share. */
 export interface IndexedClip {
@@ -15,8 +21,8 @@ export interface IndexedClip {
   readonly times: Float64Array;
   /** True when a browser that decodes the codec shows the same frames straight from the file. */
   readonly direct: boolean;
-  /** True when a working copy was written on the way. */
-  readonly copied: boolean;
+  /** True when what was to be made beside it on the way has been made. */
+  readonly beside: boolean;
 }
 
 /** Codecs and pixel formats that browsers decode as they are, in containers that the web side reads. */
@@ -28,52 +34,114 @@ const BROWSER_CODECS: Record<string, readonly string[]> = {
 };
 const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
 
+/** Something else that is made of the clip in the same pass. */
+export interface Sideline {
+  /** What of the clip it is made of. */
+  readonly of: 'pictures' | 'sound';
+  /** Its filters, for pictures; every frame reaches them. */
+  readonly filter?: string;
+  /** True when it is made of full pictures also where smaller ones are at hand. */
+  readonly full?: boolean;
+  /** Options and file of its output. */
+  readonly output: readonly string[];
+}
+
+/** What is made of a clip in the pass that indexes it. */
+export interface Beside {
+  readonly sidelines: readonly Sideline[];
+  /** Filters that make large pictures smaller once for all that needs no large ones. */
+  readonly shrink?: string;
+}
+
+/** A clip by what its container tells: what it will most likely turn out to be once every frame has been decoded. */
+export type ToldClip = Omit<IndexedClip, 'beside'>;
+
+export interface IndexOptions {
+  readonly name?: string;
+  readonly signal?: AbortSignal;
+  /**
+   * Is shown each frame's luma, 480 pixels wide at the most, on the way; what it is given is overwritten by the next
+   * frame.
+   */
+  readonly look?: (luma: Plane, frame: number) => void;
+  /** What else is made on the way. @param plays  whether browsers play the clip, as far as its container tells */
+  readonly beside?: (facts: StreamFacts, plays: boolean) => Promise<Beside>;
+  /** Is told what the container says, where that is complete, long before the last frame is decoded. */
+  readonly onTold?: (told: ToldClip) => void;
+  /** Lines of what ffmpeg says on the way. */
+  readonly onLine?: (line: string) => void;
+  /** Is given the tool that decodes. */
+  readonly onTool?: (tool: RunningTool) => void;
+}
+
 /**
  * Builds the frame index by decoding the whole file once, exactly as rendering will.
  *
- * @param look  is shown each frame's luma, 480 pixels wide at the most, on the way (for thumbnail and shakiness);
- *              what it is given is overwritten by the next frame; with it how many frames there are about to be, null where the container does not tell
  * @throws LurnError as {@link probeFile} does, and `no-frames` when nothing can be decoded.
  */
-export async function indexClip(
-  path: string,
-  options: {
-    readonly name?: string;
-    readonly signal?: AbortSignal;
-    readonly look?: (luma: Plane, frame: number, expected: number | null, copying: boolean) => void;
-    /** Where a JPEG of a frame from the first third goes, taken on the way. */
-    readonly thumbnail?: string;
-    /** Where a working copy goes, made on the way where the container tells already that one is needed. */
-    readonly copy?: string;
-  } = {},
-): Promise<IndexedClip> {
-  const { name = basename(path), signal, look, thumbnail } = options;
+export async function indexClip(path: string, options: IndexOptions = {}): Promise<IndexedClip> {
+  const { name = basename(path), signal, look, onTold } = options;
   const facts = await probeFile(path, name, signal);
-  const copy = mayPlay(facts) ? undefined : options.copy;
-  const shown = look && ((luma: Plane, frame: number) => look(luma, frame, facts.expected || null, !!copy));
-  const [packets, first] = await Promise.all([
-    readPackets(path, facts, signal),
-    decodeAll(path, facts, shown, { thumbnail, copy }, signal),
-  ]);
+  const plays = mayPlay(facts);
+  const beside = (await options.beside?.(facts, plays)) ?? { sidelines: [] };
+  const reading = readPackets(path, facts, signal);
+  // What comes to light after reading has failed is told to nobody.
+  let failed = false;
+  const early = (packets: readonly Packet[]) => {
+    if (onTold && !failed) tell(facts, packets, onTold);
+  };
+  reading.then(early, () => undefined);
+  const both = Promise.all([reading, decodeAll(path, facts, look, beside, signal, options)]);
+  const [packets, first] = await both.catch((error: unknown) => {
+    failed = true;
+    throw error;
+  });
   // What could not be written must not pass for a clip that is cut off: it is read once more, for itself.
-  const spoilt = first.status !== 0 && (thumbnail || copy);
-  const { stamps: told, errors } = spoilt ? await decodeAll(path, facts, undefined, {}, signal) : first;
+  const spoilt = first.status !== 0 && beside.sidelines.length > 0;
+  const { stamps: told, errors } = spoilt
+    ? await decodeAll(path, facts, undefined, { sidelines: [] }, signal)
+    : first;
   const stamps = increasingStamps(told, ratio(facts.rate, '/') || 25);
   if (stamps.length === 0) {
     throw errors
       ? unreadable(name, errors)
       : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
   }
-  const times = Float64Array.from(stamps, (t) => t - stamps[0]);
   const wanted = packets.filter((p) => !p.discarded);
-  const info = describe(facts, stamps, times, warningFor(name, wanted.length, stamps.length, errors));
+  const warning = warningFor(name, wanted.length, stamps.length, errors);
   const direct =
-    mayPlay(facts) &&
+    plays &&
     packets.length === stamps.length &&
     packets.every((p) => !p.discarded) &&
-    info.warning === null &&
+    warning === null &&
     told.every((t, i) => t === stamps[i]);
-  return { info, times, direct, copied: copy !== undefined && !spoilt };
+  return { ...clipOf(facts, stamps, warning), direct, beside: !spoilt };
+}
+
+/** What a clip's container says of it; null where that is not complete. @throws LurnError as {@link probeFile} does */
+export async function toldOf(
+  path: string,
+  name = basename(path),
+): Promise<{ readonly facts: StreamFacts; readonly plays: boolean; readonly told: ToldClip } | null> {
+  const facts = await probeFile(path, name);
+  let told: ToldClip | null = null;
+  tell(facts, await readPackets(path, facts), (clip) => (told = clip));
+  return told && { facts, plays: mayPlay(facts), told };
+}
+
+function clipOf(facts: StreamFacts, stamps: readonly number[], warning: string | null) {
+  const times = Float64Array.from(stamps, (t) => t - stamps[0]);
+  return { info: describe(facts, stamps, times, warning), times };
+}
+
+/** Tells of a clip whose packets all have a time of their own and are all to be shown. */
+function tell(facts: StreamFacts, packets: readonly Packet[], onTold: (told: ToldClip) => void): void {
+  const stamps = packets.map((p) => p.stamp).sort((a, b) => a - b);
+  const clear =
+    packets.length > 0 &&
+    packets.every((p) => !p.discarded && Number.isFinite(p.stamp)) &&
+    stamps.every((t, i) => i === 0 || t > stamps[i - 1]);
+  if (clear) onTold({ ...clipOf(facts, stamps, null), direct: mayPlay(facts) });
 }
 
 /** True when browsers play such a stream, as far as its container tells. */
@@ -109,11 +177,9 @@ function describe(
   const tolerance = Math.max(0.0015, 0.05 / (nominal || 25));
   const constant = nominal > 0 && times.every((t, i) => Math.abs(t - i / nominal) < tolerance);
   const fps = constant ? nominal : mean;
-  const upright = facts.turns % 2 === 0;
   return {
-    width: upright ? facts.codedWidth : facts.codedHeight,
-    height: upright ? facts.codedHeight : facts.codedWidth,
-    pixelAspect: upright ? facts.pixelAspect : 1 / facts.pixelAspect,
+    ...uprightSize(facts),
+    pixelAspect: facts.turns % 2 === 0 ? facts.pixelAspect : 1 / facts.pixelAspect,
     turns: facts.turns,
     frames,
     stream: facts.stream,
@@ -132,49 +198,53 @@ function describe(
   };
 }
 
-async function readPackets(
-  path: string,
-  { stream }: StreamFacts,
-  signal?: AbortSignal,
-): Promise<{ discarded: boolean }[]> {
+interface Packet {
+  readonly discarded: boolean;
+  /** Its time in the file, in seconds; NaN where it has none. */
+  readonly stamp: number;
+}
+
+async function readPackets(path: string, { stream }: StreamFacts, signal?: AbortSignal): Promise<Packet[]> {
   const { stdout } = await runTool(
     ffprobePath(),
     [
-      ...LOCAL_ONLY,
-      '-v',
-      'error',
-      '-select_streams',
-      String(stream),
-      '-show_entries',
-      'packet=flags',
-      '-of',
-      'csv=p=0',
-      asFile(path),
+      ...[...LOCAL_ONLY, '-v', 'error', '-select_streams', String(stream)],
+      ...['-show_entries', 'packet=pts,flags:stream=time_base', '-of', 'compact=nk=0', asFile(path)],
     ],
     { seconds: 600, signal },
   );
-  return stdout
-    .split('\n')
-    .filter((line) => line.trim() !== '')
-    .map((flags) => ({ discarded: flags.includes('D') }));
+  const lines = stdout.split('\n');
+  const base = /time_base=(\d+)\/(\d+)/.exec(lines.find((line) => line.startsWith('stream')) ?? '');
+  const unit = base ? Number(base[1]) / Number(base[2]) : NaN;
+  return lines
+    .filter((line) => line.startsWith('packet'))
+    .map((line) => ({
+      discarded: /flags=[^|]*D/.test(line),
+      stamp: Number(/pts=(-?\d+)/.exec(line)?.[1] ?? NaN) * unit,
+    }));
 }
 
-interface Output {
-  readonly filter: string;
-  readonly output: readonly string[];
-}
-
-/** Several outputs of one decoding, every frame in each of them. */
-async function outputs(stream: number, all: readonly Output[]): Promise<string[]> {
-  const names = all.map((_, k) => `[in${k}]`);
+/** Several outputs of one decoding, every frame in each of them that is of pictures. */
+async function outputs(stream: number, { sidelines: all, shrink }: Beside): Promise<string[]> {
+  const pictures = all.filter((s) => s.of === 'pictures');
+  const names = pictures.map((_, k) => `[in${k}]`);
+  const into = (of: (s: Sideline) => boolean) => names.filter((_, k) => of(pictures[k]));
+  const split = (to: readonly string[]) => `split=${to.length}${to.join('')}`;
+  const first = `[0:${stream}]showinfo=checksum=0`;
   const graph = [
-    `[0:${stream}]showinfo=checksum=0,split=${all.length}${names.join('')}`,
-    ...all.map(({ filter }, k) => `${names[k]}${filter}[out${k}]`),
+    ...(shrink
+      ? [
+          `${first},${split([...into((s) => s.full === true), '[small]'])}`,
+          `[small]${shrink},${split(into((s) => s.full !== true))}`,
+        ]
+      : [`${first},${split(names)}`]),
+    ...pictures.map(({ filter }, k) => `${names[k]}${filter}[out${k}]`),
   ];
   const every = await everyFrame();
   return [
     ...['-filter_complex', graph.join(';')],
-    ...all.flatMap(({ output }, k) => ['-map', `[out${k}]`, ...every, ...output]),
+    ...pictures.flatMap(({ output }, k) => ['-map', `[out${k}]`, ...every, ...output]),
+    ...all.filter((s) => s.of === 'sound').flatMap(({ output }) => ['-map', '0:a:0', ...output]),
   ];
 }
 
@@ -183,48 +253,41 @@ async function decodeAll(
   path: string,
   facts: StreamFacts,
   look: ((luma: Plane, frame: number) => void) | undefined,
-  { thumbnail, copy }: { readonly thumbnail?: string; readonly copy?: string },
+  beside: Beside,
   signal?: AbortSignal,
+  { onLine, onTool }: Pick<IndexOptions, 'onLine' | 'onTool'> = {},
 ): Promise<{ stamps: number[]; errors: string; status: number | null }> {
-  const upright = facts.turns % 2 === 0;
-  const w = upright ? facts.codedWidth : facts.codedHeight;
-  const h = upright ? facts.codedHeight : facts.codedWidth;
+  const { width: w, height: h } = uprightSize(facts);
   const scale = Math.min(1, 480 / w);
   const width = Math.max(16, Math.round((w * scale) / 2) * 2);
   const height = Math.max(16, Math.round((h * scale) / 2) * 2);
+  const small: Sideline = {
+    of: 'pictures',
+    filter: `scale=${width}:${height}:flags=area,format=gray`,
+    output: ['-f', 'rawvideo', 'pipe:1'],
+  };
   const args = [
-    '-y',
-    '-hide_banner',
-    '-nostats',
-    '-loglevel',
-    'info',
-    ...LOCAL_ONLY,
-    '-i',
-    asFile(path),
-    ...(await outputs(facts.stream, [
-      {
-        filter: `scale=${width}:${height}:flags=area,format=gray`,
-        output: ['-f', 'rawvideo', 'pipe:1'],
-      },
-      ...(thumbnail
-        ? [{ filter: thumbnailFilter(Math.floor(facts.expected / 3)), output: thumbnailOutput(thumbnail) }]
-        : []),
-      ...(copy ? [{ filter: copyFilter({ ...facts, width: w, height: h }), output: copyOutput(copy) }] : []),
-    ])),
+    ...['-y', '-hide_banner', '-nostats', '-loglevel', 'info', ...LOCAL_ONLY, '-i', asFile(path)],
+    ...(await outputs(facts.stream, { ...beside, sidelines: [small, ...beside.sidelines] })),
   ];
   const stamps: number[] = [];
   let base = 0;
   let errors = '';
-  const tool = await startTool(ffmpegPath(), args, signal, (line) => {
+  const hear = (line: string) => {
     if (line.includes('showinfo')) {
       const tb = /config in time_base: (\d+)\/(\d+)/.exec(line);
       if (tb) base = Number(tb[1]) / Number(tb[2]);
       const pts = /\bn: *\d+ pts: *(-?\d+|NOPTS)/.exec(line);
       if (pts) stamps.push(pts[1] === 'NOPTS' ? NaN : Number(pts[1]) * base);
-    } else if (/error|invalid|corrupt|partial|truncat|no space/i.test(line)) {
+      return;
+    }
+    onLine?.(line);
+    if (/error|invalid|corrupt|partial|truncat|no space/i.test(line)) {
       errors = (errors + line + '\n').slice(-8192);
     }
-  });
+  };
+  const tool = await startTool(ffmpegPath(), args, signal, hear);
+  onTool?.(tool);
   tool.child.stdin!.end();
   const reader = new FrameStream(tool.child.stdout!, width * height);
   const buffer = new Uint8Array(width * height);

@@ -5,6 +5,7 @@ export * from './decode.js';
 export * from './working-copy.js';
 export { turnedBy } from './quirks.js';
 export * from './sound.js';
+export { rowFile } from './film.js';
 export * from './thumbnail.js';
 export * from './formats/index.js';
 export * from './part-file.js';

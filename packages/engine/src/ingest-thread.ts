@@ -1,10 +1,11 @@
 import { Worker } from 'node:worker_threads';
 import { fromWire, LurnError, type WireError } from '@lurn/core';
 import { threadFile } from './threads.js';
-import type { IngestedClip, IngestProgress, IngestRequest } from './ingest.js';
+import type { IngestedClip, IngestProgress, IngestRequest, KnownClip } from './ingest.js';
 
 interface Answer {
   readonly progress?: IngestProgress;
+  readonly known?: KnownClip;
   readonly clip?: IngestedClip;
   readonly error?: WireError;
 }
@@ -26,16 +27,26 @@ export function readyToIngest(): void {
   waiting.unref();
 }
 
+/** A clip that is being read. */
+export interface Ingest {
+  readonly result: Promise<IngestedClip>;
+  readonly stop: () => void;
+  /** Lets it stand still, or go on. */
+  readonly hold: (still: boolean) => void;
+}
+
 /** {@link ingestClip} in a thread of its own, so that whoever asks stays responsive. */
 export function ingestInThread(
   request: IngestRequest,
   onProgress?: (progress: IngestProgress) => void,
-): { readonly result: Promise<IngestedClip>; readonly stop: () => void } {
+  onKnown?: (clip: KnownClip) => void,
+): Ingest {
   const worker = waiting ?? start();
   waiting = null;
   worker.ref();
   const result = new Promise<IngestedClip>((resolve, reject) => {
-    const answered = ({ progress, clip, error }: Answer) => {
+    const answered = ({ progress, known, clip, error }: Answer) => {
+      if (known) onKnown?.(known);
       if (progress) onProgress?.(progress);
       if (clip) resolve(clip);
       if (error) reject(fromWire(error));
@@ -47,7 +58,11 @@ export function ingestInThread(
     worker.on('message', answered).on('error', reject).on('exit', gone);
     worker.postMessage(request);
   });
-  return { result, stop: () => void worker.terminate() };
+  return {
+    result,
+    stop: () => void worker.terminate(),
+    hold: (still) => worker.postMessage({ hold: still }),
+  };
 }
 
 /** Puts a thread that is done by for the next clip. It does not keep the program from ending. */

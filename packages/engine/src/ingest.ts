@@ -1,26 +1,47 @@
-import { rm, stat } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LurnError, ShakinessMeter } from '@lurn/core';
-import type { ClipInfo } from '@lurn/model';
-import { indexClip } from './frame-index.js';
+import type { ClipInfo, ClipMade, Film } from '@lurn/model';
+import { filmFor, filmSideline } from './film.js';
+import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';
 import { partOf, sweepParts } from './part-file.js';
-import { makeThumbnail } from './thumbnail.js';
-import { makeWorkingCopy, takeCopy } from './working-copy.js';
+import { uprightSize, type StreamFacts } from './probe.js';
+import type { RunningTool } from './tools.js';
+import { makeThumbnail, thumbnailFilter, thumbnailOutput } from './thumbnail.js';
+import { makeWaveform, soundSideline } from './waveform.js';
+import {
+  copiesFor,
+  copyFilter,
+  copyOutput,
+  emptyCopy,
+  framesIn,
+  makeWorkingCopy,
+  reduceFilter,
+  PART_FRAMES,
+  partsBefore,
+  type CopyKind,
+  type CopyPlan,
+} from './working-copy.js';
 
 export interface IngestRequest {
   readonly path: string;
   readonly name: string;
-  /** Where `thumb.jpg` and, if one is needed, `copy.mp4` go. */
+  /** Where `thumb.jpg`, `film`, `wave.bin` and, where they are needed, the folders of the copies go. */
   readonly folder: string;
 }
 
-export interface IngestedClip {
+/** What is known of a clip: by its container first, by each of its frames in the end. */
+export interface KnownClip {
   readonly info: ClipInfo;
   readonly times: Float64Array;
+  readonly made: ClipMade;
+  /** True when browsers play `copy` instead of the original. */
+  readonly usesCopy: boolean;
+}
+
+export interface IngestedClip extends KnownClip {
   /** Root mean square shake, in source pixels. */
   readonly shakiness: number;
-  /** True when browsers play `copy.mp4` instead of the original. */
-  readonly usesCopy: boolean;
 }
 
 export interface IngestProgress {
@@ -28,55 +49,156 @@ export interface IngestProgress {
   readonly frames: number;
   /** Of about how many; null while that is not known. */
   readonly expected: number | null;
+  /** Frames of each copy that are whole. */
+  readonly copied: Readonly<Record<CopyKind, number>>;
+}
+
+/** What is made of a clip on the way, by what its container tells. */
+interface Plans {
+  readonly copies: readonly CopyPlan[];
+  readonly film: Film | null;
+  readonly sound: boolean;
+}
+
+function plansFor(facts: StreamFacts, plays: boolean): Plans {
+  const size = uprightSize(facts);
+  const { fps, expected, pixelAspect, audio } = facts;
+  return {
+    copies: copiesFor(size, fps, plays),
+    film: filmFor(size, pixelAspect, expected, fps),
+    sound: audio !== null,
+  };
+}
+
+function madeOf({ copies, film }: Pick<Plans, 'copies' | 'film'>, wave: boolean): ClipMade {
+  const copy = (wanted: CopyKind) => {
+    const plan = copies.find((p) => p.kind === wanted);
+    return plan ? { width: plan.width, height: plan.height, part: plan.part } : null;
+  };
+  return { copy: copy('copy'), reduced: copy('reduced'), film, wave };
+}
+
+/** A clip by its container; null where the page could show nothing of it before it has been read. */
+function known({ info, times, direct }: ToldClip, plans: Plans): KnownClip | null {
+  const made = madeOf(plans, false);
+  return direct || made.copy ? { info, times, made, usesCopy: !direct } : null;
+}
+
+/** What can be said of a clip before it is read, so that it can be opened while it waits; null where nothing can. */
+export async function knowClip({
+  path,
+  name,
+}: Pick<IngestRequest, 'path' | 'name'>): Promise<KnownClip | null> {
+  const container = await toldOf(path, name);
+  return container && known(container.told, plansFor(container.facts, container.plays));
 }
 
 /**
- * All that is found out about a clip when it is brought in: frame index, shakiness, thumbnail, and a working copy
- * where browsers cannot play the original frame for frame.
+ * All that is found out about a clip when it is brought in, and all that is made of it, in one pass: frame index,
+ * shakiness, thumbnail, film strip, waveform, a copy where browsers cannot play the original frame for frame, and a
+ * reduced one where they cannot play it at its rate.
  *
+ * @param onKnown  is told, early on, what the container says of the clip: from then on it can be worked on
  * @throws LurnError as its parts do.
  */
 export async function ingestClip(
   { path, name, folder }: IngestRequest,
   signal?: AbortSignal,
   onProgress?: (progress: IngestProgress) => void,
+  onKnown?: (clip: KnownClip) => void,
+  onTool?: (tool: RunningTool) => void,
 ): Promise<IngestedClip> {
+  const at = (file: string) => join(folder, file);
   const meter = new ShakinessMeter();
-  const thumbnail = join(folder, 'thumb.jpg');
-  await rm(thumbnail, { force: true });
-  const copy = join(folder, 'copy.mp4');
-  await rm(copy, { force: true });
+  await Promise.all(['thumb.jpg', 'wave.bin', 'copy.mp4'].map((file) => rm(at(file), { force: true })));
+  await Promise.all(['film', 'copy', 'reduced'].map((f) => rm(at(f), { force: true, recursive: true })));
   await sweepParts(folder);
-  const part = partOf(copy);
+  const sound = partOf(at('sound.u8'));
+  const copied: Record<CopyKind, number> = { copy: 0, reduced: 0 };
+  let plans: Plans = { copies: [], film: null, sound: false };
+  let [expected, fps] = [0, 25];
   let reduced = 0;
+
+  const beside = async (facts: StreamFacts, plays: boolean): Promise<Beside> => {
+    ({ expected, fps } = facts);
+    plans = plansFor(facts, plays);
+    const { copies, film } = plans;
+    // A folder that cannot be made is told of by what is to be written into it.
+    for (const { kind } of copies) await emptyCopy(at(kind)).catch(() => undefined);
+    if (film) await mkdir(at('film')).catch(() => undefined);
+    const thumbnail = {
+      filter: thumbnailFilter(Math.floor(expected / 3)),
+      output: thumbnailOutput(at('thumb.jpg')),
+    };
+    const reducing = copies.find((p) => p.kind === 'reduced');
+    const sidelines: Sideline[] = [
+      { of: 'pictures', ...thumbnail },
+      ...(film ? [filmSideline(film, at('film'))] : []),
+      ...copies.map((plan) => ({
+        of: 'pictures' as const,
+        filter: copyFilter({ ...facts, ...uprightSize(facts) }, plan),
+        output: copyOutput(at(plan.kind), plan.kind),
+        full: plan.kind === 'copy',
+      })),
+      ...(plans.sound ? [soundSideline(facts.pictureStart - facts.fileStart, sound)] : []),
+    ];
+    return { sidelines, ...(reducing && { shrink: reduceFilter(reducing) }) };
+  };
+  const copies = () => plans.copies.some((p) => p.kind === 'copy');
+
   try {
-    const { info, times, direct, copied } = await indexClip(path, {
+    const { info, times, direct, ...pass } = await indexClip(path, {
       name,
       signal,
-      thumbnail,
-      copy: part,
-      look: (luma, frame, expected, copying) => {
+      beside,
+      look: (luma, frame) => {
         reduced = luma.width;
         // The meter keeps what it is given until the next frame: it gets its own copy.
         meter.add({ ...luma, data: luma.data.slice() });
-        const phase = copying ? 'copying' : 'reading';
-        onProgress?.({ phase, frames: frame + 1, expected });
+        const phase = copies() ? 'copying' : 'reading';
+        onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
+      },
+      onTool,
+      onTold: (told) => {
+        const clip = known(told, plans);
+        if (clip) onKnown?.(clip);
+      },
+      onLine: (line) => {
+        for (const { kind } of plans.copies)
+          copied[kind] = (partsBefore(line, kind) ?? copied[kind] / PART_FRAMES) * PART_FRAMES;
       },
     });
-    await checkThumbnail(path, info, thumbnail, signal);
+    await checkThumbnail(path, info, at('thumb.jpg'), signal);
+    let made = copiesFor(info, fps, direct);
     // What was copied on the way is taken if it is whole; else what kept it from being tells when it is made by itself.
-    const whole = copied && (await takeCopy(part, copy, info.frames, signal).catch(() => 0)) === info.frames;
-    if (!direct && !whole) {
-      await makeWorkingCopy(path, info, copy, signal, (frames) =>
-        onProgress?.({ phase: 'copying', frames, expected: info.frames }),
+    for (const plan of made) {
+      const { kind } = plan;
+      if (pass.beside && (await framesIn(at(kind), signal).catch(() => 0)) === info.frames) continue;
+      const making = makeWorkingCopy(path, info, at(kind), plan, signal, (frames) =>
+        onProgress?.({
+          phase: 'copying',
+          frames,
+          expected: info.frames,
+          copied: { ...copied, [kind]: frames },
+        }),
       );
+      // Without a reduced copy a clip plays slowly, and is usable all the same.
+      await making.catch((error: unknown) => {
+        if (kind === 'copy' || isPressing(error)) throw error;
+        made = made.filter((p) => p !== plan);
+      });
     }
+    const wave = plans.sound && pass.beside && (await makeWaveform(sound, at('wave.bin')).catch(() => 0)) > 0;
     const shakiness = reduced > 0 ? meter.result(info.fps) * (info.width / reduced) : 0;
-    return { info, times, shakiness, usesCopy: !direct };
+    return { info, times, shakiness, made: madeOf({ ...plans, copies: made }, wave), usesCopy: !direct };
   } finally {
-    await rm(part, { force: true });
+    await rm(sound, { force: true });
   }
 }
+
+/** True of what is not about this one file: it was stopped, or the disk is full. */
+const isPressing = (error: unknown): boolean =>
+  error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code);
 
 /** Makes the thumbnail where it was not taken on the way: the container told of more frames than there are. */
 async function checkThumbnail(
@@ -91,6 +213,6 @@ async function checkThumbnail(
   );
   if (taken) return;
   await makeThumbnail(path, info, Math.floor(info.frames / 3), thumbnail, signal).catch((error: unknown) => {
-    if (error instanceof LurnError && ['stopped', 'disk-full'].includes(error.code)) throw error;
+    if (isPressing(error)) throw error;
   });
 }

@@ -1,6 +1,6 @@
 import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { LurnError } from '@lurn/core';
+import { LurnError, type Size } from '@lurn/core';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
 
 /** A video stream and its file as the container tells of them, before anything is decoded. */
@@ -29,7 +29,17 @@ export interface StreamFacts {
     siting: 'left' | 'center';
   };
   readonly audio: { codec: string; channels: number; rate: number } | null;
+  /** File time of the file's earliest stream, and of its pictures, in seconds. */
   readonly fileStart: number;
+  readonly pictureStart: number;
+  /** Frames a second, as told. */
+  readonly fps: number;
+}
+
+/** Size of the picture as it is seen. */
+export function uprightSize({ codedWidth, codedHeight, turns }: StreamFacts): Size {
+  const upright = turns % 2 === 0;
+  return { width: upright ? codedWidth : codedHeight, height: upright ? codedHeight : codedWidth };
 }
 
 interface ProbeStream {
@@ -43,6 +53,7 @@ interface ProbeStream {
   avg_frame_rate?: string;
   nb_frames?: string;
   duration?: string;
+  start_time?: string;
   sample_aspect_ratio?: string;
   color_range?: string;
   color_space?: string;
@@ -149,6 +160,8 @@ export async function probeFile(
         }
       : null,
     fileStart: Number(format.start_time ?? 0) || 0,
+    pictureStart: Number(video.start_time ?? format.start_time ?? 0) || 0,
+    fps: ratio(video.avg_frame_rate, '/') || ratio(video.r_frame_rate, '/') || 25,
   };
 }
 

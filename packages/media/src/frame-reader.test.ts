@@ -13,7 +13,14 @@ class FakeClip {
   missing = -1;
   end = Infinity;
 
+  /** Frames from one key frame to the next. */
+  group = 50;
+
   constructor(readonly frames: number) {}
+
+  startFor(frame: number): Promise<number> {
+    return Promise.resolve(frame - (frame % this.group));
+  }
 
   async *samplesFrom(start: number) {
     this.starts.push(start);
@@ -65,6 +72,23 @@ describe('reading frames', () => {
       const picture = await reader.get(frame);
       expect([picture.frame, picture.y.data[0], picture.u.data[0]]).toEqual([frame, frame, 128]);
     }
+  });
+
+  it('starts anew only where a key frame lies on the way', async () => {
+    const clip = new FakeClip(300);
+    clip.group = 1000;
+    const reader = readerOf(clip);
+    for (const frame of [0, 250]) await reader.get(frame);
+    expect(clip.starts).toEqual([0]);
+  });
+
+  it('shows what it decodes on the way', async () => {
+    const reader = readerOf(new FakeClip(300));
+    const passed: number[] = [];
+    reader.passing = (picture) => passed.push(picture.frame);
+    await reader.get(2);
+    await reader.get(6);
+    expect(passed).toEqual([3, 4, 5]);
   });
 
   it('goes on decoding where it is when that leads to the frame, and starts anew when it is far', async () => {

@@ -22,12 +22,14 @@ export interface FrameReaderOptions {
   readonly readAhead: number;
   /** How colour is coded; needed where more than luma is asked for. */
   readonly colour?: ColourCode;
+  /** Is told of a frame that is waited for because its part of the copy is not there yet. */
+  readonly onWaiting?: (frame: number) => void;
 }
 
 const PLAIN_COLOUR: ColourCode = { range: 'tv', space: 'bt709' };
 
-/** Rather than decoding this many frames on the way, a new start is made at a key frame. */
-const LONGEST_RUN = 60;
+/** So many frames are decoded on the way without asking whether there is a key frame nearer to the one wanted. */
+const SHORT_RUN = 12;
 /** Going backwards, decoding starts this many frames early, so that the ones before are cached too. */
 const BACK_BLOCK = 24;
 
@@ -42,6 +44,10 @@ export class FrameReader implements FrameSource {
   private asked = 0;
   private last = 0;
   private closed = false;
+  /** Is shown the pictures that are decoded on the way to one. */
+  passing: ((picture: Picture) => void) | null = null;
+  /** Whether what is being decoded is no longer wanted. */
+  private gone: () => boolean = () => false;
 
   constructor(
     readonly clip: OpenClip,
@@ -120,22 +126,33 @@ export class FrameReader implements FrameSource {
     void this.inTurn(async () => {
       for (let f = frame + direction; direction > 0 ? f <= wanted : f >= wanted; f += direction) {
         if (this.asked !== ticket || this.closed) return;
-        if (!this.cache.has(f)) await this.decode(f, direction);
+        // What is not there yet is not waited for.
+        if (!this.cache.has(f)) await this.decode(f, direction, undefined, () => true);
       }
     }).catch(() => undefined);
   }
 
-  private async decode(frame: number, direction: 1 | -1, signal?: AbortSignalLike): Promise<Picture> {
+  private async decode(
+    frame: number,
+    direction: 1 | -1,
+    signal?: AbortSignalLike,
+    gone = () => signal?.aborted ?? false,
+  ): Promise<Picture> {
     const hit = this.cache.get(frame);
     if (hit) return hit;
+    this.gone = gone;
     if (signal?.aborted) throw stoppedError('Reading the frame');
-    if (!this.run || frame < this.run.next || frame - this.run.next > LONGEST_RUN) {
+    if (!this.run || !(await this.leadsTo(frame, this.run.next))) {
       await this.run?.samples.return(undefined);
       const start = direction < 0 ? Math.max(0, frame - this.backBlock()) : frame;
-      this.run = { samples: this.clip.samplesFrom(start), next: start };
+      const onWaiting = () => this.options.onWaiting?.(this.last);
+      this.run = { samples: this.clip.samplesFrom(start, () => this.gone(), onWaiting), next: start };
     }
     for (;;) {
-      const { value, done } = await this.run.samples.next();
+      const { value, done } = await this.run.samples.next().catch((error: unknown) => {
+        this.run = null;
+        throw error;
+      });
       if (done || this.closed) {
         this.run = null;
         throw new LurnError('frame-unreadable', `Frame ${frame} cannot be decoded: the file ends before it.`);
@@ -150,6 +167,7 @@ export class FrameReader implements FrameSource {
       this.run.next = value.frame + 1;
       this.cache.set(picture.frame, picture);
       if (value.frame === frame) return picture;
+      this.passing?.(picture);
       if (value.frame > frame) {
         this.run = null;
         throw new LurnError(
@@ -159,6 +177,12 @@ export class FrameReader implements FrameSource {
       }
       if (signal?.aborted) throw stoppedError('Reading the frame');
     }
+  }
+
+  /** True when going on from `next` comes to a frame no later than a new start at the key frame before it. */
+  private async leadsTo(frame: number, next: number): Promise<boolean> {
+    if (frame < next) return false;
+    return frame - next <= SHORT_RUN || (await this.clip.startFor(frame)) <= next;
   }
 
   private backBlock(): number {

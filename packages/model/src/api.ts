@@ -1,5 +1,5 @@
 import type { MeasuredJson } from '@lurn/core';
-import type { ClipInfo } from './clip.js';
+import type { ClipInfo, ClipMade } from './clip.js';
 import type { ShotDocument } from './document.js';
 
 /** What server and web exchange. */
@@ -25,12 +25,16 @@ export interface ClipSummary {
   readonly error: ApiError | null;
   readonly bytes: number;
   readonly createdAt: string;
-  /** null until the clip has been read. */
+  /** null until it is known what the clip is; from then on it can be worked on, though it may still be being read. */
   readonly info: ClipInfo | null;
   /** Root mean square shake in source pixels; null until measured. */
   readonly shakiness: number | null;
   /** True when the page plays a working copy, not the original. */
   readonly usesCopy: boolean;
+  /** What the page shows besides; null for clips read before it was made: their copy is one whole file. */
+  readonly made: ClipMade | null;
+  /** Frames from the first on that have been read, and copied where they have to be: the rest is still coming. */
+  readonly there: number;
   /** What has been done on the Bench. */
   readonly work: { readonly spots: number; readonly trackedFrames: number };
   readonly renders: readonly RenderSummary[];

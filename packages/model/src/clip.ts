@@ -35,6 +35,33 @@ export interface ClipInfo {
   readonly warning: string | null;
 }
 
+/** A copy that the page plays in place of the original, in parts of so many frames each: part k has frames k part and on. */
+export interface ClipCopy {
+  readonly width: number;
+  readonly height: number;
+  readonly part: number;
+}
+
+/** A strip of small pictures, one every so many frames; so many of them lie side by side in one file, a row. */
+export interface Film {
+  readonly every: number;
+  readonly row: number;
+  /** Size of one picture. */
+  readonly width: number;
+  readonly height: number;
+}
+
+/** What has been made of a clip on the way. */
+export interface ClipMade {
+  /** In full size, for what browsers cannot decode. */
+  readonly copy: ClipCopy | null;
+  /** For playing what they cannot play at its rate. */
+  readonly reduced: ClipCopy | null;
+  readonly film: Film | null;
+  /** True when there is a waveform: a byte a fiftieth of a second, 0 to 128. */
+  readonly wave: boolean;
+}
+
 /** Sound codecs that an MP4 file carries as they are and that players know there. */
 const MP4_SOUND = ['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'mp2'];
 

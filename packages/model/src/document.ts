@@ -268,6 +268,19 @@ export function newDocument(clip: ClipBounds): ShotDocument {
   };
 }
 
+/** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
+export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
+  const within = (frame: number) => Math.min(frame, frames - 1);
+  const { range, ref, goal, accepted } = document;
+  return {
+    ...document,
+    range: { from: within(range.from), to: within(range.to) },
+    ref: within(ref),
+    goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
+    accepted: accepted.filter((doubt) => doubt.to < frames),
+  };
+}
+
 const spotLists = new WeakMap<readonly Tracker[], readonly Spot[]>();
 
 /** The spots among a document's trackers; the same list as long as the trackers are the same. */

@@ -13,6 +13,7 @@ import {
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { LurnError } from '@lurn/core';
+import { rowFile } from '@lurn/engine';
 import { RenameClip, type ClipSummary, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
 import { sendFile } from '../common/send-file.js';
@@ -76,7 +77,7 @@ export class ClipsController {
   @Get(':id/times')
   @ApiOperation({ summary: 'The frame index: seconds of each frame from frame 0' })
   async times(@Param('id') id: string): Promise<{ times: number[] }> {
-    return { times: [...(await this.clips.ready(id)).times] };
+    return { times: [...(await this.clips.known(id)).times] };
   }
 
   @Get(':id/frames/:frame')
@@ -85,7 +86,7 @@ export class ClipsController {
     @Param('id') id: string,
     @Param('frame', ParseIntPipe) frame: number,
   ): Promise<{ frame: number; time: number }> {
-    const { row, times } = await this.clips.ready(id);
+    const { row, times } = await this.clips.known(id);
     if (frame < 0 || frame >= times.length) {
       throw new LurnError(
         'no-such-frame',
@@ -100,6 +101,46 @@ export class ClipsController {
   async file(@Param('id') id: string, @Res() response: Response): Promise<void> {
     const { path, name } = await this.clips.playable(id);
     await sendFile(response, path, name, KEPT);
+  }
+
+  @Get(':id/copy/:part')
+  @ApiOperation({ summary: 'A part of the copy; 425 while it is not there yet, and it is made next' })
+  async copyPart(
+    @Param('id') id: string,
+    @Param('part', ParseIntPipe) part: number,
+    @Res() response: Response,
+  ): Promise<void> {
+    const { path, name } = await this.clips.part(id, 'copy', part);
+    await sendFile(response, path, name, KEPT);
+  }
+
+  @Get(':id/reduced/:part')
+  @ApiOperation({ summary: 'A part of the reduced copy; 425 while it is not there yet, and it is made next' })
+  async reducedPart(
+    @Param('id') id: string,
+    @Param('part', ParseIntPipe) part: number,
+    @Res() response: Response,
+  ): Promise<void> {
+    const { path, name } = await this.clips.part(id, 'reduced', part);
+    await sendFile(response, path, name, KEPT);
+  }
+
+  @Get(':id/film/:row')
+  @ApiOperation({ summary: 'A row of the film strip, a JPEG' })
+  async film(
+    @Param('id') id: string,
+    @Param('row', ParseIntPipe) row: number,
+    @Res() response: Response,
+  ): Promise<void> {
+    const { name } = await this.clips.known(id);
+    await sendFile(response, join(this.settings.clipFolder(id), 'film', rowFile(row)), name, KEPT);
+  }
+
+  @Get(':id/waveform')
+  @ApiOperation({ summary: 'The loudness of the sound, a byte a fiftieth of a second from frame 0 on' })
+  async waveform(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const { name } = await this.clips.known(id);
+    await sendFile(response, join(this.settings.clipFolder(id), 'wave.bin'), name, KEPT);
   }
 
   @Get(':id/sound')
@@ -122,10 +163,10 @@ export class ClipsController {
     work: ReadonlyMap<string, Work>,
     renders: ReadonlyMap<string, readonly RenderSummary[]>,
   ): ClipSummary {
-    const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy } = row;
+    const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy, made } = row;
     return {
-      ...{ id, name, status, error, bytes, createdAt, info, shakiness, usesCopy },
-      ...this.clips.progress(id),
+      ...{ id, name, status, error, bytes, createdAt, info, shakiness, usesCopy, made },
+      ...this.clips.progress(row),
       work: work.get(id) ?? { spots: 0, trackedFrames: 0 },
       renders: renders.get(id) ?? [],
     };

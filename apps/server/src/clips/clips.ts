@@ -1,26 +1,38 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { createReadStream, existsSync } from 'node:fs';
 import { access, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError, stoppedError, toWire } from '@lurn/core';
-import { ingestInThread, makeSound, readyToIngest } from '@lurn/engine';
-import type { ClipInfo, ClipSummary } from '@lurn/model';
+import {
+  ingestInThread,
+  knowClip,
+  makePart,
+  makeSound,
+  partFile,
+  readyToIngest,
+  type CopyKind,
+  type Ingest,
+  type KnownClip,
+} from '@lurn/engine';
+import { fittedTo, type ClipInfo, type ClipSummary } from '@lurn/model';
 import { desc, eq, inArray, isNull, lt } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
 import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { missingFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
-import { clips, renders } from '../database/schema.js';
+import { clips, measured, renders, shots } from '../database/schema.js';
 import { Events } from '../events/events.js';
 import type { Job } from '../jobs/job-store.js';
 import { JobRunner, type JobHandler } from '../jobs/runner.js';
+import { AskedParts } from './asked-parts.js';
 
 export type ClipRow = typeof clips.$inferSelect;
 
-export interface ReadyClip {
+export interface KnownClipRow {
   readonly row: ClipRow;
+  readonly name: string;
   readonly info: ClipInfo;
   readonly times: Float64Array;
   readonly path: string;
@@ -33,7 +45,10 @@ const KEEP_DELETED_MS = 7 * 24 * 3600 * 1000;
 @Injectable()
 export class Clips implements OnApplicationBootstrap, JobHandler {
   /** Since when what is read is in its present phase, and of how many frames it is about. */
-  private readonly paces = new Map<string, { readonly since: number; readonly frames: number | null }>();
+  private readonly paces = new Map<string, Pace>();
+  /** Reading stands still while a part is made that somebody looks at. */
+  private readonly asked = new AskedParts((busy) => this.ingest?.hold(busy));
+  private ingest: Ingest | null = null;
 
   constructor(
     private readonly database: Database,
@@ -63,13 +78,22 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
   }
 
   /** How far reading a clip has come: frames done, of about how many, and seconds left where the pace tells. */
-  progress(id: string): Pick<ClipSummary, 'progress' | 'expected' | 'secondsLeft'> {
+  progress(row: ClipRow): Pick<ClipSummary, 'progress' | 'expected' | 'secondsLeft' | 'there'> {
+    const { id, info, made } = row;
     const done = this.jobs.partOf(id) ?? 0;
     const pace = this.paces.get(id);
-    if (!pace || done < 10) return { progress: done, expected: pace?.frames ?? null, secondsLeft: null };
+    const copied = this.copiedOf(row);
+    const there = copied && made?.copy ? copied.copy : (info?.frames ?? 0);
+    const known = { progress: done, expected: pace?.frames ?? null, there };
+    if (!pace || done < 10) return { ...known, secondsLeft: null };
     const each = (Date.now() - pace.since) / 1000 / done;
-    const left = pace.frames === null ? null : Math.max(0, pace.frames - done) * each;
-    return { progress: done, expected: pace.frames, secondsLeft: left };
+    return { ...known, secondsLeft: pace.frames === null ? null : Math.max(0, pace.frames - done) * each };
+  }
+
+  /** Frames of each copy that are there while they are being made; null once they are there for good. */
+  private copiedOf({ id, status }: ClipRow): Readonly<Record<CopyKind, number>> | null {
+    if (status !== 'reading' && status !== 'copying') return null;
+    return this.paces.get(id)?.copied ?? { copy: 0, reduced: 0 };
   }
 
   /** @throws LurnError `not-found` */
@@ -87,18 +111,27 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
   }
 
   /** A clip that has been read. @throws LurnError `not-found`, `not-ready` */
-  async ready(id: string): Promise<ReadyClip> {
+  async ready(id: string): Promise<KnownClipRow> {
     return this.readyRow(await this.get(id));
   }
 
   /** {@link ready}, of a row at hand. */
-  readyRow(row: ClipRow): ReadyClip {
-    if (row.status !== 'ready' || !row.info || !row.times) {
-      throw new LurnError('not-ready', `"${row.name}" is still being read. Try again when it is ready.`);
-    }
+  readyRow(row: ClipRow): KnownClipRow {
+    if (row.status !== 'ready') throw notReady(row);
+    return this.knownRow(row);
+  }
+
+  /** A clip of which it is known what it is, though it may still be being read. @throws as {@link ready} */
+  async known(id: string): Promise<KnownClipRow> {
+    return this.knownRow(await this.get(id));
+  }
+
+  private knownRow(row: ClipRow): KnownClipRow {
+    const { name, info } = row;
+    if (!info || !row.times) throw notReady(row);
     const { buffer, byteOffset, byteLength } = row.times;
     const times = new Float64Array(buffer.slice(byteOffset, byteOffset + byteLength));
-    return { row, info: row.info, times, path: this.pathOf(row) };
+    return { row, name, info, times, path: this.pathOf(row) };
   }
 
   pathOf(row: Pick<ClipRow, 'id' | 'file'>): string {
@@ -112,13 +145,39 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
     return { path, name: row.name };
   }
 
+  /**
+   * A part of a copy.
+   *
+   * @throws LurnError `not-found`, and `not-read-yet` while it is not there: it is made out of turn then
+   */
+  async part(id: string, kind: CopyKind, part: number): Promise<{ path: string; name: string }> {
+    const known = await this.known(id);
+    const { row, name, info } = known;
+    const copy = row.made?.[kind];
+    if (!copy || part < 0 || part * copy.part >= info.frames) throw notFound('part', `${kind} ${part}`);
+    const folder = this.settings.clipFolder(id);
+    const copied = this.copiedOf(row);
+    const last = Math.min(info.frames, (part + 1) * copy.part);
+    if (!copied || last <= copied[kind]) return { path: join(folder, kind, partFile(part)), name };
+    const asked = join(folder, ASKED, `${kind}-${partFile(part)}`);
+    if (existsSync(asked)) return { path: asked, name };
+    this.asked.want(asked, async (signal) => {
+      await mkdir(join(folder, ASKED), { recursive: true });
+      await makePart(known.path, known, part, { kind, ...copy }, asked, signal);
+    });
+    throw new LurnError(
+      'not-read-yet',
+      `Frames ${part * copy.part} to ${last - 1} of "${name}" are still being copied.`,
+    );
+  }
+
   /** Sounds that are being taken out, by the clip. */
   private readonly sounds = new Map<string, Promise<void>>();
 
   /** The clip's sound alone, frame 0's moment at its beginning; taken out when it is first asked for. */
   async sound(id: string): Promise<{ path: string; name: string }> {
-    const { row } = await this.ready(id);
-    if (!row.info?.audio) throw new LurnError('no-sound', `"${row.name}" has no sound.`);
+    const { row, info } = await this.known(id);
+    if (!info.audio) throw new LurnError('no-sound', `"${row.name}" has no sound.`);
     const path = join(this.settings.clipFolder(id), 'sound.m4a');
     const made = await access(path).then(
       () => true,
@@ -127,7 +186,7 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
     if (!made) {
       let making = this.sounds.get(id);
       if (!making) {
-        making = makeSound(this.pathOf(row), row.info, path).finally(() => this.sounds.delete(id));
+        making = makeSound(this.pathOf(row), info, path).finally(() => this.sounds.delete(id));
         this.sounds.set(id, making);
       }
       await making;
@@ -216,8 +275,19 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
   }
 
   private async enqueue(id: string): Promise<void> {
+    const waits = this.paces.size > 0;
     await this.jobs.add('read', id);
     this.events.emit({ kind: 'clip', id });
+    if (waits) await this.know(id);
+  }
+
+  /** Finds out what a clip is that waits for another to be read, so that it can be opened meanwhile. */
+  private async know(id: string): Promise<void> {
+    const row = await this.even(id);
+    // What is wrong with it is told when it is read.
+    const clip = await knowClip({ path: this.pathOf(row), name: row.name }).catch(() => null);
+    const now = await this.even(id);
+    if (clip && !now.info && now.status !== 'ready') await this.change(id, valuesOf(clip));
   }
 
   /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
@@ -240,15 +310,15 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
     const { id } = row;
     let shown = 0;
     let status = row.status;
-    this.paces.set(id, { since: Date.now(), frames: null });
+    let told: KnownClip | null = null;
+    this.paces.set(id, { since: Date.now(), frames: null, copied: { copy: 0, reduced: 0 } });
     signal.addEventListener('abort', () => this.paces.delete(id), { once: true });
-    const { result, stop } = ingestInThread(
+    const ingest = ingestInThread(
       { path: this.pathOf(row), name: row.name, folder: this.settings.clipFolder(id) },
-      ({ phase, frames, expected }) => {
+      ({ phase, frames, expected, copied }) => {
         onPart(frames);
-        const pace = this.paces.get(id);
-        if (phase !== status) this.paces.set(id, { since: Date.now(), frames: expected });
-        else if (pace) this.paces.set(id, { ...pace, frames: expected });
+        const since = phase === status ? this.paces.get(id)?.since : Date.now();
+        if (since !== undefined) this.paces.set(id, { since, frames: expected, copied });
         // What is not recorded of the way is of no consequence.
         if (phase !== status) this.change(id, { status: (status = phase) }).catch(() => undefined);
         if (Date.now() - shown > 400) {
@@ -256,13 +326,33 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
           this.events.emit({ kind: 'clip', id });
         }
       },
+      // From now on it can be opened.
+      (clip) => void this.change(id, valuesOf((told = clip))).catch(() => undefined),
     );
-    signal.addEventListener('abort', stop, { once: true });
-    if (signal.aborted) stop();
-    const { info, times, shakiness, usesCopy } = await result.finally(() => this.paces.delete(id));
+    this.ingest = ingest;
+    signal.addEventListener('abort', ingest.stop, { once: true });
+    if (signal.aborted) ingest.stop();
+    const clip = await ingest.result.finally(() => {
+      this.paces.delete(id);
+      this.ingest = null;
+    });
     if (signal.aborted) throw stoppedError('Reading the clip');
-    const stamps = Buffer.from(times.buffer, times.byteOffset, times.byteLength);
-    await this.change(id, { status: 'ready', info, times: stamps, shakiness, usesCopy, error: null });
+    if (told && !sameFrames(told, clip)) await this.fit(id, clip);
+    await this.change(id, { ...valuesOf(clip), status: 'ready', shakiness: clip.shakiness, error: null });
+    await rm(join(this.settings.clipFolder(id), ASKED), { recursive: true, force: true });
+  }
+
+  /** What was measured of a clip whose frames turned out to be others than its container said is of no use. */
+  private async fit(id: string, { info: { frames } }: KnownClip): Promise<void> {
+    await this.database.write((db) =>
+      db.transaction(async (tx) => {
+        await tx.delete(measured).where(eq(measured.clipId, id));
+        const [shot] = await tx.select().from(shots).where(eq(shots.clipId, id));
+        if (!shot) return;
+        const values = { document: fittedTo(shot.document, frames), revision: shot.revision + 1 };
+        await tx.update(shots).set(values).where(eq(shots.clipId, id));
+      }),
+    );
   }
 
   /** Removes for good what was deleted long ago; what hangs on it in the database goes with it. */
@@ -285,6 +375,29 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
     }
   }
 }
+
+/** How reading a clip goes. */
+interface Pace {
+  /** Milliseconds since 1970 at which its present phase began. */
+  readonly since: number;
+  /** Of about how many frames; null while that is not known. */
+  readonly frames: number | null;
+  readonly copied: Readonly<Record<CopyKind, number>>;
+}
+
+/** Where parts lie that were made out of turn, in a clip's folder, until it has been copied whole. */
+const ASKED = 'asked';
+
+const notReady = ({ name }: ClipRow) =>
+  new LurnError('not-ready', `"${name}" is still being read. Try again when it is ready.`);
+
+const valuesOf = ({ info, times, made, usesCopy }: KnownClip) => ({
+  ...{ info, made, usesCopy },
+  times: Buffer.from(times.buffer, times.byteOffset, times.byteLength),
+});
+
+const sameFrames = (a: KnownClip, b: KnownClip): boolean =>
+  a.times.length === b.times.length && a.times.every((t, i) => Math.abs(t - b.times[i]) < 1e-4);
 
 /** A file's name as it is shown: no folders, no control characters, no extension, never empty or endless. */
 export function displayName(name: string): string {

@@ -19,6 +19,7 @@ const STATUS: Record<string, number> = {
   'missing-file': 410,
   conflict: 409,
   'not-ready': 409,
+  'not-read-yet': 425,
   'too-large': 413,
   'disk-full': 507,
   fault: 500,

@@ -1,5 +1,5 @@
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { ApiError, ClipInfo, ClipStatus, RenderStatus, ShotDocument } from '@lurn/model';
+import type { ApiError, ClipInfo, ClipMade, ClipStatus, RenderStatus, ShotDocument } from '@lurn/model';
 import type { Matrix3, MeasuredKind, Size } from '@lurn/core';
 
 export const clips = sqliteTable(
@@ -18,6 +18,8 @@ export const clips = sqliteTable(
     times: blob('times', { mode: 'buffer' }),
     shakiness: real('shakiness'),
     usesCopy: integer('uses_copy', { mode: 'boolean' }).notNull().default(false),
+    /** Null for clips read before anything but one whole copy was made of them. */
+    made: text('made', { mode: 'json' }).$type<ClipMade>(),
     error: text('error', { mode: 'json' }).$type<ApiError>(),
     createdAt: text('created_at').notNull(),
     deletedAt: text('deleted_at'),

@@ -36,7 +36,7 @@ export class Shots {
 
   /** The saved shot as JSON text, piece by piece: what was measured passes through as it lies in the database. */
   async pieces(clipId: string): Promise<string[]> {
-    const { info } = await this.clips.ready(clipId);
+    const { info } = await this.clips.known(clipId);
     const saved = await this.document(clipId, info);
     const rows = await this.measuredOf(clipId);
     // Saved meanwhile: document and measurements are to be of one state.
@@ -66,7 +66,7 @@ export class Shots {
 
   /** @throws LurnError `conflict` when somebody saved in between; `bad-request`, `bad-document`, `bad-track` */
   async save(clipId: string, body: Uint8Array): Promise<{ revision: number }> {
-    const { info } = await this.clips.ready(clipId);
+    const { info } = await this.clips.known(clipId);
     const save = await this.threads.run('readSave', { body, info });
     const { document } = save;
     const ids = document.trackers.map((t) => t.id);

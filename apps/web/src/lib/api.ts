@@ -1,4 +1,5 @@
 import { fromWire, LurnError } from '@lurn/core';
+import type { ClipFile } from '@lurn/media';
 import type { ApiError, ClipSummary, FormatSummary, RenderSummary, SavedShot, SaveShot } from '@lurn/model';
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
@@ -44,11 +45,32 @@ export const api = {
   removeRender: (id: string) => call<undefined>(`/renders/${id}`, { method: 'DELETE' }),
 };
 
-export const fileUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}/file`;
+const clipUrl = (clipId: string) => `${location.origin}/api/clips/${clipId}`;
+export const filmUrl = (clipId: string, row: number) => `/api/clips/${clipId}/film/${row}`;
+export const waveformUrl = (clipId: string) => `/api/clips/${clipId}/waveform`;
 export const soundUrl = (clipId: string) => `/api/clips/${clipId}/sound`;
 export const thumbnailUrl = (clipId: string) => `/api/clips/${clipId}/thumbnail`;
 export const renderUrl = (id: string, download = false) =>
   `/api/renders/${id}/file${download ? '?download=1' : ''}`;
+
+/** What the page reads a clip from, in full and, where there is such a copy, in reduced size. */
+export function filesOf(
+  { id, info, usesCopy, made }: ClipSummary,
+  times: Float64Array,
+): { file: ClipFile; reduced: ClipFile | null } {
+  const { width, height, turns } = info!;
+  const url = clipUrl(id);
+  const copy = usesCopy && made?.copy;
+  const file: ClipFile = {
+    ...{ times, width, height, turns, usesCopy },
+    ...(copy ? { url: `${url}/copy`, part: copy.part } : { url: `${url}/file` }),
+  };
+  const reduced = made?.reduced && {
+    ...made.reduced,
+    ...{ url: `${url}/reduced`, times, turns: 0 as const, usesCopy: true },
+  };
+  return { file, reduced: reduced ?? null };
+}
 
 export function messageOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);

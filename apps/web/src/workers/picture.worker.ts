@@ -1,6 +1,7 @@
 import { Comlink } from './comlink';
 import {
   FrameReader,
+  type FrameReaderOptions,
   type ClipFile,
   type ColourCoding,
   PictureCanvas,
@@ -24,6 +25,7 @@ import {
   filterEye,
   invert,
   LurnError,
+  multiply,
   type ChromaSiting,
   type Eye,
   type Matrix3,
@@ -62,42 +64,92 @@ export interface ViewPane extends Pick<Pane, 'x' | 'y' | 'width' | 'height' | 'q
 export interface PictureSetup {
   readonly canvas: OffscreenCanvas;
   readonly file: ClipFile;
+  /** A copy in reduced size, for playing what cannot be played as it is. */
+  readonly reduced: ClipFile | null;
   readonly coding: ColourCoding & { readonly siting: ChromaSiting };
   readonly ground: number;
 }
 
-/** @param waiting  other frames that the picture is made of are still missing */
-type OnShown = (frame: number, waiting: boolean) => void;
+/** What is seen now. */
+export interface Shown {
+  readonly frame: number;
+  /** Other frames that the picture is made of are still missing. */
+  readonly waiting: boolean;
+  /** Size of the copy that is seen in the full picture's place. */
+  readonly reduced: Size | null;
+}
 
 const READER = { cacheBytes: 400e6, readAhead: 6 };
+/** Where two are read, they share. */
+const SHARED = { cacheBytes: 200e6, readAhead: 6 };
+
+/** A picture, and what it was read from. */
+interface Seen extends Picture {
+  readonly from: Source;
+}
+
+/** Pictures that come by are painted so seldom that it does not hold decoding up, in milliseconds. */
+const PASSING_MS = 70;
+
+/** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
+const ASK_AGAIN_MS = 2000;
+
+/** Something that pictures are read from. */
+interface Source {
+  readonly reader: FrameReader;
+  /** Places of the clip's upright picture to luma samples as they are decoded. */
+  readonly fromUpright: Matrix3;
+  /** Its size where it is a reduced copy. */
+  readonly reduced: Size | null;
+}
+
+async function sourceOf(file: ClipFile, whole: ClipFile, options: FrameReaderOptions): Promise<Source> {
+  const reader = await FrameReader.open(file, options);
+  const { width, height } = file;
+  const fromUpright = invert(codedToUpright(reader.clip.turns, width, height));
+  if (file === whole) return { reader, fromUpright, reduced: null };
+  const shrunk: Matrix3 = [width / whole.width, 0, 0, 0, height / whole.height, 0, 0, 0, 1];
+  return { reader, fromUpright: multiply(fromUpright, shrunk), reduced: { width, height } };
+}
 
 /** Decodes and draws the picture, off the main thread. The newest view wins; what it replaces is given up. */
 class PictureWorker {
-  private reader: FrameReader | null = null;
+  private full: Source | null = null;
+  private small: Source | null = null;
+  /** Until when the reduced copy is not tried again, on the worker's clock. */
+  private unreducedUntil = 0;
   private screen: PictureCanvas | null = null;
-  private uprightToCoded: Matrix3 | null = null;
-  private picture: Picture | null = null;
+  private picture: Seen | null = null;
   private view: View | null = null;
   private coding: PictureSetup['coding'] | null = null;
   private busy = false;
-  private onShown: OnShown | null = null;
+  private onShown: ((shown: Shown) => void) | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
 
-  /** @returns true when drawing exactly is slow here, so that a draft should come first */
+  /**
+   * @param onWaiting  is told of a frame that is not there yet: its part of the clip is still being copied
+   * @returns true when the exact picture takes its time here, so that a draft should come first
+   */
   async open(
     setup: PictureSetup,
-    onShown: OnShown,
+    onShown: (shown: Shown) => void,
+    onWaiting: (frame: number) => void,
     onError: (code: string, message: string) => void,
   ): Promise<boolean> {
     this.onShown = onShown;
     this.onError = onError;
     this.coding = setup.coding;
     this.screen = new PictureCanvas(setup.canvas, setup.coding, setup.ground);
-    this.reader = await FrameReader.open(setup.file, READER);
-    const { turns } = this.reader.clip;
-    this.uprightToCoded = invert(codedToUpright(turns, setup.file.width, setup.file.height));
+    const { file, reduced } = setup;
+    const options = reduced ? SHARED : READER;
+    // Where the reduced copy has not come so far yet, the full picture stands in for it.
+    const missing = () => (this.unreducedUntil = performance.now() + ASK_AGAIN_MS);
+    [this.full, this.small] = await Promise.all([
+      sourceOf(file, file, { ...options, onWaiting }),
+      reduced ? sourceOf(reduced, file, { ...options, onWaiting: missing }) : null,
+    ]);
     void this.work();
-    return this.screen.drafting;
+    return this.screen.drafting || this.small !== null;
   }
 
   resize(width: number, height: number): void {
@@ -116,35 +168,53 @@ class PictureWorker {
   /** @returns milliseconds that drawing took; 0 when the picture is still being decoded */
   show(view: View): number {
     this.view = view;
-    const cached = this.reader?.peek(view.frame);
-    if (cached) {
-      this.picture = cached;
+    const from = this.sourceFor(view);
+    const cached = from?.reader.peek(view.frame);
+    if (from && cached) {
+      this.picture = { ...cached, from };
       const start = performance.now();
       this.paint();
-      void this.reader!.get(view.frame); // keeps it recent and reads ahead
+      from.reader.get(view.frame).catch(() => undefined); // keeps it recent and reads ahead
       return performance.now() - start;
     }
     void this.work();
     return 0;
   }
 
+  /** A draft is made from the reduced copy, unless it is looked at so closely that this would be seen. */
+  private sourceFor(view: View): Source | null {
+    const close = view.panes.some(({ toScene }) => Math.hypot(toScene[0], toScene[3]) < 1);
+    const there = performance.now() > this.unreducedUntil;
+    return view.draft && !close && !view.eye && there && this.small ? this.small : this.full;
+  }
+
   private async work(): Promise<void> {
-    if (this.busy || !this.reader) return;
+    if (this.busy || !this.full) return;
     this.busy = true;
+    const wants = ({ frame, from }: Pick<Seen, 'frame' | 'from'>) => {
+      const view = this.view!;
+      return view.frame === frame && this.sourceFor(view) === from;
+    };
     try {
-      while (this.view && this.view.frame !== this.picture?.frame) {
-        const wanted = this.view.frame;
+      while (this.view && !(this.picture && wants(this.picture))) {
+        const wanted = { frame: this.view.frame, from: this.sourceFor(this.view)! };
         const signal = { aborted: false };
         // While playing, what is under way is shown though the playhead has moved on: else nothing ever would be.
         const stale = setInterval(() => {
-          signal.aborted = this.view?.frame !== wanted && !this.view?.hurried;
+          const view = this.view!;
+          const moved = view.frame !== wanted.frame && !view.hurried;
+          const missing = wanted.from === this.small && this.sourceFor(view) !== wanted.from;
+          signal.aborted = moved || missing;
         }, 30);
         try {
-          this.picture = await this.reader.get(wanted, signal);
+          wanted.from.reader.passing = (picture) => this.pass({ ...picture, from: wanted.from });
+          const picture = await wanted.from.reader.get(wanted.frame, signal);
+          this.picture = { ...picture, from: wanted.from };
           this.paint();
         } catch (error) {
           if (!(error instanceof LurnError && error.code === 'stopped')) throw error;
         } finally {
+          wanted.from.reader.passing = null;
           clearInterval(stale);
         }
       }
@@ -155,6 +225,16 @@ class PictureWorker {
     } finally {
       this.busy = false;
     }
+  }
+
+  private passed = 0;
+
+  /** While decoding does not keep up with the playhead, what comes by is seen: else the picture would stand still. */
+  private pass(picture: Seen): void {
+    if (!this.view?.hurried || performance.now() - this.passed < PASSING_MS) return;
+    this.passed = performance.now();
+    this.picture = picture;
+    this.paint();
   }
 
   private seen: { readonly key: string; readonly picture: Picture } | null = null;
@@ -183,18 +263,19 @@ class PictureWorker {
     if (!screen || !picture || !view) return;
     const missing = new Set<number>();
     screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
-    this.onShown?.(picture.frame, missing.size > 0);
+    const { frame, from } = picture;
+    this.onShown?.({ frame, waiting: missing.size > 0, reduced: from.reduced });
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
   }
 
-  private paintPanes(drawer: Drawer, picture: Picture, view: View, missing: Set<number>): void {
+  private paintPanes(drawer: Drawer, picture: Seen, view: View, missing: Set<number>): void {
     const seen = view.eye ? this.seenThrough(picture, view.eye) : picture;
     // The eye's view is the tracker's: nothing is borrowed or laid over it.
     const plain = view.eye !== null;
     for (const pane of view.panes) {
       const { scene, toScene, over } = pane;
       const { size, base } = scene;
-      const toLuma = (warp: Warp) => between(this.uprightToCoded!, warp, toScene);
+      const toLuma = (warp: Warp) => between(picture.from.fromUpright, warp, toScene);
       const whole: Pane = {
         ...pane,
         toFrame: toScene,
@@ -204,7 +285,7 @@ class PictureWorker {
       const edges = plain ? undefined : this.edgesOf(scene, picture, toLuma, missing);
       drawer.drawPane(seen, { ...whole, edges });
       if (!over || plain) continue;
-      const laid = this.reader!.peek(over.frame);
+      const laid = picture.from.reader.peek(over.frame);
       if (!laid) missing.add(over.frame);
       else drawer.drawPane(laid, { ...whole, toLuma: toLuma(over.toSource) }, over.laying);
     }
@@ -216,6 +297,7 @@ class PictureWorker {
   private async fetch(frames: readonly number[]): Promise<void> {
     if (this.fetching) return;
     this.fetching = true;
+    const { reader } = this.picture!.from;
     const isCurrent = (
       (view) => () =>
         this.view === view
@@ -227,7 +309,7 @@ class PictureWorker {
       },
     };
     try {
-      for (const frame of frames) await this.reader!.get(frame, signal);
+      for (const frame of frames) await reader.get(frame, signal);
     } catch (error) {
       // The frame itself is shown; what is wrong with another is told when that one is.
       if (!(error instanceof LurnError && error.code === 'stopped')) return;
@@ -239,15 +321,15 @@ class PictureWorker {
 
   private edgesOf(
     { base, size }: Scene,
-    picture: Picture,
+    picture: Seen,
     toLuma: (warp: Warp) => Warp,
     missing: Set<number>,
   ): PaneEdges {
     const colour = colourInPlanes(base.edges.colour, this.coding!, picture.y.height);
-    const coded = (warp: Warp) => after(this.uprightToCoded!, warp);
+    const coded = (warp: Warp) => after(picture.from.fromUpright, warp);
     const donors: DonorSheet[] = [];
     for (const { frame, toSource } of base.donors) {
-      const lent = this.reader!.peek(frame);
+      const lent = picture.from.reader.peek(frame);
       if (!lent) {
         missing.add(frame);
         continue;

@@ -6,10 +6,10 @@ import type { ClipFile } from '@lurn/media';
 import type { ClipSummary } from '@lurn/model';
 import { ThemeButton } from '../../components/ThemeButton';
 import { IconButton } from '../../components/Tip';
-import { api, fileUrl, messageOf } from '../../lib/api';
-import { rate, timeCode } from '../../lib/format';
+import { api, filesOf, messageOf } from '../../lib/api';
+import { rate, seconds, timeCode } from '../../lib/format';
 import { useServerEvents } from '../../lib/events';
-import { openBench, setBench, useBench, useBenchParts } from '../../state/bench';
+import { bench, openBench, setBench, useBench, useBenchParts } from '../../state/bench';
 import { keepBlinking } from '../../state/blinking';
 import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
@@ -34,6 +34,7 @@ import { TwinView } from './view/TwinView';
 
 interface Opened extends Helpers {
   readonly file: ClipFile;
+  readonly reduced: ClipFile | null;
 }
 
 /** Loads a shot and opens the Bench on it. */
@@ -41,6 +42,8 @@ export function BenchPage() {
   const { id = '' } = useParams();
   const [opened, setOpened] = useState<Opened | null>(null);
   const [failure, setFailure] = useState<string | null>(null);
+  /** Grows when the clip turns out to be another than it was taken for while it was being read. */
+  const [round, setRound] = useState(0);
 
   useEffect(() => {
     let gone = false;
@@ -48,16 +51,9 @@ export function BenchPage() {
     const open = async () => {
       const [clip, { times }, saved] = await Promise.all([api.clip(id), api.times(id), api.shot(id)]);
       if (gone) return;
-      const { width, height, turns } = clip.info!;
       const stamps = Float64Array.from(times);
-      const file: ClipFile = {
-        url: fileUrl(id),
-        times: stamps,
-        width,
-        height,
-        turns,
-        usesCopy: clip.usesCopy,
-      };
+      const files = filesOf(clip, stamps);
+      const { file } = files;
       const forget = openBench(clip, stamps, saved.revision);
       const base = stateFrom(saved);
       openShot(Saver.recover(id, base, saved.revision, clip.info!));
@@ -80,7 +76,7 @@ export function BenchPage() {
         stops.forEach((stop) => stop());
         forget();
       };
-      setOpened({ tracker, looker, saver, measurer, file });
+      setOpened({ tracker, looker, saver, measurer, ...files });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {
@@ -88,11 +84,11 @@ export function BenchPage() {
       close();
       setOpened(null);
     };
-  }, [id]);
+  }, [id, round]);
 
   if (failure) return <Failure message={failure} />;
   if (!opened) return <p className="quiet p-6">Opening the shot …</p>;
-  return <Bench key={id} {...opened} />;
+  return <Bench key={`${id} ${round}`} {...opened} reopen={() => setRound((n) => n + 1)} />;
 }
 
 function Failure({ message }: { readonly message: string }) {
@@ -106,7 +102,7 @@ function Failure({ message }: { readonly message: string }) {
   );
 }
 
-function Bench({ file, ...helpers }: Opened) {
+function Bench({ file, reduced, reopen, ...helpers }: Opened & { readonly reopen: () => void }) {
   const { tracker, looker, saver } = helpers;
   const actions = useMemo(() => benchActions(tracker, looker), [tracker, looker]);
   useKeys(actions);
@@ -116,7 +112,7 @@ function Bench({ file, ...helpers }: Opened) {
   const problem = useBench((s) => s.problem);
   const across = useDefaultLayout({ id: 'lurn.across', storage: localStorage });
   const down = useDefaultLayout({ id: 'lurn.down', storage: localStorage });
-  useFresh(saver);
+  useFresh(saver, reopen);
   return (
     <div className="flex h-full flex-col">
       <Header />
@@ -138,7 +134,7 @@ function Bench({ file, ...helpers }: Opened) {
             <Panel id="view" minSize="35%">
               <div className="flex h-full flex-col">
                 <div className="min-h-0 grow">
-                  <TwinView file={file} />
+                  <TwinView file={file} reduced={reduced} />
                 </div>
                 <Transport actions={actions} />
               </div>
@@ -192,6 +188,14 @@ function Header() {
           working copy
         </span>
       )}
+      {(clip.status === 'reading' || clip.status === 'copying') && (
+        <span className="num quiet text-xs whitespace-nowrap" role="status" aria-label="Reading">
+          {clip.progress === 0
+            ? 'waits to be read'
+            : `${clip.status === 'copying' ? 'copying' : 'reading'} ${clip.progress} of ${info.frames} frames`}
+          {clip.secondsLeft !== null && `, ${seconds(clip.secondsLeft)} left`}
+        </span>
+      )}
       {info.warning && <span className="truncate text-xs text-warning">▲ {info.warning}</span>}
       <span className="grow" />
       <span
@@ -210,14 +214,22 @@ function Header() {
   );
 }
 
+/** What a clip is read from: when that changes, the Bench is opened anew. */
+const filesKey = ({ usesCopy, made }: ClipSummary) =>
+  JSON.stringify([usesCopy, made?.copy ?? null, made?.reduced ?? null]);
+
 /** Keeps the clip's renders, and what other tabs save, up to date. */
-function useFresh(saver: Saver): void {
+function useFresh(saver: Saver, reopen: () => void): void {
   const id = useBench((s) => s.clip.id);
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ['clip', id], queryFn: () => api.clip(id) });
   useEffect(() => {
-    if (data) setBench({ clip: data });
-  }, [data]);
+    if (!data?.info) return;
+    const { clip, info } = bench();
+    const other = data.info.frames !== info.frames || filesKey(data) !== filesKey(clip);
+    if (other) reopen();
+    else setBench({ clip: data, info: data.info });
+  }, [data, reopen]);
   useServerEvents((event) => {
     if (event.kind === 'clip' && event.id === id) void client.invalidateQueries({ queryKey: ['clip', id] });
     if (event.kind === 'shot' && event.id === id) void saver.follow(event.revision);

@@ -25,6 +25,7 @@ export function ShotCard({ clip, selected, large, onSelect }: CardProps) {
     api.renameClip(clip.id, name).then(refresh, (error: unknown) => toast.error(messageOf(error)));
   };
   const { info } = clip;
+  const open = clip.status !== 'failed' && info;
   const ready = clip.status === 'ready' && info;
   const picture = (
     <span className="ground grid aspect-video w-full place-items-center overflow-hidden">
@@ -48,10 +49,10 @@ export function ShotCard({ clip, selected, large, onSelect }: CardProps) {
         onChange={() => undefined}
         onClick={(e) => onSelect(e.shiftKey)}
       />
-      {ready ? (
+      {open ? (
         <Link
           to={`/shots/${clip.id}`}
-          title={`Open ${clip.name} on the Bench`}
+          title={`Open ${clip.name} on the Bench${ready ? '' : '; the rest of it fills in while you work'}`}
           className="block outline-offset-2 hover:opacity-90"
         >
           {picture}
@@ -87,12 +88,12 @@ export function ShotCard({ clip, selected, large, onSelect }: CardProps) {
         <p className="text-error">▲ {clip.error?.message ?? 'It could not be read.'}</p>
       )}
       {(clip.status === 'reading' || clip.status === 'copying') && <Reading clip={clip} />}
-      {ready && (
+      {open && (
         <>
           <p className="num quiet text-xs" title={bytes(clip.bytes)}>
             {info.width} × {info.height} &nbsp; {rate(info.fps)} &nbsp; {timeCode(info.duration, info.fps)}
           </p>
-          <p className={`mt-1 flex justify-between gap-2 ${large ? '' : 'text-xs'}`}>
+          <p className={`mt-1 flex justify-between gap-2 ${large ? '' : 'text-xs'} ${ready ? '' : 'hidden'}`}>
             <span title="Root mean square distance of the picture from its own smoothed course">
               Shake <span className="num">{pixels(clip.shakiness ?? NaN)}</span>
             </span>

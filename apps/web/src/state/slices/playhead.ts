@@ -1,3 +1,5 @@
+import type { Size } from '@lurn/core';
+
 /** Where the playhead is and how it moves. */
 export interface PlayheadSlice {
   readonly frame: number;
@@ -5,6 +7,10 @@ export interface PlayheadSlice {
   readonly shown: number;
   /** Other frames that the picture is made of are still being read. */
   readonly waiting: boolean;
+  /** The frame that is waited for because its part of the clip is still being copied; null when none is. */
+  readonly awaited: number | null;
+  /** Size of the copy that is seen in the full picture's place while the picture moves; null when it is the picture itself. */
+  readonly reducedTo: Size | null;
   readonly playing: boolean;
   /** Times the clip's own rate; below 0 it plays back. */
   readonly speed: number;
@@ -15,6 +21,8 @@ export const BLANK_PLAYHEAD = {
   frame: 0,
   shown: 0,
   waiting: false,
+  awaited: null,
+  reducedTo: null,
   playing: false,
   speed: 1,
   muted: false,

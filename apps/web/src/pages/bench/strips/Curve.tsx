@@ -1,7 +1,8 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo } from 'react';
-import { useBench } from '../../../state/bench';
+import { useLegibleFrame } from '../../../state/legible-frame';
+import { seenLine } from '../../../lib/summary';
 import { CURVE, LABEL, RIGHT, type useScrub, type X } from './axis';
 
 /** What all curves on the time axis share. */
@@ -55,8 +56,6 @@ export function Curve(props: CurveProps) {
     marks = [],
     height = CURVE,
   } = props;
-  const playhead = useBench((s) => s.frame);
-  const frame = hover ?? playhead;
   const scales = useMemo(() => {
     const shared = extent(lines.filter((l) => !l.apart));
     const low = floor ?? shared.low;
@@ -72,12 +71,13 @@ export function Curve(props: CurveProps) {
     () =>
       lines.map((l) => {
         const y = l.apart ? scales.apart : scales.y;
-        return line<number>()
-          .defined((i) => Number.isFinite(l.values[i]))
-          .x((i) => x(from + i))
-          .y((i) => y(l.values[i]))(Array.from(l.values, (_, i) => i));
+        return line<{ px: number; v: number }>()
+          .defined(({ v }) => Number.isFinite(v))
+          .x(({ px }) => px)
+          .y(({ v }) => y(v))
+          .digits(2)(seenLine(l.values, (i) => x(from + i), width));
       }),
-    [lines, from, x, scales],
+    [lines, from, x, scales, width],
   );
   return (
     <div className="rule flex border-t" style={{ height }}>
@@ -86,16 +86,7 @@ export function Curve(props: CurveProps) {
         style={{ width: LABEL }}
       >
         <span className="block truncate">{label}</span>
-        {lines.map((l, i) => (
-          <span
-            key={i}
-            className="num flex justify-between gap-1 whitespace-nowrap"
-            style={{ color: l.colour }}
-          >
-            <span className="truncate font-sans">{l.name}</span>
-            {Number.isFinite(l.values[frame - from]) ? format(l.values[frame - from]) : '–'}
-          </span>
-        ))}
+        <Numbers lines={lines} from={from} format={format} hover={hover} />
       </div>
       <svg
         width={width + RIGHT}
@@ -105,7 +96,7 @@ export function Curve(props: CurveProps) {
         role="img"
         aria-label={label}
       >
-        {marks.map((f) => (
+        {apart(marks, x).map((f) => (
           <path
             key={f}
             d={`M${x(f)} ${height - 8}v8`}
@@ -142,6 +133,29 @@ export function Curve(props: CurveProps) {
       </svg>
     </div>
   );
+}
+
+/** The values of the lines where the pointer is, else at the playhead. */
+function Numbers({ lines, from, format, hover }: Pick<CurveProps, 'lines' | 'from' | 'format' | 'hover'>) {
+  const playhead = useLegibleFrame();
+  const at = (hover ?? playhead) - from;
+  return lines.map((l, i) => (
+    <span key={i} className="num flex justify-between gap-1 whitespace-nowrap" style={{ color: l.colour }}>
+      <span className="truncate font-sans">{l.name}</span>
+      {Number.isFinite(l.values[at]) ? format(l.values[at]) : '–'}
+    </span>
+  ));
+}
+
+/** Of marks that lie on one another, the first; none that lies outside. @param marks  frames in order */
+function apart(marks: readonly number[], x: X): readonly number[] {
+  const [left, right] = x.domain();
+  let last = -Infinity;
+  return marks.filter((f) => {
+    if (f < left || f > right || x(f) - last < 1) return false;
+    last = x(f);
+    return true;
+  });
 }
 
 function extent(lines: readonly CurveLine[]): { low: number; high: number } {

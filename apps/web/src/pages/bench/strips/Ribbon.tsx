@@ -1,79 +1,127 @@
-import { area } from 'd3-shape';
-import { memo, useMemo } from 'react';
+import { memo, useCallback } from 'react';
 import type { Doubt, Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
+import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';
-import { RIBBON, type X } from './axis';
+import { extremes } from '../../../lib/summary';
+import { RIBBON, RIGHT, type X } from './axis';
 
 /** From this many pixels a frame, samples are drawn one by one. */
 const ROOM_FOR_MARKS = 10;
+/** Codes of a track's states. */
+const [PINNED, TRACKED, COASTED] = [1, 2, 3];
+const MIDDLE = RIBBON / 2;
 
-/** A spot along time: its confidence as a band, pins as marks, gaps as gaps; doubtful stretches are hatched. */
+/** A track's states taken apart, to be summed up by zoom level. */
+interface States {
+  /** Confidence where there is a sample. */
+  readonly sure: Float32Array;
+  /** The state where the sample was not seen: coasted or bridged. */
+  readonly guessed: Float32Array;
+  readonly pins: readonly number[];
+}
+
+const taken = new WeakMap<Track, States>();
+
+function statesOf(track: Track): States {
+  const before = taken.get(track);
+  if (before) return before;
+  const { state, confidence } = track;
+  const states = {
+    sure: Float32Array.from(state, (s, i) => (s > 0 ? confidence[i] : NaN)),
+    guessed: Float32Array.from(state, (s) => (s >= COASTED ? s : NaN)),
+    pins: [...state.keys()].filter((i) => state[i] === PINNED),
+  };
+  taken.set(track, states);
+  return states;
+}
+
+/** A spot along time: its confidence as a band, pins as marks, gaps as gaps. */
 export const Ribbon = memo(function Ribbon({
-  spot,
+  spot: { colour: index, used },
   track,
   x,
+  width,
 }: {
-  readonly spot: Spot;
+  readonly spot: Pick<Spot, 'colour' | 'used'>;
   readonly track: Track;
   readonly x: X;
+  readonly width: number;
 }) {
-  const frames = useMemo(() => Array.from(track.state, (_, i) => i), [track]);
-  const middle = RIBBON / 2;
-  const half = (i: number) => (middle - 2) * Math.max(0.08, track.confidence[i]);
-  const step = x(1) - x(0);
-  const band = area<number>()
-    .defined((i) => track.state[i] > 0)
-    .x((i) => x(track.start + i))
-    .y0((i) => middle + half(i))
-    .y1((i) => middle - half(i));
-  const guessed = frames.filter((i) => track.state[i] >= 3);
-  const close = step >= ROOM_FOR_MARKS;
-  return (
-    <>
-      <path
-        d={band(frames) ?? ''}
-        fill={spotColour(spot.colour)}
-        opacity={spot.used ? 0.62 : 0.28}
-        stroke={spotColour(spot.colour)}
-        strokeWidth={0.6}
-      />
-      {/* Coasted and bridged samples: an open middle line, since nothing was seen there. */}
-      {guessed.map((i) => (
-        <path
-          key={i}
-          d={`M${x(track.start + i) - step / 2} ${middle}h${step}`}
-          stroke={track.state[i] === 3 ? 'var(--color-warning)' : spotColour(spot.colour)}
-          strokeWidth={2.5}
-          strokeDasharray={track.state[i] === 3 ? '2 1.5' : undefined}
-        />
-      ))}
-      {close &&
-        frames
-          .filter((i) => track.state[i] > 1)
-          .map((i) => (
-            <circle
-              key={i}
-              cx={x(track.start + i)}
-              cy={middle}
-              r={1.7}
-              fill={track.state[i] === 2 ? 'var(--color-base-content)' : 'var(--color-base-100)'}
-              stroke="var(--color-base-content)"
-            />
-          ))}
-      {frames
-        .filter((i) => track.state[i] === 1)
-        .map((i) => (
-          <path
-            key={i}
-            d={`M${x(track.start + i)} ${middle - 5}l5 5-5 5-5-5Z`}
-            fill="var(--color-base-content)"
-            stroke="var(--color-base-100)"
-          />
-        ))}
-    </>
+  const draw = useCallback(
+    (pen: Pen) => drawRibbon(pen, track, (i) => x(track.start + i), spotColour(index), used),
+    [track, x, index, used],
   );
+  return <StripCanvas width={width + RIGHT} height={RIBBON} draw={draw} />;
 });
+
+/** Cost: a few steps a pixel, whatever the length of the track. */
+function drawRibbon(
+  { context, width, colour }: Pen,
+  track: Track,
+  at: (i: number) => number,
+  own: string,
+  used: boolean,
+): void {
+  const { sure, guessed, pins } = statesOf(track);
+  const step = at(1) - at(0);
+  const column = Math.max(1, step);
+  const first = Math.max(0, Math.floor(-at(0) / step) - 1);
+  const end = Math.min(track.state.length, Math.ceil((width - at(0)) / step) + 2);
+  const half = (confidence: number) => (MIDDLE - 2) * Math.max(0.08, confidence);
+  const each = (draw: (i: number, to: number, px: number) => void) => {
+    for (let i = first; i < end; i += column / step) {
+      const from = Math.floor(i);
+      draw(from, Math.max(from + 1, Math.floor(i + column / step)), at(i));
+    }
+  };
+  context.fillStyle = own;
+  // The outline of the band is what tells of small changes: its inside is paler.
+  const band = new Path2D();
+  each((i, to, px) => {
+    const [low] = extremes(sure, i, to);
+    if (!Number.isNaN(low)) band.rect(px - column / 2, MIDDLE - half(low), column + 0.3, 2 * half(low));
+  });
+  context.globalAlpha = used ? 0.68 : 0.3;
+  context.fill(band);
+  context.globalAlpha = 1;
+  // Coasted and bridged samples: a line along the middle, since nothing was seen there.
+  each((i, to, px) => {
+    const [low] = extremes(guessed, i, to);
+    if (Number.isNaN(low)) return;
+    context.fillStyle = low === COASTED ? colour('var(--color-warning)') : own;
+    const dash = low === COASTED && column >= 4 ? 0.6 : 1;
+    context.fillRect(px - column / 2, MIDDLE - 1.25, column * dash, 2.5);
+  });
+  const [ink, paper] = [colour('var(--color-base-content)'), colour('var(--color-base-100)')];
+  context.strokeStyle = ink;
+  if (step >= ROOM_FOR_MARKS) {
+    for (let i = first; i < end; i++) {
+      if (track.state[i] <= PINNED) continue;
+      context.beginPath();
+      context.arc(at(i), MIDDLE, 1.7, 0, 7);
+      context.fillStyle = track.state[i] === TRACKED ? ink : paper;
+      context.fill();
+      context.stroke();
+    }
+  }
+  context.fillStyle = ink;
+  context.strokeStyle = paper;
+  let last = -Infinity;
+  for (const i of pins) {
+    const px = at(i);
+    if (i < first || i >= end || px - last < 1) continue;
+    last = px;
+    context.beginPath();
+    context.moveTo(px, MIDDLE - 5);
+    context.lineTo(px + 5, MIDDLE);
+    context.lineTo(px, MIDDLE + 5);
+    context.lineTo(px - 5, MIDDLE);
+    context.closePath();
+    context.fill();
+    context.stroke();
+  }
+}
 
 /** Doubts along a ribbon: a hatched underline over the span, and a triangle where it is worst. */
 export function DoubtMarks({
@@ -86,23 +134,33 @@ export function DoubtMarks({
   readonly x: X;
 }) {
   const [left, right] = x.domain();
-  return doubts
-    .filter((d) => d.spot === spot && d.to >= left && d.from <= right)
-    .map((d) => (
-      <g key={`${d.reason} ${d.from}`}>
-        <title>{d.sentence}</title>
-        <path
-          d={`M${x(d.from - 0.4)} ${RIBBON - 1.5}H${Math.max(x(d.to + 0.4), x(d.from) + 2)}`}
-          stroke="var(--color-warning)"
-          strokeWidth={3}
-          strokeDasharray="2 1"
-        />
-        <path
-          d={`M${x(d.worst)} ${RIBBON - 8}l4 7h-8Z`}
-          fill="var(--color-warning)"
-          stroke="var(--color-base-100)"
-          strokeWidth={0.8}
-        />
-      </g>
-    ));
+  const seen = doubts.filter((d) => d.spot === spot && d.to >= left && d.from <= right);
+  return apart(seen, x).map((d) => (
+    <g key={`${d.reason} ${d.from}`}>
+      <title>{d.sentence}</title>
+      <path
+        d={`M${x(d.from - 0.4)} ${RIBBON - 1.5}H${Math.max(x(d.to + 0.4), x(d.from) + 2)}`}
+        stroke="var(--color-warning)"
+        strokeWidth={3}
+        strokeDasharray="2 1"
+      />
+      <path
+        d={`M${x(d.worst)} ${RIBBON - 8}l4 7h-8Z`}
+        fill="var(--color-warning)"
+        stroke="var(--color-base-100)"
+        strokeWidth={0.8}
+      />
+    </g>
+  ));
+}
+
+/** Of marks that lie on one another, the one that is doubted most: the list has the worst first. */
+function apart(doubts: readonly Doubt[], x: X): readonly Doubt[] {
+  const places = new Set<number>();
+  return doubts.filter((d) => {
+    const place = Math.round(x(d.worst) / 3);
+    const free = !places.has(place);
+    places.add(place);
+    return free;
+  });
 }

@@ -60,45 +60,47 @@ export function RibbonRow({
           <ChartSpline size={12} />
         </button>
       </div>
-      <svg
-        width={width + RIGHT}
-        height={RIBBON}
-        {...pointer}
-        className="cursor-pointer overflow-hidden"
-        role="img"
-        aria-label={`Confidence of ${spot.name}`}
-      >
-        <title>Press to go there; Shift and drag chooses a span; Ctrl and wheel zooms the time axis</title>
-        {span && selected.includes(spot.id) && (
-          <rect
-            x={x(span.from - 0.5)}
-            y={0}
-            width={Math.max(2, x(span.to + 0.5) - x(span.from - 0.5))}
-            height={RIBBON}
-            fill="var(--color-base-content)"
-            opacity={0.16}
-          />
-        )}
-        {track && <Ribbon spot={spot} track={track} x={x} />}
-        <DoubtMarks doubts={doubts} spot={spot.id} x={x} />
-        {spot.joins.map((j) => (
-          <g key={j.frame} transform={`translate(${x(j.frame)} 0)`}>
-            <title>{`Carries on with another feature from frame ${j.frame}`}</title>
-            <path
-              d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
-              fill="none"
-              stroke="var(--color-base-100)"
-              strokeWidth={3}
+      <div className="relative" style={{ width: width + RIGHT, height: RIBBON }}>
+        {track && <Ribbon spot={spot} track={track} x={x} width={width} />}
+        <svg
+          width={width + RIGHT}
+          height={RIBBON}
+          {...pointer}
+          className="absolute inset-0 cursor-pointer overflow-hidden"
+          role="img"
+          aria-label={`Confidence of ${spot.name}`}
+        >
+          <title>Press to go there; Shift and drag chooses a span; Ctrl and wheel zooms the time axis</title>
+          {span && selected.includes(spot.id) && (
+            <rect
+              x={x(span.from - 0.5)}
+              y={0}
+              width={Math.max(2, x(span.to + 0.5) - x(span.from - 0.5))}
+              height={RIBBON}
+              fill="var(--color-base-content)"
+              opacity={0.16}
             />
-            <path
-              d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
-              fill="none"
-              stroke="var(--color-base-content)"
-              strokeWidth={1.2}
-            />
-          </g>
-        ))}
-      </svg>
+          )}
+          <DoubtMarks doubts={doubts} spot={spot.id} x={x} />
+          {spot.joins.map((j) => (
+            <g key={j.frame} transform={`translate(${x(j.frame)} 0)`}>
+              <title>{`Carries on with another feature from frame ${j.frame}`}</title>
+              <path
+                d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
+                fill="none"
+                stroke="var(--color-base-100)"
+                strokeWidth={3}
+              />
+              <path
+                d={`M0 1V${RIBBON - 1}M-3 4a3 3 0 1 0 6 0a3 3 0 1 0-6 0`}
+                fill="none"
+                stroke="var(--color-base-content)"
+                strokeWidth={1.2}
+              />
+            </g>
+          ))}
+        </svg>
+      </div>
     </div>
   );
 }

@@ -17,6 +17,7 @@ import {
   useViewFollowsPlayhead,
   zoomTime,
 } from './axis';
+import { FilmLane, filmHeight } from './FilmLane';
 import { KeyLane } from './KeyLane';
 import { MOTION_ROWS, MotionCurves } from './MotionCurves';
 import { HoverLine, Playhead } from './Playhead';
@@ -30,7 +31,8 @@ export function Strips() {
   const host = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(600);
   const [hover, setHover] = useState<number | null>(null);
-  const { info, steady, timeView, curvesOf, preview, motionCurves } = useBenchParts(
+  const { clip, info, steady, timeView, curvesOf, preview, motionCurves } = useBenchParts(
+    'clip',
     'info',
     'steady',
     'timeView',
@@ -55,6 +57,7 @@ export function Strips() {
   const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
   const height =
     RULER +
+    filmHeight(clip.made) +
     (document.goal.keys.length > 0 ? LANE : 0) +
     Math.max(1, spotsOf(document).length) * RIBBON +
     (motionCurves && steady ? MOTION_ROWS * MOTION : 0) +
@@ -96,6 +99,7 @@ export function Strips() {
       <div className="relative" style={{ height }}>
         <Ruler x={x} width={inner} frameAt={frameAt} />
         <div className="absolute right-0 left-0" style={{ top: RULER }}>
+          <FilmLane x={x} width={inner} scrub={scrub} />
           {document.goal.keys.length > 0 && <KeyLane x={x} width={inner} frameAt={frameAt} />}
           {spotsOf(document).length === 0 && (
             <p className="quiet px-2 py-0.5 text-xs">The ribbons of the spots will lie here.</p>

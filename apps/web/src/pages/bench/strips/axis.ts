@@ -12,6 +12,8 @@ export const RIBBON = 18;
 export const CURVE = 50;
 export const MOTION = 64;
 export const LANE = 18;
+export const FILM = 30;
+export const WAVE = 22;
 export const RULER = 26;
 export const RIGHT = 10;
 

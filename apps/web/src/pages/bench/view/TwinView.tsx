@@ -3,6 +3,7 @@ import { apply, invert, sampleAt } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
+import { seconds } from '../../../lib/format';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
@@ -26,10 +27,10 @@ const DOUBLE_MS = 450;
 const SAME_PLACE = 5;
 
 /** Source and steadied picture on one playhead, zoom and pan, with the spots on them. */
-export function TwinView({ file }: { readonly file: ClipFile }) {
+export function TwinView({ file, reduced }: { readonly file: ClipFile; readonly reduced: ClipFile | null }) {
   const host = useRef<HTMLDivElement>(null);
   const held = useRef<PaneRect | null>(null);
-  const size = usePicture(host, file);
+  const size = usePicture(host, file, reduced);
   const { layout, wipe, blinked, camera, info, selected, shown, steady, magnifier, station, playing } =
     useBenchParts(
       'layout',
@@ -44,7 +45,7 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
       'station',
       'playing',
     );
-  const { tool, eyeView, waiting } = useBenchParts('tool', 'eyeView', 'waiting');
+  const { tool, eyeView, waiting, reducedTo } = useBenchParts('tool', 'eyeView', 'waiting', 'reducedTo');
   const document = useShot((s) => s.state.document);
   const hand = useHand();
   const lastPress = useRef({ time: -Infinity, x: 0, y: 0 });
@@ -150,12 +151,21 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
         >
           <span>{titleOf(pane.kind)}</span>
           <span className="num">{Math.round(scaleOf(camera, info, pane) * 100)} %</span>
+          {reducedTo && (
+            <span
+              className="num"
+              title="While the picture moves a reduced copy is shown; at rest, magnified and measured it is the full picture"
+            >
+              reduced to {reducedTo.height} lines
+            </span>
+          )}
           {eyeView && selected.length > 0 && <span className="text-warning">tracker’s eye</span>}
           {pane.kind === 'steadied' && waiting && !playing && <span>reading other frames …</span>}
           {pane.kind === 'steadied' && !steady && <span>as shot: nothing tracked yet</span>}
         </div>
       ))}
       {layout === 'wipe' && <WipeHandle at={wipe * size.width} width={size.width} />}
+      <Awaited />
       {hint && (
         <p
           className="pointer-events-none absolute top-3 left-3 rounded-sm bg-black/65 px-2 py-1 text-[#e8e2d4]"
@@ -169,6 +179,24 @@ export function TwinView({ file }: { readonly file: ClipFile }) {
         <Notices offset={34} style={{ position: 'absolute' }} />
       </div>
     </div>
+  );
+}
+
+/** Says what is waited for while a part of the clip is not there yet. */
+function Awaited() {
+  const { awaited, frame, clip, info } = useBenchParts('awaited', 'frame', 'clip', 'info');
+  if (awaited === null || awaited !== frame) return null;
+  return (
+    <p
+      className="pointer-events-none absolute top-1/2 left-1/2 max-w-[90%] -translate-x-1/2 -translate-y-1/2 rounded-sm bg-black/75 px-3 py-2 text-center text-[#e8e2d4]"
+      role="status"
+    >
+      Frame <span className="num">{frame}</span> is being copied for this browser, and is next.
+      <span className="num block text-xs">
+        {clip.there} of {info.frames} frames are there
+        {clip.secondsLeft !== null && `, ${seconds(clip.secondsLeft)} left`}
+      </span>
+    </p>
   );
 }
 

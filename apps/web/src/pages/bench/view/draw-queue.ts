@@ -18,8 +18,10 @@ const AHEAD = 2;
 export class DrawQueue {
   /** In CSS pixels; nothing is drawn while it is empty. */
   size: Size = { width: 0, height: 0 };
-  /** Drawing exactly takes its time here. */
-  slow = false;
+  /** The exact picture takes its time here. */
+  drafting = false;
+  /** ... and so it did the last time. */
+  private slow = false;
   private queued = 0;
   private drawing = 0;
   private stale = false;
@@ -34,7 +36,7 @@ export class DrawQueue {
     if (this.queued || this.drawing >= (bench().playing ? AHEAD : 1)) return;
     // What plays is in step with the page already.
     if (bench().playing) this.draw(true);
-    else this.queued = requestAnimationFrame(() => this.draw(this.slow || isMoving()));
+    else this.queued = requestAnimationFrame(() => this.draw(this.drafting || this.slow || isMoving()));
   };
 
   close(): void {

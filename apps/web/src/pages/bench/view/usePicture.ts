@@ -4,7 +4,7 @@ import type { ClipFile } from '@lurn/media';
 import { bench, setBench, useBench, type BenchState } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
-import type { PictureApi } from '../../../workers/picture.worker';
+import type { PictureApi, Shown } from '../../../workers/picture.worker';
 import { DrawQueue } from './draw-queue';
 
 /** What of the Bench the picture depends on. */
@@ -25,7 +25,11 @@ const DRAWN_FROM = [
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
 
 /** Runs the picture's worker over a canvas that fills `host`, and keeps it showing what the Bench is at. */
-export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFile): Size {
+export function usePicture(
+  host: RefObject<HTMLDivElement | null>,
+  file: ClipFile,
+  reduced: ClipFile | null,
+): Size {
   const [size, setSize] = useState<Size>({ width: 0, height: 0 });
 
   useEffect(() => {
@@ -40,15 +44,20 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
     });
     const api = Comlink.wrap<PictureApi>(worker);
     const { colour } = bench().info;
-    const onShown = Comlink.proxy((shown: number, waiting: boolean) => {
-      if (bench().shown !== shown || bench().waiting !== waiting) setBench({ shown, waiting });
+    const onShown = Comlink.proxy(({ frame, waiting, reduced }: Shown) => {
+      const now = { shown: frame, waiting, reducedTo: reduced, awaited: null };
+      const before = bench();
+      const same = before.reducedTo?.height === reduced?.height && before.awaited === null;
+      if (!same || before.shown !== frame || before.waiting !== waiting) setBench(now);
     });
+    const onWaiting = Comlink.proxy((awaited: number) => setBench({ awaited }));
     const onError = Comlink.proxy((code: string, message: string) =>
       setBench({ problem: { code, message } }),
     );
     const opened = api.open(
-      Comlink.transfer({ canvas: offscreen, file, coding: colour, ground: groundOf() }, [offscreen]),
+      Comlink.transfer({ canvas: offscreen, file, reduced, coding: colour, ground: groundOf() }, [offscreen]),
       onShown,
+      onWaiting,
       onError,
     );
     opened.catch((error: { code?: string; message: string }) =>
@@ -73,7 +82,7 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
     });
     const stopShot = useShot.subscribe(show);
     void opened.then((drafting) => {
-      queue.slow = drafting;
+      queue.drafting = drafting;
       show();
     });
     return () => {
@@ -85,6 +94,6 @@ export function usePicture(host: RefObject<HTMLDivElement | null>, file: ClipFil
       worker.terminate();
       canvas.remove();
     };
-  }, [host, file]);
+  }, [host, file, reduced]);
   return size;
 }

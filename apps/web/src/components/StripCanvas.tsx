@@ -1,0 +1,53 @@
+import { useLayoutEffect, useRef, useSyncExternalStore } from 'react';
+
+/** What a strip is drawn with. */
+export interface Pen {
+  readonly context: CanvasRenderingContext2D;
+  readonly width: number;
+  readonly height: number;
+  /** A colour as the style sheet has it: `var(--color-…)` looked up, anything else as it is. */
+  readonly colour: (css: string) => string;
+}
+
+interface StripCanvasProps {
+  readonly width: number;
+  readonly height: number;
+  /** Draws all of it; it is called again when another function is given. */
+  readonly draw: (pen: Pen) => void;
+}
+
+const subscribe = (changed: () => void) => {
+  const observer = new MutationObserver(changed);
+  observer.observe(document.documentElement, { attributeFilter: ['data-theme'] });
+  return () => observer.disconnect();
+};
+const themeOf = () => document.documentElement.dataset.theme;
+
+/** A strip that is drawn, not built of elements: as quick with a hundred thousand frames as with a hundred. */
+export function StripCanvas({ width, height, draw }: StripCanvasProps) {
+  const ref = useRef<HTMLCanvasElement>(null);
+  const theme = useSyncExternalStore(subscribe, themeOf);
+  useLayoutEffect(() => {
+    const canvas = ref.current!;
+    const ratio = devicePixelRatio;
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+    const context = canvas.getContext('2d', { willReadFrequently: true });
+    if (!context) return;
+    context.scale(ratio, ratio);
+    const styles = getComputedStyle(canvas);
+    const colour = (css: string) => {
+      const name = /^var\((--[\w-]+)\)$/.exec(css)?.[1];
+      return name ? styles.getPropertyValue(name) : css;
+    };
+    draw({ context, width, height, colour });
+  }, [width, height, draw, theme]);
+  return (
+    <canvas
+      ref={ref}
+      className="pointer-events-none absolute inset-0"
+      style={{ width, height }}
+      aria-hidden="true"
+    />
+  );
+}
