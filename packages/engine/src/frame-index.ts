@@ -278,7 +278,8 @@ async function decodeAll(
       const tb = /config in time_base: (\d+)\/(\d+)/.exec(line);
       if (tb) base = Number(tb[1]) / Number(tb[2]);
       const pts = /\bn: *\d+ pts: *(-?\d+|NOPTS)/.exec(line);
-      if (pts) stamps.push(pts[1] === 'NOPTS' ? NaN : Number(pts[1]) * base);
+      // What is decoded is told from the file's earliest stream on.
+      if (pts) stamps.push(pts[1] === 'NOPTS' ? NaN : Number(pts[1]) * base + facts.fileStart);
       return;
     }
     onLine?.(line);

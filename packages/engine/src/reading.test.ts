@@ -1,15 +1,6 @@
-import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { createServer } from 'node:http';
-import { join } from 'node:path';
-import {
-  Decoder,
-  FileFrames,
-  increasingStamps,
-  indexClip,
-  ingestClip,
-  makeWorkingCopy,
-  type IngestProgress,
-} from './index.js';
+import { Decoder, FileFrames, copiesFor, increasingStamps, indexClip, makeWorkingCopy } from './index.js';
 import { ClipFolder, difference, picture, renderPlain, x264 } from './testing/clips.js';
 
 let clips: ClipFolder;
@@ -74,8 +65,12 @@ describe('the frame index', () => {
     expect(clip.info).toMatchObject({ frames: 30, width: 320, height: 180, stream: 1 });
     expect(clip.direct).toBe(false);
     expect(await difference(clips.at('plain.mp4'), await indexClip(clips.at('plain.mp4')), file)).toBe(0);
-    await makeWorkingCopy(file, clip.info, clips.at('covered-copy.mp4'));
-    expect((await indexClip(clips.at('covered-copy.mp4'))).info).toMatchObject({ frames: 30, width: 320 });
+    const [plan] = copiesFor(clip.info, 25, false);
+    await makeWorkingCopy(file, clip.info, clips.at('covered-copy'), plan);
+    expect((await indexClip(clips.at('covered-copy/00001.mp4'))).info).toMatchObject({
+      frames: 6,
+      width: 320,
+    });
     await renderPlain(file, clip, clips.at('covered-out.mp4'), { to: 9 });
     expect((await indexClip(clips.at('covered-out.mp4'))).info).toMatchObject({ frames: 10, width: 320 });
   });
@@ -170,72 +165,6 @@ describe('the frame index', () => {
     const plain = await readFile(clips.at('plain.mp4'));
     await writeFile(clips.at('half.mp4'), plain.subarray(0, Math.floor(plain.length / 2)));
     await expect(indexClip(clips.at('half.mp4'))).rejects.toMatchObject({ code: 'cut-off' });
-  });
-});
-
-describe('working copies', () => {
-  it('have every frame once, in order, and stop on demand', async () => {
-    const file = await clips.make(
-      'motion.avi',
-      ...picture(),
-      '-c:v',
-      'mjpeg',
-      '-q:v',
-      '3',
-      '-pix_fmt',
-      'yuvj420p',
-    );
-    const clip = await indexClip(file);
-    expect(clip.direct).toBe(false);
-    await makeWorkingCopy(file, clip.info, clips.at('copy.mp4'));
-    const copy = await indexClip(clips.at('copy.mp4'));
-    expect(copy.times.map((t) => Math.round(t * 25))).toEqual(clip.times.map((_, i) => i));
-    expect(await difference(file, clip, clips.at('copy.mp4'))).toBeLessThan(2);
-    await expect(
-      makeWorkingCopy(file, clip.info, clips.at('never.mp4'), AbortSignal.abort()),
-    ).rejects.toMatchObject({ code: 'stopped' });
-  });
-
-  it('are made while the clip is read, where the container tells that one is needed', async () => {
-    const file = await clips.make(
-      'odd.avi',
-      ...picture(),
-      '-vf',
-      'scale=317:181,format=yuvj444p',
-      '-c:v',
-      'mjpeg',
-    );
-    const folder = clips.at('odd');
-    await mkdir(folder);
-    await writeFile(join(folder, '.copy.mp4.0123abcd.part.mp4'), 'left by one that was killed');
-    const seen: IngestProgress[] = [];
-    const clip = await ingestClip({ path: file, name: 'odd', folder }, undefined, (p) => seen.push(p));
-    expect(clip).toMatchObject({ usesCopy: true, info: { frames: 30, width: 317, height: 181 } });
-    expect(clip.shakiness).toBeGreaterThanOrEqual(0);
-    // Each frame was decoded once, for everything.
-    expect(seen.map((p) => [p.phase, p.frames])).toEqual(
-      Array.from({ length: 30 }, (_, i) => ['copying', i + 1]),
-    );
-    const copy = await indexClip(join(folder, 'copy.mp4'));
-    expect(copy.info).toMatchObject({ frames: 30, width: 318, height: 182 });
-    expect((await readdir(folder)).sort()).toEqual(['copy.mp4', 'thumb.jpg']);
-  });
-
-  it('are not made where none is needed; a picture from the first third is', async () => {
-    const folder = clips.at('direct');
-    await mkdir(folder);
-    const seen: IngestProgress[] = [];
-    const request = { path: clips.at('plain.mp4'), name: 'plain', folder };
-    const clip = await ingestClip(request, undefined, (p) => seen.push(p));
-    expect(clip).toMatchObject({ usesCopy: false, info: { frames: 30 } });
-    expect(seen.every((p) => p.phase === 'reading')).toBe(true);
-    expect(await readdir(folder)).toEqual(['thumb.jpg']);
-  });
-
-  it('that cannot be written are an error of their own: the clip is not taken for one that is cut off', async () => {
-    const file = clips.at('odd.avi');
-    const request = { path: file, name: 'odd', folder: clips.at('nowhere') };
-    await expect(ingestClip(request)).rejects.toMatchObject({ code: 'copy-failed' });
   });
 });
 

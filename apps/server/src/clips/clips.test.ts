@@ -1,6 +1,10 @@
-import { mkdtemp, readdir, rm, utimes, writeFile } from 'node:fs/promises';
+import { execFile } from 'node:child_process';
+import { mkdtemp, readdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { ffmpegPath } from '@lurn/engine';
+import type { ClipInfo, ClipMade, ShotDocument } from '@lurn/model';
 import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
@@ -79,6 +83,90 @@ describe('an upload', () => {
     expect(await ready('whole')).toMatchObject({ status: 'ready', info: { frames: 12 } });
     // What may still be gone on with is kept, and so is what cannot be told; what was given up is gone.
     expect((await readdir(uploads)).sort()).toEqual(['part', 'part.json', 'torn', 'torn.json']);
+  });
+});
+
+describe('a clip that is still being read', () => {
+  const waiting = async (info: Partial<ClipInfo>, made: ClipMade | null) => {
+    await start();
+    await server.addClip('slow', info, { status: 'copying', usesCopy: Boolean(made?.copy), made });
+  };
+  const copy = { width: 640, height: 360, part: 24 };
+
+  it('can be opened and worked on; what is not copied yet is on its way', async () => {
+    await waiting({ frames: 60 }, { copy, reduced: null, film: null, wave: false });
+    expect(await server.clip('slow')).toMatchObject({ status: 'copying', there: 0, info: { frames: 60 } });
+    expect((await server.call('GET', '/clips/slow/times')).body.times).toHaveLength(60);
+    const { status, body } = await server.call('GET', '/clips/slow/shot');
+    expect([status, body.revision]).toEqual([200, 0]);
+    const saved = await server.call('PUT', '/clips/slow/shot', {
+      ...{ revision: 0, document: body.document, measured: {} },
+    });
+    expect(saved.body).toEqual({ revision: 1 });
+    expect(await server.call('GET', '/clips/slow/copy/1')).toMatchObject({
+      status: 425,
+      body: { code: 'not-read-yet', message: 'Frames 24 to 47 of "slow" are still being copied.' },
+    });
+    expect((await server.call('GET', '/clips/slow/copy/3')).status).toBe(404);
+    expect((await server.call('GET', '/clips/slow/reduced/0')).status).toBe(404);
+    // A render is of the whole of it.
+    expect(await server.call('POST', '/clips/slow/renders', { revision: 1, crf: 18 })).toMatchObject({
+      status: 409,
+      body: { code: 'not-ready' },
+    });
+  });
+
+  it('cannot be opened before it is known what it is', async () => {
+    await start();
+    await server.addClip('new', {}, { status: 'reading', info: null, times: null });
+    expect(await server.call('GET', '/clips/new/shot')).toMatchObject({
+      status: 409,
+      body: { code: 'not-ready' },
+    });
+  });
+
+  it('keeps what was done on it when it has been read; what its container promised too much is left out', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const { id, info } = await ready('valley');
+    // As if it had been opened by a container that told of twice the frames.
+    const times = Float64Array.from({ length: 24 }, (_, i) => i / 25);
+    await server.database.write((db) =>
+      db
+        .update(clips)
+        .set({ status: 'reading', info: { ...info!, frames: 24 }, times: Buffer.from(times.buffer) })
+        .where(eq(clips.id, id)),
+    );
+    const { body } = await server.call('GET', `/clips/${id}/shot`);
+    const document = { ...(body.document as ShotDocument), ref: 20 };
+    expect(document.range.to).toBe(23);
+    await server.call('PUT', `/clips/${id}/shot`, { revision: 0, document, measured: {} });
+    await server.stop();
+    await start();
+    expect(await ready('valley')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+    const after = (await server.call('GET', `/clips/${id}/shot`)).body;
+    expect(after).toMatchObject({ document: { ref: 11, range: { from: 0, to: 11 } } });
+  });
+
+  it('is played from parts once it has been copied', async () => {
+    await start();
+    const file = join(made, 'odd.avi');
+    const source = ['-f', 'lavfi', '-i', 'testsrc2=size=160x120:rate=25:duration=1.6', '-c:v', 'mjpeg'];
+    await promisify(execFile)(await ffmpegPath(), ['-y', '-v', 'error', ...source, file]);
+    await server.upload('odd.avi', await readFile(file));
+    const clip = await ready('odd');
+    expect(clip).toMatchObject({ usesCopy: true, there: 40, made: { copy: { width: 160, part: 24 } } });
+    for (const [part, status] of [
+      [0, 200],
+      [1, 200],
+      [2, 404],
+    ]) {
+      const answer = await fetch(`${server.url}/api/clips/${clip.id}/copy/${part}`);
+      expect(answer.status).toBe(status);
+      if (status === 200) expect(answer.headers.get('content-type')).toBe('video/mp4');
+    }
+    const row = await fetch(`${server.url}/api/clips/${clip.id}/film/0`);
+    expect([row.status, row.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
   });
 });
 

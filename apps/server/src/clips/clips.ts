@@ -310,7 +310,8 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
     const { id } = row;
     let shown = 0;
     let status = row.status;
-    let told: KnownClip | null = null;
+    // What pages have been told of it until now, by this server or the one before.
+    const told = row.info && row.times ? [this.knownRow(row).times] : [];
     this.paces.set(id, { since: Date.now(), frames: null, copied: { copy: 0, reduced: 0 } });
     signal.addEventListener('abort', () => this.paces.delete(id), { once: true });
     const ingest = ingestInThread(
@@ -327,7 +328,10 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
         }
       },
       // From now on it can be opened.
-      (clip) => void this.change(id, valuesOf((told = clip))).catch(() => undefined),
+      (clip) => {
+        told.push(clip.times);
+        this.change(id, valuesOf(clip)).catch(() => undefined);
+      },
     );
     this.ingest = ingest;
     signal.addEventListener('abort', ingest.stop, { once: true });
@@ -337,7 +341,7 @@ export class Clips implements OnApplicationBootstrap, JobHandler {
       this.ingest = null;
     });
     if (signal.aborted) throw stoppedError('Reading the clip');
-    if (told && !sameFrames(told, clip)) await this.fit(id, clip);
+    if (!told.every((times) => sameFrames(times, clip.times))) await this.fit(id, clip);
     await this.change(id, { ...valuesOf(clip), status: 'ready', shakiness: clip.shakiness, error: null });
     await rm(join(this.settings.clipFolder(id), ASKED), { recursive: true, force: true });
   }
@@ -396,8 +400,8 @@ const valuesOf = ({ info, times, made, usesCopy }: KnownClip) => ({
   times: Buffer.from(times.buffer, times.byteOffset, times.byteLength),
 });
 
-const sameFrames = (a: KnownClip, b: KnownClip): boolean =>
-  a.times.length === b.times.length && a.times.every((t, i) => Math.abs(t - b.times[i]) < 1e-4);
+const sameFrames = (a: Float64Array, b: Float64Array): boolean =>
+  a.length === b.length && a.every((t, i) => Math.abs(t - b[i]) < 1e-4);
 
 /** A file's name as it is shown: no folders, no control characters, no extension, never empty or endless. */
 export function displayName(name: string): string {
