@@ -196,13 +196,10 @@ for (const kind of kinds) {
     luma.close();
 
     await openHarness(page, server.url);
+    const { width, height, turns } = info;
     const file = {
-      url: `${server.url}/api/clips/${clip.id}/file`,
-      times,
-      width: info.width,
-      height: info.height,
-      turns: info.turns,
-      usesCopy: clip.usesCopy,
+      url: `${server.url}/api/clips/${clip.id}/${clip.usesCopy ? 'copy' : 'file'}`,
+      ...{ times, width, height, turns, usesCopy: clip.usesCopy, part: clip.made?.copy?.part },
     };
     const forwards = times.map((_, i) => i);
     // Forwards, then backwards and in leaps: the picture must not depend on how it was reached.
@@ -231,7 +228,7 @@ test('a frame that is not there is refused in words', async ({ page }) => {
     width: 320,
     height: 180,
     turns: 0 as const,
-    usesCopy: clip.usesCopy,
+    ...{ usesCopy: clip.usesCopy, part: clip.made?.copy?.part },
   };
   const message = await page.evaluate((f) => harness.frames(f, [1e9]).catch((e: Error) => e.message), file);
   expect(message).toContain('no frame 1000000000');

@@ -1,0 +1,91 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { expect, test, type Page } from '@playwright/test';
+import { ffmpegPath } from '@lurn/engine';
+import type { ClipSummary } from '@lurn/model';
+import { TestServer } from './server.js';
+
+/** Clips that are worked on while they are read, and clips too large to be played as they are. */
+
+let server: TestServer;
+let folder: string;
+test.beforeAll(async () => {
+  server = await TestServer.start({ demo: null });
+  folder = await mkdtemp(join(tmpdir(), 'lurn-reading-'));
+});
+test.afterAll(async () => {
+  await server.stop();
+  await rm(folder, { recursive: true, force: true });
+});
+
+async function bringIn(name: string, ...args: string[]): Promise<string> {
+  const path = join(folder, name);
+  await promisify(execFile)(await ffmpegPath(), ['-y', '-v', 'error', ...args, path]);
+  const { body } = await server.upload(name, await readFile(path));
+  return body.id as string;
+}
+
+const clip = async (id: string) =>
+  (await (await fetch(`${server.url}/api/clips/${id}`)).json()) as ClipSummary;
+const seen = (page: Page, frame: number) =>
+  expect(page.getByRole('application', { name: new RegExp(`^Picture, frame ${frame}\\.`) })).toBeVisible({
+    timeout: 30_000,
+  });
+
+test('a clip that has to be copied is opened at once; what is looked at comes first, and work on it stays', async ({
+  page,
+}) => {
+  const source = ['-f', 'lavfi', '-i', 'testsrc2=size=1280x720:rate=25:duration=24'];
+  const id = await bringIn('lower line.avi', ...source, '-c:v', 'mjpeg', '-q:v', '6');
+  await expect.poll(async () => (await clip(id)).info?.frames).toBe(600);
+  expect((await clip(id)).status).not.toBe('ready');
+  await page.goto(`${server.url}/`);
+  await page.getByRole('link', { name: /lower line/ }).click();
+  await seen(page, 0);
+  await expect(page.getByRole('status', { name: 'Reading' })).toContainText('of 600 frames');
+  await page.keyboard.press('End');
+  await seen(page, 599);
+  const { there, status } = await clip(id);
+  expect(status).toBe('copying');
+  expect(there).toBeLessThan(600);
+  const picture = page.getByRole('application');
+  const box = (await picture.boundingBox())!;
+  await picture.click({ position: { x: box.width / 2, y: box.height / 2 } });
+  await expect(page.getByText('1 spot', { exact: true })).toBeVisible();
+  await expect.poll(async () => (await clip(id)).status, { timeout: 90_000 }).toBe('ready');
+  // The Bench goes on where it was.
+  await expect(page.getByRole('status', { name: 'Reading' })).toHaveCount(0);
+  await expect(page.getByText('1 spot', { exact: true })).toBeVisible();
+  await page.keyboard.press('Home');
+  await seen(page, 0);
+  await page.keyboard.press('End');
+  await seen(page, 599);
+});
+
+test('a large clip plays from a reduced copy, and is seen in full at rest and magnified', async ({
+  page,
+}) => {
+  const source = ['-f', 'lavfi', '-i', 'testsrc2=size=2560x1440:rate=30:duration=1.6'];
+  const code = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'];
+  const id = await bringIn('whole valley.mp4', ...source, ...code);
+  await expect.poll(async () => (await clip(id)).status, { timeout: 60_000 }).toBe('ready');
+  expect((await clip(id)).made!.reduced).toMatchObject({ height: 960 });
+  await page.goto(`${server.url}/shots/${id}`);
+  await seen(page, 0);
+  const reduced = page.getByText('reduced to 960 lines');
+  await expect(reduced).toHaveCount(0);
+  await page.keyboard.press(' ');
+  await expect(reduced).toBeVisible();
+  await page.keyboard.press(' ');
+  await expect(reduced).toHaveCount(0);
+  // Where every pixel of the source is seen, playing is no reason to show fewer.
+  const box = (await page.getByRole('application').boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  for (let i = 0; i < 12; i++) await page.mouse.wheel(0, -240);
+  await page.keyboard.press(' ');
+  await page.waitForTimeout(600);
+  await expect(reduced).toHaveCount(0);
+});
