@@ -24,3 +24,8 @@ export function medianSorted(sorted: Float64Array): number {
   const n = sorted.length;
   return n > 0 ? (sorted[(n - 1) >> 1] + sorted[n >> 1]) / 2 : NaN;
 }
+
+/** The length of (x, y): `Math.hypot` guards against overflow, and takes many times as long. */
+export function length(x: number, y: number): number {
+  return Math.sqrt(x * x + y * y);
+}

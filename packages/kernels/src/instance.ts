@@ -153,12 +153,14 @@ const returned = new FinalizationRegistry((block: { at: number; size: number }) 
 /**
  * So many bytes in the kernels' memory; null where there are no kernels, or no room. They are given back when nothing
  * refers to the array any more: whoever keeps a part of it keeps the whole.
+ *
+ * @param leave  so many bytes must be left for others
  */
-export function kernelBytes(count: number): Uint8Array | null {
+export function kernelBytes(count: number, leave = 0): Uint8Array | null {
   const all = kernels();
   if (!all) return null;
   const size = align(count + SLACK);
-  const block = free.find((b) => b.size >= size);
+  const block = free.find((b) => b.size >= size + leave);
   if (!block) return null;
   const view = new Uint8Array(all.buffer, block.at, count);
   returned.register(view, { at: block.at, size });

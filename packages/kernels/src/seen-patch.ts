@@ -16,7 +16,7 @@ import {
   type PatchImages,
   type Window,
 } from './alignment-sums.js';
-import { addressOf, kernels, SCRATCH, type Kernels } from './instance.js';
+import { addressOf, kernelBytes, kernels, SCRATCH, type Kernels } from './instance.js';
 import type { BytePlane } from './plane.js';
 import { wideOf } from './spline.js';
 
@@ -27,8 +27,13 @@ const INVERSE = 512;
 /** The room of the kernel that aligns, before its rows. */
 const ALIGNING = 1024;
 
-/** Whose images are in the kernels' memory, beside what was seen of it last. */
+/** Whose images are in the room that all patches share, beside what was seen of it last. */
 let loaded: PatchImages | null = null;
+
+/** A patch that has been aligned so often gets room of its own in the kernels' memory ... */
+const OFTEN = 3;
+/** ... as long as this much is left for pictures. */
+const FOR_PICTURES = 96 * 2 ** 20;
 
 /**
  * A patch beside what is seen of it in a picture: aligned there, then asked how well it fits. The kernels do it where
@@ -42,6 +47,11 @@ export class SeenPatch {
   private readonly whole: Window;
   /** True when the last alignment was the kernels'. */
   private byKernel = false;
+  private aligned = 0;
+  /** Its own room, for images, what is seen, and the inverse; until there is one the shared room serves. */
+  private own: Uint8Array | null = null;
+  /** The inverse that is in its own room. */
+  private inverse: Float64Array | null = null;
 
   /** @param packed  gx, gy and values of (2 hw + 1) x (2 hh + 1) places in one array, rows as long as {@link wideOf} */
   constructor(
@@ -70,16 +80,22 @@ export class SeenPatch {
     const { all, images } = this;
     const address = all ? addressOf(all, plane.data) : -1;
     if (!all || address < 0 || !this.isWhole(aim.window)) return null;
-    const inverseAt = this.end + RESULTS + 4 * images.stride + POSE;
     const { hw, hh } = images;
     const { allow, limit, settled, inverseNormal } = aim;
-    const { doubles, across, down, patch } = all;
-    if (loaded !== images) {
+    const { doubles, across, down } = all;
+    if (++this.aligned === OFTEN) this.settleIn(all);
+    const patch = this.at(0);
+    const pose = this.end + RESULTS + 4 * images.stride;
+    const room = pose + POSE + INVERSE;
+    const inverseAt = this.own ? this.at(4) : pose + POSE;
+    if (this.own) {
+      if (this.inverse !== inverseNormal) doubles.set(inverseNormal, inverseAt >> 3);
+      this.inverse = inverseNormal;
+    } else if (loaded !== images) {
       all.floats.set(this.packed, patch >> 2);
       doubles.set(inverseNormal, inverseAt >> 3);
       loaded = images;
     }
-    const pose = inverseAt - POSE;
     const p = pose >> 3;
     const { x, y, shape } = guess;
     const upright = shape === UPRIGHT ? 1 : 0;
@@ -90,7 +106,7 @@ export class SeenPatch {
     doubles[p + 4] = shape[2];
     doubles[p + 5] = shape[3];
     const { width, height, stride } = plane;
-    const [moves, room] = [MOVES[allow], inverseAt + INVERSE];
+    const moves = MOVES[allow];
     // prettier-ignore
     const result = all.align(
       address, width, height, stride, hw, hh, patch, moves, upright, inverseAt, pose,
@@ -103,6 +119,13 @@ export class SeenPatch {
       shape: allow === 'shift' ? shape : [doubles[p + 2], doubles[p + 3], doubles[p + 4], doubles[p + 5]],
       converged: result === 1,
     };
+  }
+
+  /** Puts the images where they stay. */
+  private settleIn(all: Kernels): void {
+    const { length } = this.images.values;
+    this.own = kernelBytes(16 * length + INVERSE, FOR_PICTURES);
+    if (this.own) all.floats.set(this.packed, this.own.byteOffset >> 2);
   }
 
   /** {@link patchSums} of what was seen last. */
@@ -129,13 +152,14 @@ export class SeenPatch {
     this.read(out, CELLS);
   }
 
-  /** Address of a part: gx, gy, values, what is seen; after them, results, a row, pose, inverse and room. */
+  /** Address of a part: gx, gy, values, what is seen; after them, in shared room, results, a row, pose, inverse and room. */
   private at(part: number): number {
-    return this.all!.patch + 4 * this.images.values.length * part;
+    return (this.own?.byteOffset ?? this.all!.patch) + 4 * this.images.values.length * part;
   }
 
+  /** Where results and what a call works on lie: they are nobody's afterwards. */
   private get end(): number {
-    return this.at(4);
+    return this.own ? this.all!.patch + 16 * this.images.values.length : this.at(4);
   }
 
   private isWhole({ i0, i1, j0, j1 }: Window): boolean {

@@ -23,6 +23,12 @@ const CONTRAST_WANTED = 48;
 const CONTRAST_FLOOR = 6;
 
 /** True when only the channel is chosen and its samples are matched as they are. */
+/** True when two see the same. */
+export function sameEye(a: Eye, b: Eye): boolean {
+  const same = a.channel === b.channel && a.soften === b.soften && a.detail === b.detail;
+  return a === b || (same && a.localContrast === b.localContrast);
+}
+
 export function isPlain(eye: Eye): boolean {
   return eye.soften === 0 && eye.detail === 0 && eye.localContrast === 0;
 }

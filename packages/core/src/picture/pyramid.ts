@@ -84,9 +84,10 @@ export class Pyramid {
   private cover(level: number, x0: number, y0: number, x1: number, y1: number): void {
     const { width, height } = this.levels[level];
     const { size: tile, columns, done } = this.tiles[level];
-    const last = (v: number, size: number) => Math.min(size - 1, Math.max(0, v));
-    const [left, right] = [x0, x1 - 1].map((x) => Math.floor(last(x, width) / tile.across));
-    const [top, bottom] = [y0, y1 - 1].map((y) => Math.floor(last(y, height) / tile.down));
+    const left = tileOf(x0, width, tile.across);
+    const right = tileOf(x1 - 1, width, tile.across);
+    const top = tileOf(y0, height, tile.down);
+    const bottom = tileOf(y1 - 1, height, tile.down);
     for (let ty = top; ty <= bottom; ty++) {
       for (let tx = left; tx <= right; tx++) {
         if (done[ty * columns + tx]) continue;
@@ -102,6 +103,11 @@ export class Pyramid {
       }
     }
   }
+}
+
+/** The tile that a sample is in, or the nearest one is. */
+function tileOf(v: number, size: number, tile: number): number {
+  return Math.floor(Math.min(size - 1, Math.max(0, v)) / tile);
 }
 
 /** A new plane in the kernels' memory; null where there is no room. */

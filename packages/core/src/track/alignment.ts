@@ -12,6 +12,7 @@ import {
   type Window,
 } from '@lurn/kernels';
 import { inverse, Matrix } from 'ml-matrix';
+import { length } from '../numbers.js';
 import type { Plane } from '../picture/plane.js';
 import type { Shape } from '../picture/sampling.js';
 import { LEAST_INSIDE, score, type Patch } from './correlation.js';
@@ -81,8 +82,9 @@ export class PatchAligner {
     const window = this.insideWindow(plane, guess.x, guess.y);
     const inverseNormal = window && this.inverseFor(window);
     if (!inverseNormal) return null;
-    const found = this.settle(plane, guess, limit, window, inverseNormal);
-    return { ...found, ...this.judge(window, inverseNormal, found.shape) };
+    const { x, y, shape, converged } = this.settle(plane, guess, limit, window, inverseNormal);
+    const { score, error, uneven } = this.judge(window, inverseNormal, shape);
+    return { x, y, shape, converged, score, error, uneven };
   }
 
   /** Where a first guess leads, without a judgement: null when it does not settle. */
@@ -130,9 +132,9 @@ export class PatchAligner {
     }
     sort(cells);
     const m = MOVES[this.allow] + 2;
-    const scale = gain !== 0 ? Math.hypot(shape[0], shape[2]) / Math.abs(gain) : Infinity;
+    const scale = gain !== 0 ? length(shape[0], shape[2]) / Math.abs(gain) : Infinity;
     const [xx, xy, yy] = [inverseNormal[0], inverseNormal[1], inverseNormal[m + 1]];
-    const worst = (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
+    const worst = (xx + yy) / 2 + length((xx - yy) / 2, xy);
     return {
       score: score(count, sa, saa, sb, sbb, sab),
       error: scale * Math.sqrt((worst * residual) / count),

@@ -1,4 +1,5 @@
 import type { Point } from '../geometry/matrix.js';
+import { length } from '../numbers.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { turnAndScale, type Shape } from '../picture/sampling.js';
 import { goOn, withOthers, type Placed, type PlaceOf } from './prediction.js';
@@ -51,7 +52,7 @@ const LONGEST_MEMORY = 12;
 export class Follower {
   private readonly past: Placed[] = [];
   private coasted: FramedSample[] = [];
-  private errors = { still: 0, going: 0 };
+  private readonly errors = { still: 0, going: 0 };
   private checked = 0;
   private mostConfidence = 1;
   private usualConfidence = 1;
@@ -69,11 +70,13 @@ export class Follower {
     this.past.push(...past, start);
   }
 
-  /** How the patch has turned and grown since its template was taken; nothing where it may only shift. */
-  private changeOf(shape: Shape): Pick<FramedSample, 'turn' | 'scale'> {
-    if (this.tracker.settings.allow === 'shift') return {};
+  /** With how the patch has turned and grown since its template was taken, unless it may only shift. */
+  private sampleOf(frame: number, x: number, y: number, confidence: number, shape: Shape): FramedSample {
+    if (this.tracker.settings.allow === 'shift') return { frame, x, y, confidence, state: 'tracked' };
     const { turn, scale } = turnAndScale(shape);
-    return { turn: turn + this.before.turn, scale: scale * this.before.scale };
+    const { before } = this;
+    const change = { turn: turn + before.turn, scale: scale * before.scale };
+    return { frame, x, y, confidence, state: 'tracked', turn: change.turn, scale: change.scale };
   }
 
   get hidden(): boolean {
@@ -96,7 +99,8 @@ export class Follower {
     const predicted = group ?? (this.hidden ? this.coast(frame) : this.predict(frame));
     const grow = Math.min(MOST_GROWTH, 1 + GROWTH * this.coasted.length);
     const inside = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
-    const found = this.tracker.find(picture, { ...predicted, grow, lost: this.hidden, spread: this.spread });
+    const where = { x: predicted.x, y: predicted.y, grow, lost: this.hidden, spread: this.spread };
+    const found = this.tracker.find(picture, where);
     const again = Math.min(SURE_AGAIN, AS_SURE_AS_BEFORE * this.usualConfidence);
     const least = this.hidden ? again : this.tracker.hasLookalikes ? SURE_ENOUGH : 0;
     const enough = Math.max(minConfidence, least);
@@ -154,17 +158,13 @@ export class Follower {
     } else {
       const going = goOn(this.past, frame);
       this.checked++;
-      this.errors = {
-        still: FORGET * this.errors.still + Math.hypot(x - last.x, y - last.y),
-        going: FORGET * this.errors.going + Math.hypot(x - going.x, y - going.y),
-      };
+      this.errors.still = FORGET * this.errors.still + length(x - last.x, y - last.y);
+      this.errors.going = FORGET * this.errors.going + length(x - going.x, y - going.y);
     }
     this.usualConfidence += (1 - FORGET) * (confidence - this.usualConfidence);
     this.past.push({ frame, x, y });
-    samples.push({
-      ...{ frame, x, y, confidence: Math.min(confidence, this.mostConfidence), state: 'tracked' },
-      ...this.changeOf(shape),
-    });
+    const sure = Math.min(confidence, this.mostConfidence);
+    samples.push(this.sampleOf(frame, x, y, sure, shape));
     return { going: true, samples };
   }
 

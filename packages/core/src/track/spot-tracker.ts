@@ -1,4 +1,5 @@
 import { LurnError } from '../errors.js';
+import { length } from '../numbers.js';
 import type { Point } from '../geometry/matrix.js';
 import type { Eye } from '../picture/eye.js';
 import type { Pyramid } from '../picture/pyramid.js';
@@ -261,12 +262,14 @@ export class SpotTracker {
     const least = usualScore - Math.max(AS_USUAL, USUAL_DEVIATIONS * this.scoreDeviation);
     if (match.score < least) return null;
     // A lookalike is never as near as this to where the feature is.
-    const off = Math.hypot(match.x - where.x, match.y - where.y);
+    const off = length(match.x - where.x, match.y - where.y);
     if (this.hasLookalikes && (off > LOOKALIKE_APART * Math.min(...patch) || match.score < this.tellingScore))
       return null;
     const rival = Math.max(-1, match.score - rivalGap);
-    const confidence = confidenceOf({ ...match, rival, usualScore });
-    return confidence >= SURE ? { ...match, rival, usualScore, confidence } : null;
+    const { x, y, shape, converged, score, error, uneven } = match;
+    const confidence = confidenceOf({ error, score, usualScore, uneven, rival, converged });
+    if (confidence < SURE) return null;
+    return { x, y, shape, converged, score, error, uneven, rival, usualScore, confidence };
   }
 
   private searched(picture: Pyramid, where: Where): Found | null {
@@ -309,7 +312,7 @@ export class SpotTracker {
     // Not before it is needed: whoever matches only once never asks for it.
     if (this.seen === 2) this.lookalike = lookalikeScore(picture, found, patch, this.settings.reach);
     this.lookalike = Math.max(this.lookalike, found.rival / this.usualScore);
-    const changed = shape.some((v, k) => Math.abs(v - this.coarseShape[k]) > COARSE_CHANGE);
+    const changed = differs(shape, this.coarseShape, COARSE_CHANGE);
     if (changed || (this.seen > 1 && !this.context)) this.context = takeContext(picture, x, y, patch);
     else if (this.context && (this.seen <= SETTLING || this.seen % CONTEXT_EVERY === 0)) {
       this.usualContext += (contextScore(this.context, picture, x, y) - this.usualContext) / SETTLING;
@@ -415,9 +418,15 @@ export class SpotTracker {
   }
 }
 
+/** True when one of the numbers differs by more than this. */
+function differs(a: Shape, b: Shape, by: number): boolean {
+  for (let k = 0; k < 4; k++) if (Math.abs(a[k] - b[k]) > by) return true;
+  return false;
+}
+
 /** Above 1 where a match lies farther from the prediction than features usually do. @param size  pixels of a sample */
 function surprise({ x, y }: Point, where: Where, size = 1): number {
-  return Math.hypot(size * x - where.x, size * y - where.y) / (SURPRISE * where.spread);
+  return length(size * x - where.x, size * y - where.y) / (SURPRISE * where.spread);
 }
 
 /** The score, less what a surprise costs. */

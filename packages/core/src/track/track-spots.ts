@@ -1,7 +1,7 @@
 import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
 import type { Point } from '../geometry/matrix.js';
 import type { Channel } from '../picture/channel.js';
-import type { Eye } from '../picture/eye.js';
+import { sameEye, type Eye } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
 import { Follower, type Outcome, type StopReason } from './follower.js';
@@ -9,6 +9,7 @@ import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import type { Placed, PlaceOf } from './prediction.js';
 import { SpotTracker, type SpotSettings } from './spot-tracker.js';
 import { SEARCH_LEVELS } from './template.js';
+import { measuredEnd } from './measured.js';
 import { sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
 
 /** Where the tracker gets pictures from. Frames are asked for one after the other, in either direction. */
@@ -104,6 +105,32 @@ interface StepResult {
   stopped: SpotStop[];
 }
 
+/** What is sure of a spot's path, frame by frame. */
+class Places {
+  private readonly first: number;
+  private readonly x: Float64Array;
+  private readonly y: Float64Array;
+
+  constructor(track: Track, { from, to }: TrackRequest) {
+    const empty = track.state.length === 0;
+    this.first = Math.min(from, to, empty ? from : track.start);
+    const end = Math.max(from, to, empty ? from : measuredEnd(track) - 1) + 1;
+    this.x = new Float64Array(end - this.first).fill(NaN);
+    this.y = new Float64Array(end - this.first);
+  }
+
+  set(frame: number, x: number, y: number): void {
+    this.x[frame - this.first] = x;
+    this.y[frame - this.first] = y;
+  }
+
+  get(frame: number): Point | null {
+    const i = frame - this.first;
+    const x = this.x[i] ?? NaN;
+    return Number.isNaN(x) ? null : { x, y: this.y[i] };
+  }
+}
+
 /** The state of one run over the frames. */
 class Run {
   private runners: Runner[] = [];
@@ -111,7 +138,7 @@ class Run {
   private readonly pictures = new Map<string, Pyramid>();
   /** Pictures of the frame before, by eye: their memory is taken over. */
   private spare = new Map<string, Pyramid>();
-  private readonly places = new Map<string, Map<number, Point>>();
+  private readonly places = new Map<string, Places>();
   private readonly movers: ReadonlyMap<string, string>;
 
   constructor(
@@ -125,10 +152,10 @@ class Run {
     const ahead = Math.sign(request.to - request.from);
     const beingTracked = new Set(request.spots.map((s) => s.id));
     for (const { id, track } of all) {
-      const known = new Map<number, Point>();
+      const known = new Places(track, request);
       for (const { frame, x, y, state } of samplesOf(track)) {
         const old = !beingTracked.has(id) || (frame - request.from) * ahead <= 0;
-        if (old && (state === 'tracked' || state === 'pinned')) known.set(frame, { x, y });
+        if (old && (state === 'tracked' || state === 'pinned')) known.set(frame, x, y);
       }
       this.places.set(id, known);
     }
@@ -202,23 +229,24 @@ class Run {
       const path = pin?.state === 'pinned' ? pin : null;
       if (!path) return null; // a join without its pin: there is nothing to go on from
       const fresh = await this.start(spot, { ...path, frame }, { ...path, frame }, [], runner.change);
-      this.places.get(spot.id)!.set(frame, path);
+      this.places.get(spot.id)!.set(frame, path.x, path.y);
       if (!('reason' in fresh)) return fresh;
       result.stopped.push(fresh);
       return null;
     }
-    const picture = await this.picture(frame, spot.settings.eye);
+    const picture = this.ready(frame, spot.settings.eye) ?? (await this.picture(frame, spot.settings.eye));
     const outcome = follower.follow(frame, picture, () => this.companions(spot));
     if (!outcome.going) {
       result.stopped.push(stopOf(spot, frame, outcome));
       return null;
     }
     for (const sample of outcome.samples) {
-      const path = this.pathOf(spot, sample.frame, sample);
-      result.samples.push({ id: spot.id, sample: { ...sample, ...path } });
+      // Without a join the path is where the patch is.
+      const path = spot.joins.length > 0 ? this.pathOf(spot, sample.frame, sample) : sample;
+      result.samples.push({ id: spot.id, sample: path === sample ? sample : { ...sample, ...path } });
       if (sample.turn !== undefined && sample.scale !== undefined)
         runner.change = { turn: sample.turn, scale: sample.scale };
-      if (sample.state === 'tracked') this.places.get(spot.id)!.set(sample.frame, path);
+      if (sample.state === 'tracked') this.places.get(spot.id)!.set(sample.frame, path.x, path.y);
     }
     return runner;
   }
@@ -251,6 +279,14 @@ class Run {
     return nearestPin(spot.track, frame, (f) => joinOn(spot.joins, f) === join);
   }
 
+  private last: { readonly frame: number; readonly eye: Eye; readonly picture: Pyramid } | null = null;
+
+  /** The picture that was asked for last, where that is the one: most spots are seen through one eye. */
+  private ready(frame: number, eye: Eye): Pyramid | null {
+    const { last } = this;
+    return last && last.frame === frame && sameEye(last.eye, eye) ? last.picture : null;
+  }
+
   private async picture(frame: number, eye: Eye): Promise<Pyramid> {
     const look = ` ${eye.channel} ${eye.soften} ${eye.detail} ${eye.localContrast}`;
     const key = `${frame}${look}`;
@@ -261,6 +297,7 @@ class Run {
       this.spare.delete(look);
       this.pictures.set(key, picture);
     }
+    this.last = { frame, eye, picture };
     return picture;
   }
 
@@ -268,8 +305,7 @@ class Run {
   private companions(spot: SpotToTrack): PlaceOf[] {
     const out: PlaceOf[] = [];
     for (const [id, mover] of this.movers) {
-      if (id !== spot.id && mover === spot.mover)
-        out.push((frame) => this.places.get(id)!.get(frame) ?? null);
+      if (id !== spot.id && mover === spot.mover) out.push((frame) => this.places.get(id)!.get(frame));
     }
     return out;
   }
@@ -292,7 +328,7 @@ class Run {
 
   private companionOf(join: Join | null): PlaceOf | undefined {
     const places = join?.companion ? this.places.get(join.companion) : undefined;
-    return places && ((frame) => places.get(frame) ?? null);
+    return places && ((frame) => places.get(frame));
   }
 }
 
