@@ -22,6 +22,8 @@ export interface FrameReaderOptions {
   readonly readAhead: number;
   /** How colour is coded; needed where more than luma is asked for. */
   readonly colour?: ColourCode;
+  /** Reads into memory that other threads can be lent. */
+  readonly shared?: boolean;
   /** Is told of a frame that is waited for because its part of the copy is not there yet. */
   readonly onWaiting?: (frame: number) => void;
 }
@@ -68,6 +70,11 @@ export class FrameReader implements FrameSource {
   /** The picture when it is cached. */
   peek(frame: number): Picture | undefined {
     return this.cache.peek(frame);
+  }
+
+  /** Keeps a picture that another reader of the same clip has read. */
+  keep(picture: Picture): void {
+    this.cache.set(picture.frame, picture);
   }
 
   /**
@@ -162,6 +169,7 @@ export class FrameReader implements FrameSource {
         value.frame,
         this.clip.codedWidth,
         this.clip.codedHeight,
+        this.options.shared,
       );
       value.sample.close();
       this.run.next = value.frame + 1;

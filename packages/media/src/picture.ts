@@ -15,16 +15,19 @@ export interface Picture {
  * Copies a decoded frame into planes, without going through red, green and blue where the decoder gives luma.
  *
  * @param width, height  the coded picture's size; what a working copy has been padded with is left off
+ * @param shared  in memory that can be lent to other threads, where the decoder gives planes
  */
 export async function pictureFrom(
   sample: VideoSample,
   frame: number,
   width: number,
   height: number,
+  shared = false,
 ): Promise<Picture> {
   const format = sample.format;
   if (format === 'I420' || format === 'I420A' || format === 'I422' || format === 'I444') {
-    const data = new Uint8Array(sample.allocationSize());
+    const size = sample.allocationSize();
+    const data = shared ? new Uint8Array(new SharedArrayBuffer(size)) : new Uint8Array(size);
     const layout = await sample.copyTo(data);
     const subsampling: Subsampling = {
       x: format === 'I444' ? 1 : 2,

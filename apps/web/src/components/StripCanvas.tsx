@@ -21,7 +21,23 @@ const subscribe = (changed: () => void) => {
   observer.observe(document.documentElement, { attributeFilter: ['data-theme'] });
   return () => observer.disconnect();
 };
+
 const themeOf = () => document.documentElement.dataset.theme;
+
+/** Colours of the present theme, looked up once: to ask for one makes the browser work out every style. */
+let colours = { theme: themeOf(), known: new Map<string, string>() };
+
+function colourOf(css: string): string {
+  const name = /^var\((--[\w-]+)\)$/.exec(css)?.[1];
+  if (!name) return css;
+  if (colours.theme !== themeOf()) colours = { theme: themeOf(), known: new Map() };
+  let colour = colours.known.get(name);
+  if (!colour) {
+    colour = getComputedStyle(document.documentElement).getPropertyValue(name);
+    colours.known.set(name, colour);
+  }
+  return colour;
+}
 
 /** A strip that is drawn, not built of elements: as quick with a hundred thousand frames as with a hundred. */
 export function StripCanvas({ width, height, draw }: StripCanvasProps) {
@@ -35,12 +51,7 @@ export function StripCanvas({ width, height, draw }: StripCanvasProps) {
     const context = canvas.getContext('2d', { willReadFrequently: true });
     if (!context) return;
     context.scale(ratio, ratio);
-    const styles = getComputedStyle(canvas);
-    const colour = (css: string) => {
-      const name = /^var\((--[\w-]+)\)$/.exec(css)?.[1];
-      return name ? styles.getPropertyValue(name) : css;
-    };
-    draw({ context, width, height, colour });
+    draw({ context, width, height, colour: colourOf });
   }, [width, height, draw, theme]);
   return (
     <canvas

@@ -107,8 +107,9 @@ export function openBench(clip: ClipSummary, times: Float64Array, revision: numb
   };
   useBench.setState({ ...opened, layout: layoutOf(opened) });
   return useBench.subscribe((now, before) => {
-    const stopped = before.playing && !now.playing;
-    if (now.playing || (!stopped && REMEMBERED.every((key) => now[key] === before[key]))) return;
+    const moving = now.playing || now.tracking !== null;
+    const stopped = (before.playing || before.tracking !== null) && !moving;
+    if (moving || (!stopped && REMEMBERED.every((key) => now[key] === before[key]))) return;
     const keep = Object.fromEntries(REMEMBERED.map((key) => [key, now[key]]));
     localStorage.setItem(keyOf(clip.id), JSON.stringify(keep));
   });

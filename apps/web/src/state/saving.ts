@@ -15,6 +15,8 @@ import { replaceShot, shotState, useShot } from './shot';
 /** Saves by itself: a moment after every change, and to this browser when the page goes away before that. */
 
 const DELAY_MS = 350;
+/** While it is being tracked everything changes again and again. */
+const TRACKING_MS = 2500;
 const RETRY_MS = 3000;
 
 /** What a page had not saved when it went away, with what it was made from, so that the two can be told apart. */
@@ -117,7 +119,7 @@ export class Saver {
     }
     // What could not be saved stays told until it is.
     if (bench().saving !== 'failed') setBench({ saving: 'unsaved' });
-    if (!this.timer) this.saveIn(delay);
+    if (!this.timer) this.saveIn(bench().tracking ? TRACKING_MS : delay);
   }
 
   private saveIn(ms: number): void {

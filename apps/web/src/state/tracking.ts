@@ -36,6 +36,11 @@ export class Tracker {
     this.ready.catch(() => undefined);
   }
 
+  /** Lends the pictures that are measured to the view. */
+  readonly lendTo = (viewer: MessagePort): void => {
+    void this.api.lendTo(Comlink.transfer(viewer, [viewer]));
+  };
+
   /** Tracks from the present frame; what was measured before a stop is kept. One step of undo. */
   async run(way: TrackWay): Promise<void> {
     if (bench().tracking) return;
@@ -70,9 +75,11 @@ export class Tracker {
         setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
         const outcome = await this.api.track(
           { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
-          Comlink.proxy((steps: TrackStep[]) => {
+          Comlink.proxy(async (steps: TrackStep[]) => {
             stops.push(...steps.flatMap((s) => s.stopped));
             this.take(steps, to);
+            // What follows from it, and drawing it, counts as taking it over.
+            await drawn();
           }),
         );
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
@@ -266,6 +273,13 @@ function toTrack(spot: Spot): SpotToTrack {
   const { id, name, mover, joins } = spot;
   return { id, name, mover, joins, settings: settingsOf(spot), track: trackOf(shotState(), id) };
 }
+
+/** The next time the page is drawn; soon where it is not, since nobody looks at it. */
+const drawn = () =>
+  new Promise((resume) => {
+    requestAnimationFrame(resume);
+    setTimeout(resume, 200);
+  });
 
 /** The spots that are not tracked now but may tell where a hidden one is. */
 function othersThan(spots: readonly Spot[]): KnownSpot[] {

@@ -43,6 +43,8 @@ export interface View {
   readonly eye: Eye | null;
   /** While playing, other frames that a pane needs are drawn only if they are at hand. */
   readonly hurried: boolean;
+  /** While tracking, the pictures that are measured are lent: they are not to be read a second time. */
+  readonly lent: boolean;
   /** Quickly rather than exactly, where that makes a difference. */
   readonly draft: boolean;
 }
@@ -90,6 +92,9 @@ interface Seen extends Picture {
 
 /** Pictures that come by are painted so seldom that it does not hold decoding up, in milliseconds. */
 const PASSING_MS = 70;
+
+/** A picture that should be lent is read when it has not come after so many milliseconds. */
+const LENDING_MS = 400;
 
 /** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
 const ASK_AGAIN_MS = 2000;
@@ -174,16 +179,31 @@ class PictureWorker {
       this.picture = { ...cached, from };
       const start = performance.now();
       this.paint();
-      from.reader.get(view.frame).catch(() => undefined); // keeps it recent and reads ahead
+      // Keeps it recent and reads ahead.
+      if (!view.lent) from.reader.get(view.frame).catch(() => undefined);
       return performance.now() - start;
     }
-    void this.work();
+    if (view.lent) setTimeout(() => this.view === view && void this.work(), LENDING_MS);
+    else void this.work();
     return 0;
+  }
+
+  /** Takes over the pictures that somebody else reads of the same file. */
+  borrowFrom(lender: MessagePort): void {
+    lender.onmessage = ({ data }: MessageEvent<Picture>) => {
+      const { full, view } = this;
+      if (!full || !view?.lent) return;
+      full.reader.keep(data);
+      if (data.frame !== view.frame || this.picture?.frame === data.frame) return;
+      this.picture = { ...data, from: full };
+      this.paint();
+    };
   }
 
   /** A draft is made from the reduced copy, unless it is looked at so closely that this would be seen. */
   private sourceFor(view: View): Source | null {
     const close = view.panes.some(({ toScene }) => Math.hypot(toScene[0], toScene[3]) < 1);
+    if (view.lent && this.full?.reader.peek(view.frame)) return this.full;
     const there = performance.now() > this.unreducedUntil;
     return view.draft && !close && !view.eye && there && this.small ? this.small : this.full;
   }

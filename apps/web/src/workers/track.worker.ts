@@ -13,9 +13,11 @@ import {
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
 
-const READER = { cacheBytes: 250e6, readAhead: 2 };
-/** Steps are handed over in batches, about this often. */
-const BATCH_MS = 80;
+const READER = { cacheBytes: 250e6, readAhead: 2, shared: typeof SharedArrayBuffer !== 'undefined' };
+/** Steps are handed over in batches, about this often ... */
+const BATCH_MS = 150;
+/** ... and so seldom that taking them over is at most this part of what the page does. */
+const SHARE = 1 / 3;
 
 type Broken =
   | { readonly ended: 'stopped' }
@@ -32,6 +34,17 @@ function brokenOff(error: unknown): Broken {
 class TrackWorker {
   private reader: FrameReader | null = null;
   private signal = { aborted: false };
+  private viewer: MessagePort | null = null;
+
+  /** Lends every picture that is measured to whoever shows it: else it would be decoded twice. */
+  lendTo(viewer: MessagePort): void {
+    this.viewer = viewer;
+  }
+
+  private lend(frame: number): void {
+    const picture = READER.shared ? this.reader?.peek(frame) : undefined;
+    if (picture) this.viewer?.postMessage(picture);
+  }
 
   /** @returns why it is slower here than it could be; null where it is not */
   async open(file: ClipFile, colour: ClipInfo['colour']): Promise<string | null> {
@@ -39,19 +52,32 @@ class TrackWorker {
     return kernelsMissing();
   }
 
-  async track(request: TrackRequest, onSteps: (steps: TrackStep[]) => void): Promise<TrackOutcome> {
+  async track(
+    request: TrackRequest,
+    onSteps: (steps: TrackStep[]) => Promise<void> | void,
+  ): Promise<TrackOutcome> {
     this.signal = { aborted: false };
     let batch: TrackStep[] = [];
     let handed = performance.now();
+    let taking = false;
+    let pause = BATCH_MS;
     const hand = () => {
-      if (batch.length > 0) onSteps(batch);
+      if (batch.length > 0) {
+        const start = performance.now();
+        taking = true;
+        void Promise.resolve(onSteps(batch)).then(() => {
+          taking = false;
+          pause = Math.max(BATCH_MS, (performance.now() - start) / SHARE);
+        });
+      }
       batch = [];
       handed = performance.now();
     };
     try {
       for await (const step of trackSpots(this.reader!, request, this.signal)) {
         batch.push(step);
-        if (performance.now() - handed > BATCH_MS) {
+        this.lend(step.frame);
+        if (!taking && performance.now() - handed > pause) {
           hand();
           await new Promise((resume) => setTimeout(resume)); // lets a stop come through
         }

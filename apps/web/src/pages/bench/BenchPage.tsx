@@ -134,7 +134,7 @@ function Bench({ file, reduced, reopen, ...helpers }: Opened & { readonly reopen
             <Panel id="view" minSize="35%">
               <div className="flex h-full flex-col">
                 <div className="min-h-0 grow">
-                  <TwinView file={file} reduced={reduced} />
+                  <TwinView file={file} reduced={reduced} lender={tracker} />
                 </div>
                 <Transport actions={actions} />
               </div>

@@ -1,6 +1,5 @@
 import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { apply, invert, sampleAt } from '@lurn/core';
-import type { ClipFile } from '@lurn/media';
 import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
 import { seconds } from '../../../lib/format';
@@ -11,7 +10,7 @@ import { Hand, hintOf, type Target } from '../tools';
 import { Magnifier } from './Magnifier';
 import { PaneMarks } from './PaneMarks';
 import { rememberPointer } from './pointer-place';
-import { usePicture } from './usePicture';
+import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
@@ -27,10 +26,10 @@ const DOUBLE_MS = 450;
 const SAME_PLACE = 5;
 
 /** Source and steadied picture on one playhead, zoom and pan, with the spots on them. */
-export function TwinView({ file, reduced }: { readonly file: ClipFile; readonly reduced: ClipFile | null }) {
+export function TwinView({ file, reduced, lender }: PictureFrom) {
   const host = useRef<HTMLDivElement>(null);
   const held = useRef<PaneRect | null>(null);
-  const size = usePicture(host, file, reduced);
+  const size = usePicture(host, { file, reduced, lender });
   const { layout, wipe, blinked, camera, info, selected, shown, steady, magnifier, station, playing } =
     useBenchParts(
       'layout',

@@ -24,11 +24,19 @@ const DRAWN_FROM = [
 
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
 
+/** Where the pictures come from. */
+export interface PictureFrom {
+  readonly file: ClipFile;
+  /** A copy in reduced size, for playing; null where none is needed. */
+  readonly reduced: ClipFile | null;
+  /** Reads pictures too while it measures, and lends them. */
+  readonly lender: { readonly lendTo: (viewer: MessagePort) => void };
+}
+
 /** Runs the picture's worker over a canvas that fills `host`, and keeps it showing what the Bench is at. */
 export function usePicture(
   host: RefObject<HTMLDivElement | null>,
-  file: ClipFile,
-  reduced: ClipFile | null,
+  { file, reduced, lender }: PictureFrom,
 ): Size {
   const [size, setSize] = useState<Size>({ width: 0, height: 0 });
 
@@ -60,6 +68,9 @@ export function usePicture(
       onWaiting,
       onError,
     );
+    const { port1, port2 } = new MessageChannel();
+    lender.lendTo(port1);
+    void api.borrowFrom(Comlink.transfer(port2, [port2]));
     opened.catch((error: { code?: string; message: string }) =>
       setBench({ problem: { code: error.code ?? 'fault', message: error.message } }),
     );
@@ -94,6 +105,6 @@ export function usePicture(
       worker.terminate();
       canvas.remove();
     };
-  }, [host, file, reduced]);
+  }, [host, file, reduced, lender]);
   return size;
 }

@@ -22,7 +22,7 @@ import { magnifierPanes } from './magnifier-panes';
 
 /** What the worker is to draw, in device pixels. @param draft  quickly rather than exactly */
 export function viewOf({ width, height }: Size, draft: boolean): View {
-  const { frame, layout, wipe, camera, steady, info, magnifier, playing, blinked } = bench();
+  const { frame, layout, wipe, camera, steady, info, magnifier, playing, tracking, blinked } = bench();
   const ratio = devicePixelRatio;
   const source = { scene: sourceScene(info, frame), over: null };
   const panes = layOut(layout, width, height, wipe, blinked).map((pane): ViewPane => {
@@ -46,6 +46,7 @@ export function viewOf({ width, height }: Size, draft: boolean): View {
     frame,
     eye: spot ? spot.eye : null,
     hurried: playing,
+    lent: tracking !== null,
     draft,
     panes: [
       ...panes,
