@@ -34,6 +34,9 @@ const BROWSER_CODECS: Record<string, readonly string[]> = {
 };
 const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
 
+/** From so many frames on a clip is long. */
+const LONG = 5000;
+
 /** Something else that is made of the clip in the same pass. */
 export interface Sideline {
   /** What of the clip it is made of. */
@@ -91,6 +94,8 @@ export async function indexClip(path: string, options: IndexOptions = {}): Promi
     if (onTold && !failed) tell(facts, packets, onTold);
   };
   reading.then(early, () => undefined);
+  // Of a long clip it is first found out what it is, with all that the machine has: then it can be opened.
+  if (facts.expected > LONG) await reading.catch(() => undefined);
   const both = Promise.all([reading, decodeAll(path, facts, look, beside, signal, options)]);
   const [packets, first] = await both.catch((error: unknown) => {
     failed = true;
