@@ -17,6 +17,7 @@ export default defineConfig({
     },
   },
   worker: { format: 'es' },
-  build: { target: 'es2022', chunkSizeWarningLimit: 1200 },
+  build: {
+    minify: process.env.LURN_PLAIN ? false : undefined, target: 'es2022', chunkSizeWarningLimit: 1200 },
   server: { proxy: { '/api': 'http://127.0.0.1:4780' } },
 });

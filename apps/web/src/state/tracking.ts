@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import {
   hasSample,
   mismatches,
-  samplesOf,
+  pinFrames,
   measuredEnd,
   withoutSamples,
   withSamples,
@@ -287,10 +287,6 @@ function othersThan(spots: readonly Spot[]): KnownSpot[] {
   return spotsOf(state.document)
     .filter((s) => !spots.includes(s) && state.measured[s.id])
     .map(({ id, mover }) => ({ id, mover, track: trackOf(state, id) }));
-}
-
-export function pinFrames(track: Track): number[] {
-  return [...samplesOf(track)].filter((s) => s.state === 'pinned').map((s) => s.frame);
 }
 
 /** The nearest pins before and after a frame; a pin on the frame itself begins the stretch after it. */

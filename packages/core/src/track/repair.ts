@@ -1,7 +1,7 @@
 import { LurnError } from '../errors.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
 import { measuredEnd } from './measured.js';
-import { sampleAt, samplesOf, withSamples, type FramedSample, type Track } from './track.js';
+import { pinFrames, sampleAt, withSamples, type FramedSample, type Track } from './track.js';
 
 const BRIDGED_CONFIDENCE = 0.4;
 /** Measured samples on each side of a gap that tell how the path leaves and arrives. */
@@ -98,7 +98,9 @@ function slope(track: Track, frame: number, side: 1 | -1, otherEnd: number): { x
  * @param reach   sigma of the smoothing, in pins
  */
 export function tame(track: Track, from: number, to: number, amount: number, reach = 2): Track {
-  const pins = [...samplesOf(track)].filter((s) => s.state === 'pinned' && s.frame >= from && s.frame <= to);
+  const pins = pinFrames(track)
+    .filter((f) => f >= from && f <= to)
+    .map((frame) => ({ frame, ...sampleAt(track, frame)! }));
   if (pins.length < 3 || amount <= 0) return track;
   const sx = smoothGaussian(
     pins.map((p) => p.x),

@@ -9,8 +9,8 @@ import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import type { Placed, PlaceOf } from './prediction.js';
 import { SpotTracker, type SpotSettings } from './spot-tracker.js';
 import { SEARCH_LEVELS } from './template.js';
-import { measuredEnd } from './measured.js';
-import { sampleAt, samplesOf, type FramedSample, type Track } from './track.js';
+import { measuredEnd, STATES } from './measured.js';
+import { nearestPin, sampleAt, type FramedSample, type Track } from './track.js';
 
 /** Where the tracker gets pictures from. Frames are asked for one after the other, in either direction. */
 export interface FrameSource {
@@ -153,9 +153,12 @@ class Run {
     const beingTracked = new Set(request.spots.map((s) => s.id));
     for (const { id, track } of all) {
       const known = new Places(track, request);
-      for (const { frame, x, y, state } of samplesOf(track)) {
+      for (let i = 0; i < track.state.length; i++) {
+        const frame = track.start + i;
         const old = !beingTracked.has(id) || (frame - request.from) * ahead <= 0;
-        if (old && (state === 'tracked' || state === 'pinned')) known.set(frame, x, y);
+        const state = STATES[track.state[i]];
+        if (old && (state === 'tracked' || state === 'pinned'))
+          known.set(frame, track.values.x[i], track.values.y[i]);
       }
       this.places.set(id, known);
     }
@@ -341,18 +344,4 @@ function stopOf(spot: SpotToTrack, frame: number, outcome: Outcome & { going: fa
         ? `"${spot.name}" was hidden from frame ${since} on and not found again by frame ${frame}.`
         : `"${spot.name}" was lost at frame ${frame}: the best match has a confidence of only ${confidence.toFixed(2)}.`;
   return { id: spot.id, frame, since, reason, message };
-}
-
-/** The pin nearest to a frame among those on frames that `fits` agrees to, or null. */
-export function nearestPin(
-  track: Track,
-  frame: number,
-  fits: (frame: number) => boolean = () => true,
-): FramedSample | null {
-  let best: FramedSample | null = null;
-  for (const sample of samplesOf(track)) {
-    if (sample.state !== 'pinned' || !fits(sample.frame)) continue;
-    if (!best || Math.abs(sample.frame - frame) < Math.abs(best.frame - frame)) best = sample;
-  }
-  return best;
 }

@@ -24,6 +24,8 @@ export type Track = Measured<'spot'>;
 
 export const EMPTY_TRACK: Track = emptyMeasured('spot');
 
+const PINNED = STATES.indexOf('pinned');
+
 /** The sample on a frame, or null where it is missing. */
 export function sampleAt(track: Track, frame: number): Sample | null {
   const i = frame - track.start;
@@ -39,6 +41,26 @@ export function sampleAt(track: Track, frame: number): Sample | null {
     ...(!Number.isNaN(turn[i]) && { turn: turn[i] }),
     ...(!Number.isNaN(scale[i]) && { scale: scale[i] }),
   };
+}
+
+/** The frames that have a pin, in order. */
+export function pinFrames({ start, state }: Track): number[] {
+  const out: number[] = [];
+  for (let i = 0; i < state.length; i++) if (state[i] === PINNED) out.push(start + i);
+  return out;
+}
+
+/** The pin nearest to a frame among those on frames that `fits` agrees to, or null. */
+export function nearestPin(
+  track: Track,
+  frame: number,
+  fits: (frame: number) => boolean = () => true,
+): FramedSample | null {
+  let best: number | null = null;
+  for (const at of pinFrames(track)) {
+    if ((best === null || Math.abs(at - frame) < Math.abs(best - frame)) && fits(at)) best = at;
+  }
+  return best === null ? null : { frame: best, ...sampleAt(track, best)! };
 }
 
 /** Every sample in order of frames. */

@@ -1,7 +1,7 @@
 import { createSortedRowModel, rowSortingFeature, tableFeatures, useTable } from '@tanstack/react-table';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { useMemo } from 'react';
-import { gradeOf, hasSample, type Grip } from '@lurn/core';
+import { gradeOf, type Grip } from '@lurn/core';
 import { spotsOf, trackOf, type Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/acts';
@@ -139,11 +139,12 @@ function useRows(): Row[] {
     return spotsOf(document).map((spot): Row => {
       const track = trackOf({ measured }, spot.id);
       let [all, inRange, sum] = [0, 0, 0];
-      for (let i = 0; i < track.state.length; i++) {
-        if (!hasSample(track, track.start + i)) continue;
+      const { state, confidence, start } = track;
+      for (let i = 0; i < state.length; i++) {
+        if (!state[i]) continue;
         all++;
-        sum += track.confidence[i];
-        if (track.start + i >= from && track.start + i <= to) inRange++;
+        sum += confidence[i];
+        if (start + i >= from && start + i <= to) inRange++;
       }
       return {
         spot,

@@ -1,5 +1,5 @@
 import { memo, useCallback } from 'react';
-import type { Doubt, Track } from '@lurn/core';
+import { pinFrames, type Doubt, type Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';
@@ -27,11 +27,13 @@ function statesOf(track: Track): States {
   const before = taken.get(track);
   if (before) return before;
   const { state, confidence } = track;
-  const states = {
-    sure: Float32Array.from(state, (s, i) => (s > 0 ? confidence[i] : NaN)),
-    guessed: Float32Array.from(state, (s) => (s >= COASTED ? s : NaN)),
-    pins: [...state.keys()].filter((i) => state[i] === PINNED),
-  };
+  const sure = new Float32Array(state.length);
+  const guessed = new Float32Array(state.length);
+  for (let i = 0; i < state.length; i++) {
+    sure[i] = state[i] > 0 ? confidence[i] : NaN;
+    guessed[i] = state[i] >= COASTED ? state[i] : NaN;
+  }
+  const states = { sure, guessed, pins: pinFrames(track).map((frame) => frame - track.start) };
   taken.set(track, states);
   return states;
 }

@@ -2,11 +2,12 @@ import { useMemo, type ComponentProps } from 'react';
 import {
   apply,
   chain,
-  countSamples,
   framingInSource,
   lockPlace,
   type Matrix3,
   pictureInSource,
+  type Point,
+  type Track,
 } from '@lurn/core';
 import { spotsOf, trackOf, type ShotState, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
@@ -103,17 +104,33 @@ function sidesOf(
   toPane: Matrix3,
 ): Map<string, Side> {
   const placed = spots.flatMap((spot) => {
-    const track = trackOf({ measured }, spot.id);
-    const n = countSamples(track);
-    if (n === 0) return [];
-    const mean = (values: Float64Array) =>
-      values.reduce((sum, v, i) => (track.state[i] ? sum + v : sum), 0) / n;
-    const at = apply(toPane, mean(track.values.x), mean(track.values.y));
+    const mean = meanPlace(trackOf({ measured }, spot.id));
+    if (!mean) return [];
+    const at = apply(toPane, mean.x, mean.y);
     const [w, h] = [(spot.patch[0] + 0.5) * toPane[0], (spot.patch[1] + 0.5) * toPane[4]];
     return [{ id: spot.id, ...at, w, h, length: spot.name.length }];
   });
   const sides = labelSides(placed);
   return new Map(placed.map(({ id }, i) => [id, sides[i]]));
+}
+
+const means = new WeakMap<Track, Point | null>();
+
+/** Where a spot is on average; null of one without samples. Worked out once as long as the track is the same. */
+function meanPlace(track: Track): Point | null {
+  let mean = means.get(track);
+  if (mean !== undefined) return mean;
+  const { x, y } = track.values;
+  let [n, sx, sy] = [0, 0, 0];
+  for (let i = 0; i < track.state.length; i++) {
+    if (!track.state[i]) continue;
+    n++;
+    sx += x[i];
+    sy += y[i];
+  }
+  mean = n > 0 ? { x: sx / n, y: sy / n } : null;
+  means.set(track, mean);
+  return mean;
 }
 
 /** All spots on the frame that is shown; while one is dragged, that one alone. */
