@@ -46,11 +46,15 @@ export function StripCanvas({ width, height, draw }: StripCanvasProps) {
   useLayoutEffect(() => {
     const canvas = ref.current!;
     const ratio = devicePixelRatio;
-    canvas.width = Math.round(width * ratio);
-    canvas.height = Math.round(height * ratio);
+    const [wide, high] = [Math.round(width * ratio), Math.round(height * ratio)];
+    // New room only where it is needed: it costs more than clearing.
+    if (canvas.width !== wide) canvas.width = wide;
+    if (canvas.height !== high) canvas.height = high;
     const context = canvas.getContext('2d', { willReadFrequently: true });
     if (!context) return;
-    context.scale(ratio, ratio);
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.globalAlpha = 1;
+    context.clearRect(0, 0, width, height);
     draw({ context, width, height, colour: colourOf });
   }, [width, height, draw, theme]);
   return (

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { extremes, seenLine } from './summary';
+import { extremes, lowest, seenLine } from './summary';
 
 /** What is drawn of long columns: nothing that stands out may be lost, at any zoom. */
 
@@ -19,6 +19,7 @@ describe('the extremes of a stretch', () => {
         const own = values.slice(from, to).filter((v) => !Number.isNaN(v));
         const [low, high] = extremes(values, from, to);
         for (const v of own) expect(low <= v && v <= high).toBe(true);
+        expect(lowest(values, from, to)).toBe(low);
         const near = values.slice(Math.max(0, from - (to - from)), to + (to - from));
         if (!Number.isNaN(low)) expect(near).toContain(low);
         if (!Number.isNaN(high)) expect(near).toContain(high);

@@ -60,6 +60,18 @@ export function extremes(values: ArrayLike<number>, from: number, to: number): r
   return [l, h];
 }
 
+/** The lowest value of a stretch, as {@link extremes} has it. */
+export function lowest(values: ArrayLike<number>, from: number, to: number): number {
+  const level = Math.floor(Math.log2(Math.max(1, (to - from) / 2)));
+  const at = level > 0 ? summary(values)[level - 1] : undefined;
+  const low = at?.low ?? values;
+  const step = at ? 2 ** level : 1;
+  const last = Math.min(low.length, Math.ceil(to / step));
+  let l = NaN;
+  for (let i = Math.max(0, Math.floor(from / step)); i < last; i++) l = least(low[i], l);
+  return l;
+}
+
 /**
  * A curve as it can be seen: every value where there is room for it, else the lowest and highest of each pixel column.
  * NaN breaks the line.

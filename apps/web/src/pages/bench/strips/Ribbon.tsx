@@ -3,7 +3,7 @@ import { pinFrames, type Doubt, type Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';
-import { extremes } from '../../../lib/summary';
+import { lowest } from '../../../lib/summary';
 import { RIBBON, RIGHT, type X } from './axis';
 
 /** From this many pixels a frame, samples are drawn one by one. */
@@ -78,18 +78,32 @@ function drawRibbon(
     }
   };
   context.fillStyle = own;
-  // The outline of the band is what tells of small changes: its inside is paler.
-  const band = new Path2D();
-  each((i, to, px) => {
-    const [low] = extremes(sure, i, to);
-    if (!Number.isNaN(low)) band.rect(px - column / 2, MIDDLE - half(low), column + 0.3, 2 * half(low));
-  });
   context.globalAlpha = used ? 0.68 : 0.3;
-  context.fill(band);
+  context.beginPath();
+  let run: number[] = [];
+  const close = () => {
+    // Along the upper edge and back along the lower one.
+    for (let k = 0; k < run.length; k += 2) context.lineTo(run[k], MIDDLE - run[k + 1]);
+    for (let k = run.length - 2; k >= 0; k -= 2) context.lineTo(run[k], MIDDLE + run[k + 1]);
+    if (run.length > 0) context.closePath();
+    run = [];
+  };
+  each((i, to, px) => {
+    const low = lowest(sure, i, to);
+    if (Number.isNaN(low)) return close();
+    const h = half(low);
+    if (run.length === 0) {
+      context.moveTo(px - column / 2, MIDDLE - h);
+      run.push(px - column / 2, h);
+    }
+    run.push(px + column / 2, h);
+  });
+  close();
+  context.fill();
   context.globalAlpha = 1;
   // Coasted and bridged samples: a line along the middle, since nothing was seen there.
   each((i, to, px) => {
-    const [low] = extremes(guessed, i, to);
+    const low = lowest(guessed, i, to);
     if (Number.isNaN(low)) return;
     context.fillStyle = low === COASTED ? colour('var(--color-warning)') : own;
     const dash = low === COASTED && column >= 4 ? 0.6 : 1;

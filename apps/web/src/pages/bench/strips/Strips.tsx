@@ -1,5 +1,5 @@
 import { scaleLinear } from 'd3-scale';
-import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { spotById, spotsOf, trackOf } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
@@ -25,6 +25,30 @@ import { LeftCurve, ZoomCurve } from './PlanCurves';
 import { RibbonRow } from './RibbonRow';
 import { Ruler } from './Ruler';
 import { spotRows, SpotCurves } from './SpotCurves';
+
+/** Up to so many rows are there whether they are seen or not; of more, so many beyond those that are seen. */
+const ALWAYS = 24;
+const BEYOND = 4;
+
+/** Which ribbons are to be drawn: a shot may have hundreds. @param above  pixels from the top to the first */
+function useRowsInView(host: RefObject<HTMLDivElement | null>, count: number, above: number) {
+  const [view, setView] = useState({ top: 0, height: 600 });
+  useEffect(() => {
+    const element = host.current!;
+    const look = () => setView({ top: element.scrollTop, height: element.clientHeight });
+    const observer = new ResizeObserver(look);
+    observer.observe(element);
+    element.addEventListener('scroll', look, { passive: true });
+    return () => {
+      observer.disconnect();
+      element.removeEventListener('scroll', look);
+    };
+  }, [host]);
+  if (count <= ALWAYS) return { first: 0, end: count };
+  const first = Math.max(0, Math.floor((view.top - above) / RIBBON) - BEYOND);
+  const shown = Math.ceil(view.height / RIBBON) + 2 * BEYOND;
+  return { first: Math.min(first, count), end: Math.min(count, first + shown) };
+}
 
 /** Everything along time, on one axis: ruler, ribbons, and the curves of shake and zoom. */
 export function Strips() {
@@ -55,14 +79,17 @@ export function Strips() {
   const frameAt = (clientX: number) => x.invert(clientX - host.current!.getBoundingClientRect().left - LABEL);
   const curved = spotById(document, curvesOf ?? '');
   const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
+  const spots = spotsOf(document);
   const height =
     RULER +
     filmHeight(clip.made) +
     (document.goal.keys.length > 0 ? LANE : 0) +
-    Math.max(1, spotsOf(document).length) * RIBBON +
+    Math.max(1, spots.length) * RIBBON +
     (motionCurves && steady ? MOTION_ROWS * MOTION : 0) +
     (2 + (curved ? spotRows(trackOf({ measured }, curved.id)) + (curvedResiduals ? 1 : 0) : 0)) * CURVE +
     12;
+  const above = RULER + filmHeight(clip.made) + (document.goal.keys.length > 0 ? LANE : 0);
+  const rows = useRowsInView(host, spots.length, above);
   const scrub = useScrub(frameAt);
   useViewFollowsPlayhead();
   useEffect(() => {
@@ -101,10 +128,11 @@ export function Strips() {
         <div className="absolute right-0 left-0" style={{ top: RULER }}>
           <FilmLane x={x} width={inner} scrub={scrub} />
           {document.goal.keys.length > 0 && <KeyLane x={x} width={inner} frameAt={frameAt} />}
-          {spotsOf(document).length === 0 && (
+          {spots.length === 0 && (
             <p className="quiet px-2 py-0.5 text-xs">The ribbons of the spots will lie here.</p>
           )}
-          {spotsOf(document).map((spot) => (
+          <div style={{ height: rows.first * RIBBON }} />
+          {spots.slice(rows.first, rows.end).map((spot) => (
             <RibbonRow
               key={spot.id}
               spot={spot}
@@ -115,6 +143,7 @@ export function Strips() {
               pointer={ribbon(spot.id)}
             />
           ))}
+          <div style={{ height: (spots.length - rows.end) * RIBBON }} />
           {curved && measured[curved.id] && (
             <SpotCurves
               {...axis}
