@@ -50,15 +50,23 @@ export function columnsOf<K extends MeasuredKind>(kind: K): readonly (readonly [
   return Object.entries(MEASURED_COLUMNS[kind]) as unknown as readonly (readonly [ColumnName<K>, Column])[];
 }
 
+/** From so many frames on, columns lie where threads can share them: to hand them over costs nothing then. */
+const SHARED_FROM = 20_000;
+
+function column(length: number): Float64Array {
+  const shared = length >= SHARED_FROM && typeof SharedArrayBuffer !== 'undefined';
+  return shared ? new Float64Array(new SharedArrayBuffer(8 * length)) : new Float64Array(length);
+}
+
 /** Room for samples on `length` frames from `start`, all of them missing. */
 export function emptyMeasured<K extends MeasuredKind>(kind: K, start = 0, length = 0): Measured<K> {
   const values = Object.fromEntries(
     columnsOf(kind).map(([name, { missing }]) => {
-      const column = new Float64Array(length);
-      return [name, missing === 0 ? column : column.fill(missing)];
+      const values = column(length);
+      return [name, missing === 0 ? values : values.fill(missing)];
     }),
   ) as Record<ColumnName<K>, Float64Array>;
-  return { kind, start, state: new Uint8Array(length), confidence: new Float64Array(length), values };
+  return { kind, start, state: new Uint8Array(length), confidence: column(length), values };
 }
 
 /** One past the last frame of the span. */
