@@ -46,6 +46,7 @@ test('a clip that has to be copied is opened at once; what is looked at comes fi
   await page.getByRole('link', { name: /lower line/ }).click();
   await seen(page, 0);
   await expect(page.getByRole('status', { name: 'Reading' })).toContainText('of 600 frames');
+  await expect(page.getByRole('img', { name: /Pictures along time, read as far as frame/ })).toBeVisible();
   await page.keyboard.press('End');
   await seen(page, 599);
   const { there, status } = await clip(id);
@@ -59,6 +60,7 @@ test('a clip that has to be copied is opened at once; what is looked at comes fi
   // The Bench goes on where it was.
   await expect(page.getByRole('status', { name: 'Reading' })).toHaveCount(0);
   await expect(page.getByText('1 spot', { exact: true })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Pictures along time', exact: true })).toBeVisible();
   await page.keyboard.press('Home');
   await seen(page, 0);
   await page.keyboard.press('End');

@@ -1,6 +1,7 @@
 import { Module, type DynamicModule } from '@nestjs/common';
 import { LoggerModule } from 'nestjs-pino';
 import { Clips } from './clips/clips.js';
+import { Reading } from './clips/reading.js';
 import { ClipsController } from './clips/clips.controller.js';
 import { Uploads } from './clips/uploads.js';
 import { Settings } from './common/settings.js';
@@ -33,6 +34,7 @@ export class AppModule {
         ShotThreads,
         Events,
         Clips,
+        Reading,
         Shots,
         Renders,
         Uploads,

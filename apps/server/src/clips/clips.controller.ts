@@ -21,6 +21,7 @@ import { Settings } from '../common/settings.js';
 import { Renders } from '../renders/renders.js';
 import { Shots, type Work } from '../shots/shots.js';
 import { Clips, type ClipRow } from './clips.js';
+import { Reading } from './reading.js';
 
 const KEPT = { 'Cache-Control': 'private, max-age=3600' };
 
@@ -29,6 +30,7 @@ const KEPT = { 'Cache-Control': 'private, max-age=3600' };
 export class ClipsController {
   constructor(
     private readonly clips: Clips,
+    private readonly reading: Reading,
     private readonly shots: Shots,
     private readonly renders: Renders,
     private readonly settings: Settings,
@@ -110,7 +112,7 @@ export class ClipsController {
     @Param('part', ParseIntPipe) part: number,
     @Res() response: Response,
   ): Promise<void> {
-    const { path, name } = await this.clips.part(id, 'copy', part);
+    const { path, name } = await this.reading.part(id, 'copy', part);
     await sendFile(response, path, name, KEPT);
   }
 
@@ -121,7 +123,7 @@ export class ClipsController {
     @Param('part', ParseIntPipe) part: number,
     @Res() response: Response,
   ): Promise<void> {
-    const { path, name } = await this.clips.part(id, 'reduced', part);
+    const { path, name } = await this.reading.part(id, 'reduced', part);
     await sendFile(response, path, name, KEPT);
   }
 
@@ -166,7 +168,7 @@ export class ClipsController {
     const { id, name, status, error, bytes, createdAt, info, shakiness, usesCopy, made } = row;
     return {
       ...{ id, name, status, error, bytes, createdAt, info, shakiness, usesCopy, made },
-      ...this.clips.progress(row),
+      ...this.reading.progress(row),
       work: work.get(id) ?? { spots: 0, trackedFrames: 0 },
       renders: renders.get(id) ?? [],
     };

@@ -8,7 +8,7 @@ import type { ClipInfo, ClipMade, ShotDocument } from '@lurn/model';
 import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
-import { Clips } from './clips.js';
+import { Reading } from './reading.js';
 
 /** Clips from the last byte of an upload until they are ready, whatever comes between. */
 
@@ -230,7 +230,7 @@ describe('a clip', () => {
   it('waits for room when the disk is full, says so, and goes on', async () => {
     await start();
     const full = Object.assign(new Error('no space left on device'), { code: 'ENOSPC' });
-    const reading = jest.spyOn(server.app.get(Clips) as never, 'read' as never);
+    const reading = jest.spyOn(server.app.get(Reading) as never, 'read' as never);
     reading.mockRejectedValueOnce(full as never);
     await server.upload('valley.mp4', bytes[0]);
     const waiting = await server.until(async () => {
