@@ -52,3 +52,16 @@ it('that is stopped says so, and the next clip is read by another', async () => 
   await expect(result).rejects.toMatchObject({ code: 'stopped' });
   expect((await (await read('plain.mp4')).result).info.frames).toBe(30);
 });
+
+it('that dies is replaced, and the clip read again; one that dies again is told of', async () => {
+  const die = () => (posted.mock.contexts.at(-1) as Worker).terminate();
+  const { result } = await read('plain.mp4');
+  await die();
+  expect((await result).info.frames).toBe(30);
+  expect(threads()).toBe(2);
+  const other = await read('plain.mp4');
+  await die();
+  while (threads() < 3) await new Promise((resume) => setTimeout(resume, 5));
+  await die();
+  await expect(other.result).rejects.toMatchObject({ code: 'thread-died' });
+});

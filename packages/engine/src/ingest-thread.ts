@@ -41,26 +41,39 @@ export function ingestInThread(
   onProgress?: (progress: IngestProgress) => void,
   onKnown?: (clip: KnownClip) => void,
 ): Ingest {
-  const worker = waiting ?? start();
-  waiting = null;
-  worker.ref();
-  const result = new Promise<IngestedClip>((resolve, reject) => {
-    const answered = ({ progress, known, clip, error }: Answer) => {
-      if (known) onKnown?.(known);
-      if (progress) onProgress?.(progress);
-      if (clip) resolve(clip);
-      if (error) reject(fromWire(error));
-      if (!clip && !error) return;
-      worker.off('message', answered).off('error', reject).off('exit', gone);
-      layBy(worker);
-    };
-    const gone = () => reject(new LurnError('stopped', 'Reading the clip was stopped.'));
-    worker.on('message', answered).on('error', reject).on('exit', gone);
-    worker.postMessage(request);
-  });
+  let worker: Worker;
+  let stopped = false;
+  /** Reads it in a thread; one that dies is replaced, and reading begun again, so many times. */
+  const read = async (again: number): Promise<IngestedClip> => {
+    worker = waiting ?? start();
+    waiting = null;
+    worker.ref();
+    const answer = await new Promise<IngestedClip | 'died'>((resolve, reject) => {
+      const own = worker;
+      const answered = ({ progress, known, clip, error }: Answer) => {
+        if (known) onKnown?.(known);
+        if (progress) onProgress?.(progress);
+        if (clip) resolve(clip);
+        if (error) reject(fromWire(error));
+        if (!clip && !error) return;
+        own.off('message', answered).off('error', gone).off('exit', gone);
+        layBy(own);
+      };
+      const gone = () => resolve('died');
+      own.on('message', answered).on('error', gone).on('exit', gone);
+      own.postMessage(request);
+    });
+    if (answer !== 'died') return answer;
+    if (stopped) throw new LurnError('stopped', 'Reading the clip was stopped.');
+    if (again > 0) return read(again - 1);
+    throw new LurnError('thread-died', 'Reading the clip ended unexpectedly, twice. Bring it in again.');
+  };
   return {
-    result,
-    stop: () => void worker.terminate(),
+    result: read(1),
+    stop: () => {
+      stopped = true;
+      void worker.terminate();
+    },
     hold: (still) => worker.postMessage({ hold: still }),
   };
 }

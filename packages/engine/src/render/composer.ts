@@ -19,9 +19,13 @@ export class Composer {
 
   /** Draws one scene; settles when its output is written. @throws LurnError `warp-failed`, and what drawing throws */
   async draw(task: ComposeTask): Promise<void> {
-    const fault = await (this.pool.run(task) as Promise<WireError | null>).catch((error: Error) => {
-      throw new LurnError('warp-failed', `A rendering thread failed: ${error.message}`);
-    });
+    const once = () => this.pool.run(task) as Promise<WireError | null>;
+    // A thread that has died took this scene along; another draws it again.
+    const fault = await once()
+      .catch(once)
+      .catch((error: Error) => {
+        throw new LurnError('warp-failed', `A rendering thread failed twice: ${error.message}`);
+      });
     if (fault) throw fromWire(fault);
   }
 
