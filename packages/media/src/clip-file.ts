@@ -95,19 +95,52 @@ export class OpenClip {
       yield* samples(this.whole!, stamps, frame);
       return;
     }
-    for (let k = Math.floor(frame / part); k * part < this.frames; k++) {
-      const open = await this.partThere(k, gone, onWaiting);
+    /** Samples of a part, from a frame of it on. */
+    const samplesOf = (open: Opened, k: number, from: number) => {
       const count = Math.min(part, this.frames - k * part);
-      const stamps = Float64Array.from({ length: count }, (_, i) => i / COPY_RATE);
-      let ahead = false;
-      for await (const { frame: i, sample } of samples(open, stamps, Math.max(0, frame - k * part))) {
-        yield { frame: k * part + i, sample };
-        // The next part is fetched before it is needed.
-        if (!ahead && i > part / 2 && (k + 1) * part < this.frames) {
-          ahead = true;
-          this.part(k + 1).catch(() => undefined);
+      return samples(
+        open,
+        Float64Array.from({ length: count }, (_, i) => i / COPY_RATE),
+        from,
+      );
+    };
+    let next: Ahead | null = null;
+    try {
+      for (let k = Math.floor(frame / part); k * part < this.frames; k++) {
+        // What has been begun ahead is gone on with.
+        const ahead: Ahead | null = next;
+        next = null;
+        const begun = (await ahead?.begun) ?? null;
+        const from = Math.max(0, frame - k * part);
+        const all = begun?.all ?? samplesOf(await this.partThere(k, gone, onWaiting), k, from);
+        let result = begun ? await begun.first : await all.next();
+        try {
+          for (; !result.done; result = await all.next()) {
+            const { frame: i, sample } = result.value;
+            yield { frame: k * part + i, sample };
+            // The next part is fetched, and its decoder at work, before it is needed.
+            if (!next && i >= part / 2 && (k + 1) * part < this.frames) {
+              next = { begun: this.begin(k + 1, (open) => samplesOf(open, k + 1, 0)) };
+            }
+          }
+        } finally {
+          await all.return(undefined);
         }
       }
+    } finally {
+      void next?.begun.then((begun) => begun && leave(begun));
+    }
+  }
+
+  /** Opens a part and has its first picture decoded; null where it is not there. */
+  private async begin(k: number, samplesOf: (open: Opened) => Frames): Promise<Begun | null> {
+    try {
+      const all = samplesOf(await this.part(k));
+      const first = all.next();
+      first.catch(() => undefined);
+      return { all, first };
+    } catch {
+      return null;
     }
   }
 
@@ -160,6 +193,25 @@ export class OpenClip {
     for (const part of this.parts.values()) part.then(({ input }) => input.dispose()).catch(() => undefined);
     this.parts.clear();
   }
+}
+
+type Frames = AsyncGenerator<DecodedFrame>;
+
+/** A part whose first picture is being decoded. */
+interface Begun {
+  readonly all: Frames;
+  readonly first: Promise<IteratorResult<DecodedFrame>>;
+}
+
+interface Ahead {
+  readonly begun: Promise<Begun | null>;
+}
+
+/** Gives up what was begun and is not wanted any more. */
+async function leave({ all, first }: Begun): Promise<void> {
+  const result = await first.catch(() => null);
+  if (result && !result.done) result.value.sample.close();
+  await all.return(undefined).catch(() => undefined);
 }
 
 /** Parts that stay open: the one that is read, those round it, and one that was looked at before. */
