@@ -33,8 +33,9 @@ type Copied = Pick<ClipInfo, 'width' | 'height' | 'colour' | 'pixelFormat'>;
 export function reducedSize({ width, height }: Size, fps: number): Size | null {
   if (width * height * fps <= PLAYABLE) return null;
   const scale = Math.sqrt((REDUCED * Math.min(1, 32 / fps)) / (width * height));
-  const even = (side: number) => 2 * Math.max(8, Math.round((side * scale) / 2));
-  return scale < 0.9 ? { width: even(width), height: even(height) } : null;
+  // Chroma, and both halved once more, come out even then: what is drawn of them is halved by kernels.
+  const eights = (side: number) => 8 * Math.max(2, Math.round((side * scale) / 8));
+  return scale < 0.9 ? { width: eights(width), height: eights(height) } : null;
 }
 
 /** The size of a copy in full: even, since browsers decode nothing else. */
