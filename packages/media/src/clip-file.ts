@@ -1,13 +1,13 @@
-import { LurnError, stoppedError, type QuarterTurns } from '@lurn/core';
+import { LurnError, type QuarterTurns } from '@lurn/core';
 import {
   ALL_FORMATS,
-  BufferSource,
   EncodedPacketSink,
   Input,
   UrlSource,
   VideoSampleSink,
   type VideoSample,
 } from 'mediabunny';
+import { PartedClip } from './parted-clip.js';
 
 /** A clip as the page plays it. */
 export interface ClipFile {
@@ -32,12 +32,8 @@ export interface DecodedFrame {
 }
 
 const COPY_RATE = 25;
-/** Frames from one key frame to the next in a copy in parts. */
-const GROUP = 12;
-/** How long to wait before a part that is not there yet is asked for again, in milliseconds. */
-const ASK_AGAIN_MS = 400;
 
-/** A part of a file, or all of it, open for decoding. */
+/** A file, open for decoding. */
 interface Opened {
   readonly input: Input;
   readonly sink: VideoSampleSink;
@@ -53,14 +49,15 @@ export class OpenClip {
   /** Size of those pictures. */
   readonly codedWidth: number;
   readonly codedHeight: number;
-  /** Parts on their way or open, the last few. */
-  private readonly parts = new Map<number, Promise<Opened>>();
-  private closed = false;
+  /** Seconds of each frame of a whole file from its first picture on. */
+  private readonly stamps: Float64Array;
 
   private constructor(
     readonly file: ClipFile,
     private readonly whole: Opened | null,
+    private readonly parts: PartedClip | null,
   ) {
+    this.stamps = file.usesCopy ? file.times.map((_, i) => i / COPY_RATE) : file.times;
     this.turns = file.usesCopy ? 0 : file.turns;
     this.codedWidth = this.turns % 2 ? file.height : file.width;
     this.codedHeight = this.turns % 2 ? file.width : file.height;
@@ -72,9 +69,9 @@ export class OpenClip {
 
   /** @throws LurnError `clip-unreadable` when this browser cannot decode the file. */
   static async open(file: ClipFile): Promise<OpenClip> {
-    if (file.part) return new OpenClip(file, null);
+    if (file.part) return new OpenClip(file, null, new PartedClip(file.url, file.times.length, file.part));
     const source = new UrlSource(file.url, { getRetryDelay: (n) => (n < 4 ? 0.3 * 2 ** n : null) });
-    return new OpenClip(file, await opened(new Input({ formats: ALL_FORMATS, source })));
+    return new OpenClip(file, await opened(new Input({ formats: ALL_FORMATS, source })), null);
   }
 
   /**
@@ -89,133 +86,23 @@ export class OpenClip {
     gone: () => boolean = () => false,
     onWaiting: () => void = () => undefined,
   ): AsyncGenerator<DecodedFrame> {
-    const { times, usesCopy, part } = this.file;
-    if (!part) {
-      const stamps = usesCopy ? times.map((_, i) => i / COPY_RATE) : times;
-      yield* samples(this.whole!, stamps, frame);
-      return;
-    }
-    /** Samples of a part, from a frame of it on. */
-    const samplesOf = (open: Opened, k: number, from: number) => {
-      const count = Math.min(part, this.frames - k * part);
-      return samples(
-        open,
-        Float64Array.from({ length: count }, (_, i) => i / COPY_RATE),
-        from,
-      );
-    };
-    let next: Ahead | null = null;
-    try {
-      for (let k = Math.floor(frame / part); k * part < this.frames; k++) {
-        // What has been begun ahead is gone on with.
-        const ahead: Ahead | null = next;
-        next = null;
-        const begun = (await ahead?.begun) ?? null;
-        const from = Math.max(0, frame - k * part);
-        const all = begun?.all ?? samplesOf(await this.partThere(k, gone, onWaiting), k, from);
-        let result = begun ? await begun.first : await all.next();
-        try {
-          for (; !result.done; result = await all.next()) {
-            const { frame: i, sample } = result.value;
-            yield { frame: k * part + i, sample };
-            // The next part is fetched, and its decoder at work, before it is needed.
-            if (!next && i >= part / 2 && (k + 1) * part < this.frames) {
-              next = { begun: this.begin(k + 1, (open) => samplesOf(open, k + 1, 0)) };
-            }
-          }
-        } finally {
-          await all.return(undefined);
-        }
-      }
-    } finally {
-      void next?.begun.then((begun) => begun && leave(begun));
-    }
-  }
-
-  /** Opens a part and has its first picture decoded; null where it is not there. */
-  private async begin(k: number, samplesOf: (open: Opened) => Frames): Promise<Begun | null> {
-    try {
-      const all = samplesOf(await this.part(k));
-      const first = all.next();
-      first.catch(() => undefined);
-      return { all, first };
-    } catch {
-      return null;
-    }
+    if (this.parts) yield* this.parts.samplesFrom(frame, gone, onWaiting);
+    else yield* samples(this.whole!, this.stamps, frame);
   }
 
   /** The frame at which decoding has to begin to come to a frame; the frame itself where that cannot be told. */
   async startFor(frame: number): Promise<number> {
-    const { times, usesCopy, part } = this.file;
-    if (part) return frame - ((frame % part) % GROUP);
+    if (this.parts) return this.parts.startFor(frame);
     const { packets, first } = this.whole!;
-    const stamp = first + (usesCopy ? frame / COPY_RATE : times[frame]);
-    const key = await packets.getKeyPacket(stamp + 1e-4, { metadataOnly: true });
-    return key
-      ? nearest(usesCopy ? times.map((_, i) => i / COPY_RATE) : times, key.timestamp - first)
-      : frame;
-  }
-
-  /** A part, when it is there. */
-  private async partThere(k: number, gone: () => boolean, onWaiting: () => void): Promise<Opened> {
-    let waiting = false;
-    for (;;) {
-      try {
-        return await this.part(k);
-      } catch (error) {
-        if (!(error instanceof LurnError && error.code === 'not-read-yet')) throw error;
-      }
-      if (gone()) throw stoppedError('Waiting for the frame');
-      if (!waiting) onWaiting();
-      waiting = true;
-      await new Promise((resume) => setTimeout(resume, ASK_AGAIN_MS));
-      if (gone() || this.closed) throw stoppedError('Waiting for the frame');
-    }
-  }
-
-  private part(k: number): Promise<Opened> {
-    const known = this.parts.get(k);
-    if (known) return known;
-    const opening = fetchPart(`${this.file.url}/${k}`);
-    this.parts.set(k, opening);
-    for (const [old, part] of this.parts) {
-      if (this.parts.size <= KEPT_PARTS) break;
-      this.parts.delete(old);
-      part.then(({ input }) => input.dispose()).catch(() => undefined);
-    }
-    opening.catch(() => this.parts.get(k) === opening && this.parts.delete(k));
-    return opening;
+    const key = await packets.getKeyPacket(first + this.stamps[frame] + 1e-4, { metadataOnly: true });
+    return key ? nearest(this.stamps, key.timestamp - first) : frame;
   }
 
   close(): void {
-    this.closed = true;
     this.whole?.input.dispose();
-    for (const part of this.parts.values()) part.then(({ input }) => input.dispose()).catch(() => undefined);
-    this.parts.clear();
+    this.parts?.close();
   }
 }
-
-type Frames = AsyncGenerator<DecodedFrame>;
-
-/** A part whose first picture is being decoded. */
-interface Begun {
-  readonly all: Frames;
-  readonly first: Promise<IteratorResult<DecodedFrame>>;
-}
-
-interface Ahead {
-  readonly begun: Promise<Begun | null>;
-}
-
-/** Gives up what was begun and is not wanted any more. */
-async function leave({ all, first }: Begun): Promise<void> {
-  const result = await first.catch(() => null);
-  if (result && !result.done) result.value.sample.close();
-  await all.return(undefined).catch(() => undefined);
-}
-
-/** Parts that stay open: the one that is read, those round it, and one that was looked at before. */
-const KEPT_PARTS = 4;
 
 async function opened(input: Input): Promise<Opened> {
   const track = await input.getPrimaryVideoTrack();
@@ -232,18 +119,6 @@ async function opened(input: Input): Promise<Opened> {
     packets: new EncodedPacketSink(track),
     first: await track.getFirstTimestamp(),
   };
-}
-
-async function fetchPart(url: string): Promise<Opened> {
-  const response = await fetch(url).catch(() => {
-    throw new LurnError('offline', 'The server does not answer. Is it still running?');
-  });
-  if (!response.ok) {
-    const told = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
-    throw new LurnError(told?.code ?? 'fault', told?.message ?? `The server answered ${response.status}.`);
-  }
-  const source = new BufferSource(await response.arrayBuffer());
-  return opened(new Input({ formats: ALL_FORMATS, source }));
 }
 
 /** Samples from a frame on. @param stamps  seconds of each frame after the first */
