@@ -17,7 +17,6 @@ export default defineConfig({
     },
   },
   worker: { format: 'es' },
-  build: {
-    minify: process.env.LURN_PLAIN ? false : undefined, target: 'es2022', chunkSizeWarningLimit: 1200 },
+  build: { target: 'es2022', chunkSizeWarningLimit: 1200 },
   server: { proxy: { '/api': 'http://127.0.0.1:4780' } },
 });
