@@ -2,17 +2,10 @@ import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { FrameStream } from './frame-stream.js';
+import type { Gate } from './gate.js';
 import { probeFile, ratio, unreadable, uprightSize, type StreamFacts } from './probe.js';
 import { everyFrame } from './quirks.js';
-import {
-  asFile,
-  ffmpegPath,
-  ffprobePath,
-  LOCAL_ONLY,
-  runTool,
-  startTool,
-  type RunningTool,
-} from './tools.js';
+import { asFile, ffmpegPath, ffprobePath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
 /** A clip's frames as ffmpeg decodes them: the one numbering that browser, server and command line share. */
 export interface IndexedClip {
@@ -73,8 +66,8 @@ export interface IndexOptions {
   readonly onTold?: (told: ToldClip) => void;
   /** Lines of what ffmpeg says on the way. */
   readonly onLine?: (line: string) => void;
-  /** Is given the tool that decodes. */
-  readonly onTool?: (tool: RunningTool) => void;
+  /** Where reading can be held up: ffmpeg stands still when nobody takes its pictures. */
+  readonly gate?: Gate;
 }
 
 /**
@@ -260,7 +253,7 @@ async function decodeAll(
   look: ((luma: Plane, frame: number) => void) | undefined,
   beside: Beside,
   signal?: AbortSignal,
-  { onLine, onTool }: Pick<IndexOptions, 'onLine' | 'onTool'> = {},
+  { onLine, gate }: Pick<IndexOptions, 'onLine' | 'gate'> = {},
 ): Promise<{ stamps: number[]; errors: string; status: number | null }> {
   const { width: w, height: h } = uprightSize(facts);
   const scale = Math.min(1, 480 / w);
@@ -293,11 +286,13 @@ async function decodeAll(
     }
   };
   const tool = await startTool(ffmpegPath(), args, signal, hear);
-  onTool?.(tool);
   tool.child.stdin!.end();
   const reader = new FrameStream(tool.child.stdout!, width * height);
   const buffer = new Uint8Array(width * height);
-  for (let frame = 0; await reader.read(buffer); frame++) look?.(planeOver(buffer, width, height), frame);
+  for (let frame = 0; await reader.read(buffer); frame++) {
+    look?.(planeOver(buffer, width, height), frame);
+    await gate?.pass();
+  }
   const status = await tool.ended;
   if (signal?.aborted) throw stoppedError('Reading the clip');
   return { stamps, errors, status };

@@ -1,23 +1,25 @@
 import { parentPort } from 'node:worker_threads';
 import { toWire } from '@lurn/core';
+import { Gate } from './gate.js';
 import { ingestClip, type IngestRequest } from './ingest.js';
-import type { RunningTool } from './tools.js';
 import { everyFrame } from './quirks.js';
 
-/** The thread of {@link ingestInThread}: reads the clips it is asked for, and answers with progress and the outcome. */
-let tool: RunningTool | null = null;
+/** Of the clip that is being read. */
+let gate = new Gate();
 
+/** The thread of {@link ingestInThread}: reads the clips it is asked for, and answers with progress and the outcome. */
 parentPort!.on('message', (request: IngestRequest | { readonly hold: boolean }) => {
   if ('hold' in request) {
-    tool?.hold(request.hold);
+    gate.hold(request.hold);
     return;
   }
+  gate = new Gate();
   ingestClip(
     request,
     undefined,
     (progress) => parentPort!.postMessage({ progress }),
     (known) => parentPort!.postMessage({ known }),
-    (started) => (tool = started),
+    gate,
   ).then(
     (clip) => parentPort!.postMessage({ clip }),
     (error: unknown) => parentPort!.postMessage({ error: toWire(error) }),

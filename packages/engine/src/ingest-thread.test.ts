@@ -1,7 +1,7 @@
 import { mkdir } from 'node:fs/promises';
 import { Worker } from 'node:worker_threads';
 import { ingestInThread, readyToIngest, type IngestProgress, type IngestRequest } from './index.js';
-import { ClipFolder } from './testing/clips.js';
+import { ClipFolder, picture } from './testing/clips.js';
 
 /** The thread that reads clips: one serves clip after clip, whatever becomes of each. */
 
@@ -64,4 +64,24 @@ it('that dies is replaced, and the clip read again; one that dies again is told 
   while (threads() < 3) await new Promise((resume) => setTimeout(resume, 5));
   await die();
   await expect(other.result).rejects.toMatchObject({ code: 'thread-died' });
+});
+
+it('stands still while it is held, and goes on from there', async () => {
+  const folder = clips.at('held');
+  await mkdir(folder);
+  const long = await clips.make('long.avi', ...picture('640x360', 8), '-c:v', 'mjpeg');
+  let frames = 0;
+  let hold = true;
+  const ingest = ingestInThread({ path: long, name: 'long', folder }, (p) => {
+    frames = p.frames;
+    if (hold && frames > 4) ingest.hold(true);
+  });
+  while (frames < 5) await new Promise((resume) => setTimeout(resume, 5));
+  await new Promise((resume) => setTimeout(resume, 300));
+  const before = frames;
+  await new Promise((resume) => setTimeout(resume, 500));
+  expect([frames, frames < 200]).toEqual([before, true]);
+  hold = false;
+  ingest.hold(false);
+  expect((await ingest.result).info.frames).toBe(200);
 });

@@ -4,9 +4,9 @@ import { LurnError, ShakinessMeter } from '@lurn/core';
 import type { ClipInfo, ClipMade, Film } from '@lurn/model';
 import { filmFor, filmSideline } from './film.js';
 import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';
+import type { Gate } from './gate.js';
 import { partOf, sweepParts } from './part-file.js';
 import { uprightSize, type StreamFacts } from './probe.js';
-import type { RunningTool } from './tools.js';
 import { makeThumbnail, thumbnailFilter, thumbnailOutput } from './thumbnail.js';
 import { makeWaveform, soundSideline } from './waveform.js';
 import {
@@ -106,7 +106,7 @@ export async function ingestClip(
   signal?: AbortSignal,
   onProgress?: (progress: IngestProgress) => void,
   onKnown?: (clip: KnownClip) => void,
-  onTool?: (tool: RunningTool) => void,
+  gate?: Gate,
 ): Promise<IngestedClip> {
   const at = (file: string) => join(folder, file);
   const meter = new ShakinessMeter();
@@ -158,7 +158,7 @@ export async function ingestClip(
         const phase = copies() ? 'copying' : 'reading';
         onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
       },
-      onTool,
+      gate,
       onTold: (told) => {
         const clip = known(told, plans);
         if (clip) onKnown?.(clip);

@@ -139,21 +139,12 @@ export class RunningTool {
   }
 
   kill(): void {
-    this.send('SIGKILL');
-  }
-
-  /** Lets it stand still, or go on, so that something else has the processor to itself. */
-  hold(still: boolean): void {
-    if (LIFELINES) this.send(still ? 'SIGSTOP' : 'SIGCONT');
-  }
-
-  private send(signal: NodeJS.Signals): void {
     const { pid, exitCode, signalCode } = this.child;
     if (pid === undefined || exitCode !== null || signalCode !== null) return;
     try {
       // The shell, the tool and its lifeline are a group of their own.
-      if (LIFELINES) process.kill(-pid, signal);
-      else this.child.kill(signal);
+      if (LIFELINES) process.kill(-pid, 'SIGKILL');
+      else this.child.kill('SIGKILL');
     } catch {
       // It has ended meanwhile.
     }
