@@ -227,9 +227,23 @@ test('the time axis zooms, a span is chosen on a ribbon, and its samples are del
     await expect(page.getByRole('button', { name: 'Undo' })).toBeEnabled();
     await page.waitForTimeout(120);
   }
-  for (let i = 0; i < 5; i++) await bench.key(']');
   const ribbon = page.getByRole('img', { name: 'Confidence of A' });
-  await expect(ribbon.locator('circle').first()).toBeVisible(); // room for single samples
+  // The ribbon is drawn: single samples have a mark in the middle of the row once there is room for them.
+  const changes = () =>
+    ribbon
+      .locator('xpath=..')
+      .locator('canvas')
+      .evaluate((canvas: HTMLCanvasElement) => {
+        const { width, height } = canvas;
+        const row = canvas.getContext('2d')!.getImageData(0, height >> 1, width, 1).data;
+        let count = 0;
+        for (let i = 4; i < row.length; i += 4) if (Math.abs(row[i] - row[i - 4]) > 40) count++;
+        return count;
+      });
+  expect(await changes()).toBeLessThan(20);
+  await bench.key('Home');
+  for (let i = 0; i < 5; i++) await bench.key(']');
+  await expect.poll(changes).toBeGreaterThan(20);
   const box = (await ribbon.boundingBox())!;
   await page.keyboard.down('Shift');
   await page.mouse.move(box.x + 30, box.y + 9);
@@ -245,7 +259,7 @@ test('the time axis zooms, a span is chosen on a ribbon, and its samples are del
   await page.getByRole('button', { name: 'Curves of A' }).click();
   await expect(page.getByRole('img', { name: 'A, across' })).toBeVisible();
   await bench.key('\\');
-  await expect(ribbon.locator('circle')).toHaveCount(0);
+  await expect.poll(changes).toBeLessThan(20);
 });
 
 test('a track is checked by going back over it, the view follows, both ways in one step', async ({
