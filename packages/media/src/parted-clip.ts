@@ -17,8 +17,6 @@ const KEPT_PARTS = 4;
 const AHEAD = 8;
 /** Time stamps that are given to pictures, in microseconds a frame: they come back with them, and mean nothing else. */
 const STAMP = 40_000;
-/** Frames from one key frame to the next. */
-const GROUP = 12;
 
 /** A part of a copy: its pictures as they are coded, in their order; none refers to a later one. */
 interface Part {
@@ -42,9 +40,11 @@ export class PartedClip {
     private readonly part: number,
   ) {}
 
-  /** The frame at which decoding has to begin to come to a frame. */
+  /** The frame at which decoding has to begin to come to a frame: of a part that is not there, its first. */
   startFor(frame: number): number {
-    return frame - ((frame % this.part) % GROUP);
+    const first = frame - (frame % this.part);
+    const part = this.there.get(first / this.part);
+    return first + (part ? keyBefore(part, frame - first) : 0);
   }
 
   /** As {@link OpenClip.samplesFrom}. */
@@ -69,7 +69,8 @@ export class PartedClip {
     // It may ask for more before it gives anything.
     decoder.ondequeue = () => wake();
     let k = Math.floor(frame / this.part);
-    let i = this.startFor(frame) - k * this.part;
+    /** The packet of the present part that is next; null until it is known where decoding begins. */
+    let i: number | null = null;
     let current: Part | null = null;
     let description = '';
     try {
@@ -80,9 +81,10 @@ export class PartedClip {
           const told = JSON.stringify([current.config.codec, ...bytesOf(current.config.description)]);
           if (told !== description) decoder.configure(current.config);
           description = told;
+          i ??= keyBefore(current, frame - k * this.part);
           const packet = current.packets[i];
           if (packet) decoder.decode(chunkOf(packet, k * this.part + i));
-          if (i === GROUP) this.fetch(k + 1).catch(() => undefined);
+          if (i >= this.part / 2) this.fetch(k + 1).catch(() => undefined);
           if (++i < this.part) continue;
           [k, i, current] = [k + 1, 0, null];
         }
@@ -177,6 +179,13 @@ async function fetchPart(url: string): Promise<Part> {
   } finally {
     input.dispose();
   }
+}
+
+/** The last key frame of a part at or before a place in it. */
+function keyBefore({ packets }: Part, place: number): number {
+  let key = Math.min(place, packets.length - 1);
+  while (key > 0 && packets[key].type !== 'key') key--;
+  return Math.max(0, key);
 }
 
 const decodable = new Map<string, Promise<boolean>>();
