@@ -11,7 +11,7 @@ import {
 } from '@lurn/model';
 import { api } from '../lib/api';
 import { INFO, lying, openBench, shotWith, spot } from '../testing/open-bench';
-import { bench } from './bench';
+import { bench, setBench } from './bench';
 import { Saver } from './saving';
 import { edit, shotDocument, shotState } from './shot';
 
@@ -81,6 +81,23 @@ describe('saving', () => {
     await later();
     expect(server.saves.map((s) => [s.revision, Object.keys(s.measured)])).toEqual([[0, ['b']]]);
     expect(bench()).toMatchObject({ saving: 'saved', savedRevision: 1 });
+  });
+
+  it('is put off while it is being tracked, and comes at once when that has ended', async () => {
+    open();
+    const tracking = { from: 0, to: 4, frame: 2, done: 2, total: 4, startedAt: 0 };
+    setBench({ tracking });
+    edit((state) => setMeasured(state, { b: lying(210, 90, 0, 5) }));
+    await later(1000);
+    expect(server.saves).toHaveLength(0);
+    setBench({ tracking: null });
+    await later(0);
+    expect(server.saves).toHaveLength(1);
+    // ... and a long one is saved on the way.
+    setBench({ tracking });
+    edit((state) => setMeasured(state, { b: lying(220, 90, 0, 5) }));
+    await later(3000);
+    expect(server.saves).toHaveLength(2);
   });
 
   it('goes on with what was changed while a slow one was under way', async () => {

@@ -9,7 +9,7 @@ import {
   type ShotState,
 } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
-import { bench, setBench } from './bench';
+import { bench, setBench, useBench } from './bench';
 import { replaceShot, shotState, useShot } from './shot';
 
 /** Saves by itself: a moment after every change, and to this browser when the page goes away before that. */
@@ -58,7 +58,15 @@ export class Saver {
     private saved: ShotState,
     private revision: number,
   ) {
-    this.unsubscribe = useShot.subscribe(() => this.changed());
+    const shots = useShot.subscribe(() => this.changed());
+    // What was put off while it was being tracked is saved when that has ended.
+    const ends = useBench.subscribe((now, before) => {
+      if (before.tracking && !now.tracking && this.timer) void this.save();
+    });
+    this.unsubscribe = () => {
+      shots();
+      ends();
+    };
     window.addEventListener('pagehide', this.keep);
     document.addEventListener('visibilitychange', this.keep);
     this.changed();
