@@ -5,6 +5,7 @@ import { ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
+import { SHOT_BODY_TYPE } from '@lurn/model';
 import { json, raw, static as serveStatic, type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import { Logger } from 'nestjs-pino';
@@ -33,7 +34,9 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
   app.use(onlyOwnOrigin);
   app.use(securityHeaders());
   // A shot's bytes are read off this thread, where they are checked.
-  app.use('/api/clips/:id/shot', raw({ type: isJson, limit: SHOT_BODY }));
+  const isShot = (request: Parameters<typeof isJson>[0]) =>
+    isJson(request) || request.headers['content-type'] === SHOT_BODY_TYPE;
+  app.use('/api/clips/:id/shot', raw({ type: isShot, limit: SHOT_BODY }));
   app.use(json({ limit: SMALL_BODY, type: isJson }));
   app.use((error: unknown, request: Request, response: Response, next: NextFunction) => {
     if (response.headersSent) return next(error);

@@ -1,6 +1,13 @@
 import { mkdir, writeFile } from 'node:fs/promises';
-import { emptyMeasured, toJson, withSamples } from '@lurn/core';
-import { FIRST_MOVER, newDocument, NEW_SPOT } from '@lurn/model';
+import { emptyMeasured, fromJson, packColumns, toJson, withSamples } from '@lurn/core';
+import {
+  FIRST_MOVER,
+  newDocument,
+  NEW_SPOT,
+  readShotBody,
+  SHOT_BODY_TYPE,
+  shotBodyHead,
+} from '@lurn/model';
 import { createApp } from './app.js';
 import { Settings } from './common/settings.js';
 import { tempData, TestApp } from './testing/test-app.js';
@@ -147,6 +154,39 @@ describe('a shot', () => {
     expect(Object.keys(after.body.measured as object)).toEqual(['b']);
     const [summit] = (await server.call('GET', '/clips')).body as unknown as [{ id: string; work: unknown }];
     expect(summit).toBeDefined();
+  });
+
+  it('goes to pages and comes from them packed, and is the same as JSON', async () => {
+    await server.addClip('packed');
+    const path = `${server.url}/api/clips/packed/shot`;
+    const { document, measured } = shot(0, ['a', 'b'], 40);
+    const put = (revision: number, columns: Map<string, Uint8Array>, cut = 0) => {
+      const pieces = [shotBodyHead({ revision, document, columns }), ...columns.values()];
+      return fetch(path, {
+        method: 'PUT',
+        headers: { 'Content-Type': SHOT_BODY_TYPE },
+        body: Buffer.concat(pieces).subarray(cut),
+      });
+    };
+    const columns = new Map(Object.entries(measured).map(([id, m]) => [id, packColumns(fromJson(m))]));
+    expect((await put(0, columns)).status).toBe(200);
+    const got = await fetch(path, { headers: { Accept: SHOT_BODY_TYPE } });
+    expect(got.headers.get('Content-Type')).toBe(SHOT_BODY_TYPE);
+    const body = readShotBody(new Uint8Array(await got.arrayBuffer()));
+    expect(body.revision).toBe(1);
+    expect(new Map(body.columns)).toEqual(columns);
+    expect((await server.call('GET', '/clips/packed/shot')).body).toMatchObject({ revision: 1, measured });
+    const past = new Map([['a', packColumns(fromJson(track(3001)))]]);
+    for (const [answer, code] of [
+      [await put(1, past), 'bad-track'],
+      [await put(1, new Map([['a', Uint8Array.of(9, 9)]])), 'bad-track'],
+      [await put(1, columns, 1), 'bad-request'],
+      [await put(-1, columns), 'bad-request'],
+      [await put(0, columns), 'conflict'],
+    ] as const) {
+      expect(answer.ok).toBe(false);
+      expect(await answer.json()).toMatchObject({ code });
+    }
   });
 
   it('is refused with 507 while the disk is full, and taken when there is room', async () => {

@@ -52,6 +52,8 @@ export * from './compose/compose.js';
 export * from './doubt/doubts.js';
 export * from './doubt/places.js';
 export * from './formats/columns.js';
+export * from './formats/ascii.js';
+export * from './formats/packed.js';
 export * from './formats/tracks-file.js';
 export * from './formats/sample-table.js';
 export * from './formats/motion-file.js';

@@ -1,6 +1,6 @@
 import type { MeasuredJson } from '@lurn/core';
 import type { ClipInfo, ClipMade } from './clip.js';
-import type { ShotDocument } from './document.js';
+import type { ShotDocument, ShotState } from './document.js';
 
 /** What server and web exchange. */
 
@@ -40,18 +40,16 @@ export interface ClipSummary {
   readonly renders: readonly RenderSummary[];
 }
 
+/** A saved shot as other programs are told it; pages take the same in fewer bytes (`shot-body.ts`). */
 export interface SavedShot {
   readonly revision: number;
   readonly document: ShotDocument;
   readonly measured: Readonly<Record<string, MeasuredJson>>;
 }
 
-/** What was measured anew; what did not change is left out. */
-export interface SaveShot {
-  /** The revision this is based on; a newer one on the server is a conflict. */
+/** A state of a shot with its number on the server. To be saved it has the number that it is based on, and of what was measured what changed. */
+export interface RevisedShot extends ShotState {
   readonly revision: number;
-  readonly document: ShotDocument;
-  readonly measured: Readonly<Record<string, MeasuredJson>>;
 }
 
 /** A kind of file that can be written. */

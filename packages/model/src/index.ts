@@ -10,4 +10,5 @@ export * from './edits.js';
 export * from './merge.js';
 export * from './marks-file.js';
 export * from './requests.js';
+export * from './shot-body.js';
 export * from './api.js';

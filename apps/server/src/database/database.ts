@@ -11,7 +11,7 @@ import * as schema from './schema.js';
 /** Where drizzle-kit writes migrations: two folders up from here, from src and from dist alike. */
 const MIGRATIONS = fileURLToPath(new URL('../../drizzle', import.meta.url));
 /** What a file says that these migrations have brought up to date. */
-const VERSION = 3;
+const VERSION = 4;
 /** How long a statement waits for another connection, on every connection, in milliseconds. */
 const BUSY_MS = 5000;
 

@@ -39,7 +39,7 @@ export const shots = sqliteTable('shots', {
   updatedAt: text('updated_at').notNull(),
 });
 
-/** What was measured of each tracker of a shot: its columns as JSON text, which passes through unread. */
+/** What was measured of each tracker of a shot: its columns, packed (before version 4 JSON text), which pass through unread. */
 export const measured = sqliteTable(
   'measured',
   {
@@ -48,7 +48,7 @@ export const measured = sqliteTable(
     kind: text('kind').$type<MeasuredKind>().notNull(),
     /** Frames that have a sample. */
     samples: integer('samples').notNull(),
-    columns: text('columns').notNull(),
+    columns: blob('columns', { mode: 'buffer' }).notNull(),
   },
   (table) => [primaryKey({ columns: [table.clipId, table.item] })],
 );
@@ -101,7 +101,7 @@ export const renderInputs = sqliteTable(
       .notNull()
       .references(() => renders.id, { onDelete: 'cascade' }),
     item: text('item').notNull(),
-    columns: text('columns').notNull(),
+    columns: blob('columns', { mode: 'buffer' }).notNull(),
   },
   (table) => [primaryKey({ columns: [table.renderId, table.item] })],
 );

@@ -2,10 +2,15 @@ import {
   countSamples,
   fromJson,
   LurnError,
+  measuredEnd,
   mostZoom,
+  packColumns,
   planFor,
   sceneOf,
+  toJson,
   toWire,
+  unpackColumns,
+  type Measured,
   type MeasuredJson,
   type MeasuredKind,
   type Scene,
@@ -14,6 +19,8 @@ import {
 import {
   checked,
   parseDocument,
+  readColumns,
+  readShotBody,
   SaveShotBody,
   sceneLook,
   shotRequest,
@@ -31,8 +38,8 @@ export interface ReadSave {
     readonly item: string;
     readonly kind: MeasuredKind;
     readonly samples: number;
-    /** JSON text. */
-    readonly columns: string;
+    /** Packed. */
+    readonly columns: Uint8Array;
   }[];
 }
 
@@ -55,34 +62,65 @@ function answered<T>(work: () => T): Answer<T> {
   }
 }
 
-/** @param body  bytes of a {@link SaveShotBody} */
-export function readSave({ body, info }: { body: Uint8Array; info: ClipInfo }): Answer<ReadSave> {
+/** @param body  bytes of a {@link SaveShotBody} as JSON, or those of a packed shot */
+export function readSave(request: { body: Uint8Array; packed: boolean; info: ClipInfo }): Answer<ReadSave> {
   return answered(() => {
-    const result = checked(SaveShotBody, parse(body), 'shot');
-    if ('fault' in result) {
-      const { path, why } = result.fault;
-      throw new LurnError('bad-request', `The shot cannot be saved: ${path.replace(/^shot\./, '')} ${why}.`, {
-        path,
-      });
-    }
-    const { revision } = result.value;
-    const document = parseDocument(result.value.document, info);
+    const { info } = request;
+    const { revision, document: stored, measured } = request.packed ? fromPacked(request) : fromText(request);
+    const document = parseDocument(stored, info);
     const ids = new Set(document.trackers.map((t) => t.id));
-    const measured = Object.entries(result.value.measured)
-      .filter(([item]) => ids.has(item))
-      .map(([item, json]) => {
-        const columns = json as unknown as MeasuredJson;
-        const { start, state } = fromJson(columns);
-        if (start + state.length > info.frames) {
+    const kept = measured
+      .filter(({ item }) => ids.has(item))
+      .map(({ item, read }) => {
+        const columns = read();
+        if (measuredEnd(columns) > info.frames) {
           throw new LurnError(
             'bad-track',
             `The track of "${item}" goes past the clip's ${info.frames} frames.`,
           );
         }
-        return { item, kind: json.kind, samples: countSamples({ state }), columns: JSON.stringify(columns) };
+        return { item, kind: columns.kind, samples: countSamples(columns), columns: packColumns(columns) };
       });
-    return { revision, document, measured };
+    return { revision, document, measured: kept };
   });
+}
+
+interface Sent {
+  readonly revision: number;
+  readonly document: object;
+  readonly measured: readonly { readonly item: string; readonly read: () => Measured }[];
+}
+
+function fromPacked({ body, info }: { body: Uint8Array; info: ClipInfo }): Sent {
+  const { columns, ...head } = readShotBody(body);
+  const { revision, document } = demanded({ ...head, measured: {} });
+  const measured = [...columns].map(([item, bytes]) => ({
+    item,
+    read: () => unpackColumns(bytes, info.frames),
+  }));
+  return { revision, document, measured };
+}
+
+function fromText({ body }: { body: Uint8Array }): Sent {
+  const { measured, ...head } = demanded(parse(body));
+  const columns = Object.entries(measured).map(([item, json]) => ({
+    item,
+    read: () => fromJson(json as unknown as MeasuredJson),
+  }));
+  return { ...head, measured: columns };
+}
+
+function demanded(sent: unknown): SaveShotBody {
+  const result = checked(SaveShotBody, sent, 'shot');
+  if ('value' in result) return result.value;
+  const { path, why } = result.fault;
+  const where = path.replace(/^shot\./, '');
+  throw new LurnError('bad-request', `The shot cannot be saved: ${where} ${why}.`, { path });
+}
+
+/** Stored columns as JSON text, for other programs. */
+export function columnsAsJson({ columns }: { columns: Uint8Array }): Answer<string> {
+  return answered(() => JSON.stringify(toJson(readColumns(columns))));
 }
 
 function parse(body: Uint8Array): unknown {
@@ -93,21 +131,18 @@ function parse(body: Uint8Array): unknown {
   }
 }
 
-/** Plans a render of a shot. @param measured  JSON text by the trackers' ids */
+/** Plans a render of a shot. @param measured  stored columns by the trackers' ids */
 export function planRender({
   document,
   measured,
   info,
 }: {
   document: ShotDocument;
-  measured: Readonly<Record<string, string>>;
+  measured: Readonly<Record<string, Uint8Array>>;
   info: ClipInfo;
 }): Answer<PlannedRender> {
   return answered(() => {
-    const columns = Object.entries(measured).map(([id, text]) => [
-      id,
-      fromJson(JSON.parse(text) as MeasuredJson),
-    ]);
+    const columns = Object.entries(measured).map(([id, bytes]) => [id, readColumns(bytes)]);
     const state = { document, measured: Object.fromEntries(columns) };
     const plan = planFor(shotRequest(state, info));
     if (!plan) throw nothingToRender();

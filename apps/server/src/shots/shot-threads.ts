@@ -2,9 +2,13 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { fromWire, LurnError, type WireError } from '@lurn/core';
 import { threadFile } from '@lurn/engine';
 import { Tinypool } from 'tinypool';
-import type { planRender, readSave } from './shot-thread.js';
+import type { columnsAsJson, planRender, readSave } from './shot-thread.js';
 
-type Threaded = { readSave: typeof readSave; planRender: typeof planRender };
+type Threaded = {
+  readSave: typeof readSave;
+  planRender: typeof planRender;
+  columnsAsJson: typeof columnsAsJson;
+};
 type Value<K extends keyof Threaded> = Extract<ReturnType<Threaded[K]>, { value: unknown }>['value'];
 
 /** Runs what {@link ./shot-thread} has in threads of their own. */

@@ -1,6 +1,6 @@
 import { Injectable } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
-import { newDocument, parseDocument, type ClipInfo, type ShotDocument } from '@lurn/model';
+import { newDocument, parseDocument, shotBodyHead, type ClipInfo, type ShotDocument } from '@lurn/model';
 import { and, eq, inArray, notInArray, sql } from 'drizzle-orm';
 import { Clips } from '../clips/clips.js';
 import { Database, type Writing } from '../database/database.js';
@@ -15,6 +15,13 @@ const AT_ONCE = 8;
 export interface Work {
   readonly spots: number;
   readonly trackedFrames: number;
+}
+
+interface Saved {
+  readonly revision: number;
+  readonly document: ShotDocument;
+  /** Packed columns. */
+  readonly rows: readonly { readonly item: string; readonly columns: Buffer }[];
 }
 
 /** Shots: what an editor has made of a clip. A save is one transaction: document and measurements, or nothing. */
@@ -34,23 +41,43 @@ export class Shots {
     return { revision: row.revision, document: parseDocument(row.document, info) };
   }
 
-  /** The saved shot as JSON text, piece by piece: what was measured passes through as it lies in the database. */
-  async pieces(clipId: string): Promise<string[]> {
+  /** The saved shot in pieces of its bytes: what was measured passes through as it lies in the database. */
+  async packed(clipId: string): Promise<Uint8Array[]> {
+    const { rows, ...saved } = await this.saved(clipId);
+    const columns = new Map(rows.map((r) => [r.item, r.columns]));
+    return [shotBodyHead({ ...saved, columns }), ...columns.values()];
+  }
+
+  /** The same as pieces of JSON text, each made when it is asked for. */
+  async asJson(clipId: string): Promise<AsyncIterable<string>> {
+    return this.textOf(await this.saved(clipId));
+  }
+
+  private async *textOf({ rows, revision, document }: Saved): AsyncGenerator<string> {
+    yield `{"revision":${revision},"document":${JSON.stringify(document)},"measured":{`;
+    for (const [i, { item, columns }] of rows.entries()) {
+      const text = await this.threads.run('columnsAsJson', { columns });
+      yield `${i > 0 ? ',' : ''}${JSON.stringify(item)}:${text}`;
+    }
+    yield '}}';
+  }
+
+  /** Document and measurements, of one state. */
+  private async saved(clipId: string): Promise<Saved> {
     const { info } = await this.clips.known(clipId);
-    const saved = await this.document(clipId, info);
-    const rows = await this.measuredOf(clipId);
-    // Saved meanwhile: document and measurements are to be of one state.
-    if ((await this.document(clipId, info)).revision !== saved.revision) return this.pieces(clipId);
-    const columns = rows.map((r, i) => `${i > 0 ? ',' : ''}${JSON.stringify(r.item)}:${r.columns}`);
-    const head = `{"revision":${saved.revision},"document":${JSON.stringify(saved.document)},"measured":{`;
-    return [head, ...columns, '}}'];
+    for (;;) {
+      const saved = await this.document(clipId, info);
+      const rows = await this.measuredOf(clipId);
+      // Otherwise it was saved meanwhile.
+      if ((await this.document(clipId, info)).revision === saved.revision) return { ...saved, rows };
+    }
   }
 
   /** What was measured, a few trackers at a time: other requests have their turn in between. */
-  private async measuredOf(clipId: string): Promise<{ item: string; columns: string }[]> {
+  private async measuredOf(clipId: string): Promise<Saved['rows']> {
     const own = eq(measured.clipId, clipId);
     const items = await this.database.read.select({ item: measured.item }).from(measured).where(own);
-    const rows: { item: string; columns: string }[] = [];
+    const rows: { item: string; columns: Buffer }[] = [];
     for (let i = 0; i < items.length; i += AT_ONCE) {
       const some = items.slice(i, i + AT_ONCE).map((r) => r.item);
       rows.push(
@@ -65,9 +92,9 @@ export class Shots {
   }
 
   /** @throws LurnError `conflict` when somebody saved in between; `bad-request`, `bad-document`, `bad-track` */
-  async save(clipId: string, body: Uint8Array): Promise<{ revision: number }> {
+  async save(clipId: string, body: Uint8Array, packed: boolean): Promise<{ revision: number }> {
     const { info } = await this.clips.known(clipId);
-    const save = await this.threads.run('readSave', { body, info });
+    const save = await this.threads.run('readSave', { body, packed, info });
     const { document } = save;
     const ids = document.trackers.map((t) => t.id);
     const revision = save.revision + 1;
@@ -76,7 +103,8 @@ export class Shots {
         await this.demand(tx, clipId, save.revision);
         const values = { clipId, revision, document, updatedAt: new Date().toISOString() };
         await tx.insert(shots).values(values).onConflictDoUpdate({ target: shots.clipId, set: values });
-        for (const { item, kind, samples, columns } of save.measured) {
+        for (const { item, kind, samples, columns: bytes } of save.measured) {
+          const columns = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length);
           await tx
             .insert(measured)
             .values({ clipId, item, kind, samples, columns })

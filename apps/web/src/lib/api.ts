@@ -1,23 +1,35 @@
-import { fromWire, LurnError } from '@lurn/core';
+import { fromWire, LurnError, packColumns } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
-import type { ApiError, ClipSummary, FormatSummary, RenderSummary, SavedShot, SaveShot } from '@lurn/model';
+import {
+  readColumns,
+  readShotBody,
+  SHOT_BODY_TYPE,
+  shotBodyHead,
+  type ApiError,
+  type ClipSummary,
+  type FormatSummary,
+  type RenderSummary,
+  type RevisedShot,
+} from '@lurn/model';
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
 
-async function call<T>(path: string, init?: RequestInit): Promise<T> {
+async function answered(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, init);
   } catch {
     throw new LurnError('offline', 'The server does not answer. Is it still running?');
   }
+  if (response.ok) return response;
+  const told = ((await response.json().catch(() => null)) ?? {}) as Partial<ApiError>;
+  throw fromWire({ code: 'fault', message: `The server answered ${response.status}.`, ...told });
+}
+
+async function call<T>(path: string, init?: RequestInit): Promise<T> {
+  const response = await answered(path, init);
   if (response.status === 204) return undefined as T;
-  const body: unknown = await response.json().catch(() => null);
-  if (!response.ok) {
-    const told = (body ?? {}) as Partial<ApiError>;
-    throw fromWire({ code: 'fault', message: `The server answered ${response.status}.`, ...told });
-  }
-  return body as T;
+  return (await response.json().catch(() => null)) as T;
 }
 
 function send<T>(method: string, path: string, body: unknown, more?: RequestInit): Promise<T> {
@@ -29,6 +41,18 @@ function send<T>(method: string, path: string, body: unknown, more?: RequestInit
   });
 }
 
+/** @returns the document as it was stored, which is checked where it is opened */
+async function shotFrom(response: Response): Promise<RevisedShot> {
+  const { revision, document, columns } = readShotBody(new Uint8Array(await response.arrayBuffer()));
+  const measured = Object.fromEntries([...columns].map(([id, bytes]) => [id, readColumns(bytes)]));
+  return { revision, document, measured } as RevisedShot;
+}
+
+function bytesOf({ revision, document, measured }: RevisedShot): Blob {
+  const columns = new Map(Object.entries(measured).map(([id, m]) => [id, packColumns(m)]));
+  return new Blob([shotBodyHead({ revision, document, columns }), ...columns.values()]);
+}
+
 export const api = {
   clips: () => call<ClipSummary[]>('/clips'),
   clip: (id: string) => call<ClipSummary>(`/clips/${id}`),
@@ -36,8 +60,14 @@ export const api = {
   renameClip: (id: string, name: string) => send<ClipSummary>('PATCH', `/clips/${id}`, { name }),
   deleteClip: (id: string) => call<undefined>(`/clips/${id}`, { method: 'DELETE' }),
   restoreClip: (id: string) => call<ClipSummary>(`/clips/${id}/restore`, { method: 'POST' }),
-  shot: (id: string) => call<SavedShot>(`/clips/${id}/shot`),
-  saveShot: (id: string, shot: SaveShot) => send<{ revision: number }>('PUT', `/clips/${id}/shot`, shot),
+  shot: async (id: string) =>
+    shotFrom(await answered(`/clips/${id}/shot`, { headers: { Accept: SHOT_BODY_TYPE } })),
+  saveShot: (id: string, shot: RevisedShot) =>
+    call<{ revision: number }>(`/clips/${id}/shot`, {
+      method: 'PUT',
+      headers: { 'Content-Type': SHOT_BODY_TYPE },
+      body: bytesOf(shot),
+    }),
   render: (id: string, revision: number, crf: number) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),

@@ -1,12 +1,12 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
-import { LurnError, sampleAt, toJson } from '@lurn/core';
+import { LurnError, sampleAt } from '@lurn/core';
 import {
   changeDocument,
   changeSpot,
   setMeasured,
   spotById,
   trackOf,
-  type SaveShot,
+  type RevisedShot,
   type ShotState,
 } from '@lurn/model';
 import { api } from '../lib/api';
@@ -20,7 +20,7 @@ jest.mock('sonner', () => ({ toast: { error: jest.fn() } }));
 /** The server's side of a shot: one state with its number, refused to those who know an older one. */
 class FakeServer {
   revision = 0;
-  readonly saves: SaveShot[] = [];
+  readonly saves: RevisedShot[] = [];
   fails: Error | null = null;
   constructor(public state: ShotState) {
     jest
@@ -29,19 +29,14 @@ class FakeServer {
     jest.spyOn(api, 'shot').mockImplementation(() => Promise.resolve(this.saved as never));
   }
   get saved() {
-    const measured = Object.entries(this.state.measured).map(([id, m]) => [id, toJson(m)]);
-    return {
-      revision: this.revision,
-      document: this.state.document,
-      measured: Object.fromEntries(measured) as never,
-    };
+    return { revision: this.revision, ...this.state };
   }
   /** What another tab does. */
   change(next: (state: ShotState) => ShotState): void {
     this.state = next(this.state);
     this.revision++;
   }
-  private save(save: SaveShot): { revision: number } {
+  private save(save: RevisedShot): { revision: number } {
     if (this.fails) throw this.fails;
     if (save.revision !== this.revision) throw new LurnError('conflict', 'It was changed elsewhere.');
     this.saves.push(save);

@@ -1,13 +1,6 @@
 import { toast } from 'sonner';
 import { fromJson, LurnError, toJson, type Measured, type MeasuredJson } from '@lurn/core';
-import {
-  type ClipBounds,
-  mergeStates,
-  migrateMeasured,
-  parseDocument,
-  type SavedShot,
-  type ShotState,
-} from '@lurn/model';
+import { type ClipBounds, mergeStates, migrateMeasured, parseDocument, type ShotState } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
 import { bench, setBench, useBench } from './bench';
 import { replaceShot, shotState, useShot } from './shot';
@@ -32,10 +25,6 @@ interface Journal {
 }
 
 const journalKey = (clipId: string) => `lurn.unsaved.${clipId}`;
-
-export function stateFrom(saved: Pick<SavedShot, 'document' | 'measured'>): ShotState {
-  return { document: saved.document, measured: measuredFrom(saved.measured) };
-}
 
 function measuredFrom(stored: Readonly<Record<string, MeasuredJson>>): Record<string, Measured> {
   return Object.fromEntries(
@@ -140,12 +129,14 @@ export class Saver {
   private readonly keep = () => {
     if (shotState() === this.saved) return;
     const { document, measured } = this.unsaved(shotState());
+    const jsonOf = (list: ShotState['measured']) =>
+      Object.fromEntries(Object.entries(list).map(([id, m]) => [id, toJson(m)]));
     const before = Object.keys(measured).flatMap((id) => {
       const old = this.saved.measured[id];
-      return old ? [[id, toJson(old)] as const] : [];
+      return old ? [[id, old] as const] : [];
     });
-    const base = { document: this.saved.document, measured: Object.fromEntries(before) };
-    const journal: Journal = { revision: this.revision, document, measured, base };
+    const base = { document: this.saved.document, measured: jsonOf(Object.fromEntries(before)) };
+    const journal: Journal = { revision: this.revision, document, measured: jsonOf(measured), base };
     try {
       localStorage.setItem(journalKey(this.clipId), JSON.stringify(journal));
     } catch {
@@ -153,15 +144,10 @@ export class Saver {
     }
   };
 
-  private unsaved(state: ShotState): {
-    document: ShotState['document'];
-    measured: Record<string, MeasuredJson>;
-  } {
-    const changed = Object.entries(state.measured).filter(([id, track]) => this.saved.measured[id] !== track);
-    return {
-      document: state.document,
-      measured: Object.fromEntries(changed.map(([id, t]) => [id, toJson(t)])),
-    };
+  /** The state without what was measured before and has not changed. */
+  private unsaved({ document, measured }: ShotState): ShotState {
+    const changed = Object.entries(measured).filter(([id, track]) => this.saved.measured[id] !== track);
+    return { document, measured: Object.fromEntries(changed) };
   }
 
   private async save(): Promise<void> {
@@ -210,7 +196,7 @@ export class Saver {
   /** Joins this tab's changes with the server's newer state. */
   private async mergeWithServer(): Promise<void> {
     const server = await api.shot(this.clipId);
-    const theirs = stateFrom(server);
+    const theirs: ShotState = { document: server.document, measured: server.measured };
     const mine = shotState();
     const clean = mine === this.saved;
     const joined = clean ? theirs : mergeStates(this.saved, mine, theirs);

@@ -15,7 +15,7 @@ import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
 import { Measurer } from '../../state/measuring';
 import { keepPlaying } from '../../state/player';
-import { Saver, stateFrom } from '../../state/saving';
+import { Saver } from '../../state/saving';
 import { openShot } from '../../state/shot';
 import { keepSounding } from '../../state/sound';
 import { keepSolved } from '../../state/solving';
@@ -55,7 +55,7 @@ export function BenchPage() {
       const files = filesOf(clip, stamps);
       const { file } = files;
       const forget = openBench(clip, stamps, saved.revision);
-      const base = stateFrom(saved);
+      const base = { document: saved.document, measured: saved.measured };
       openShot(Saver.recover(id, base, saved.revision, clip.info!));
       const saver = new Saver(id, base, saved.revision);
       const tracker = new Tracker(file);
