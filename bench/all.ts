@@ -9,6 +9,7 @@ import { openHarness } from '../e2e/harness/open.js';
 import type { Harness } from '../e2e/harness/page.js';
 import { TestServer } from '../e2e/server.js';
 import { readTruth, STATION, stillLeft, track, trackingErrors } from './accuracy.js';
+import { median } from './median.js';
 import { motion } from './motion.js';
 import { playing } from './playing.js';
 import { saving } from './saving.js';
@@ -18,13 +19,12 @@ import { tracking } from './tracking.js';
 declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
- * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|long]` for that alone. */
+ * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
 const truth = readTruth(STATION);
 const { duration } = clip.info;
-const median = (values: readonly number[]) => [...values].sort((a, b) => a - b)[values.length >> 1];
 const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 

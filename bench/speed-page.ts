@@ -1,9 +1,11 @@
 import { copyFile, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { chromium, expect } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
+import { chromium, expect, type Page } from '@playwright/test';
 import { BenchDriver, type Truth } from '../e2e/bench-page.js';
 import { TestServer } from '../e2e/server.js';
 import { trackedShot } from '../e2e/tracked.js';
+import { median } from './median.js';
 import { seenWhilePlaying } from './playing.js';
 import { speedClip, type SpeedClip } from './speed-clips.js';
 import type { Show } from './tracking.js';
@@ -30,6 +32,52 @@ function truthFor(clip: SpeedClip): Truth {
   return { clip: { width, height, frames, fps: FPS }, motion: {}, features };
 }
 
+/** Milliseconds from a slider's key to the steadied picture being another, the median of a few. */
+async function sliderLag(page: Page): Promise<number> {
+  const slider = page.getByRole('slider', { name: /, slider$/ }).first();
+  const lags: number[] = [];
+  for (let i = 0; i < 7; i++) {
+    await page.evaluate(WATCH_PICTURE);
+    await slider.press(i % 2 ? 'ArrowLeft' : 'ArrowRight');
+    const lag = await page.evaluate<number>('pictureChanged');
+    lags.push(lag);
+    await page.waitForTimeout(400);
+  }
+  return median(lags);
+}
+
+/** Resolves with how long after the next key the picture has changed. As text: it runs in the page. */
+const WATCH_PICTURE = `{
+  const canvas = document.querySelector('[role=application] canvas');
+  const small = new OffscreenCanvas(64, 64);
+  const context = small.getContext('2d', { willReadFrequently: true });
+  const look = () => {
+    const { width, height } = canvas;
+    context.drawImage(canvas, width * 0.7, height * 0.4, 64, 64, 0, 0, 64, 64);
+    return context.getImageData(0, 0, 64, 64).data.reduce((sum, v, i) => (sum * 31 + v) % 1000003, 0);
+  };
+  const before = look();
+  globalThis.pictureChanged = new Promise((resolve) => {
+    addEventListener('keydown', () => {
+      const pressed = performance.now();
+      const next = () => {
+        if (look() !== before || performance.now() - pressed > 5000) resolve(performance.now() - pressed);
+        else requestAnimationFrame(next);
+      };
+      next();
+    }, { once: true, capture: true });
+  });
+}`;
+
+/** Megabytes that the largest of Chromium's page processes and the server have in memory. */
+function memory(server: number): { page: number; server: number } {
+  const table = execFileSync('ps', ['-eo', 'pid,rss,args'], { encoding: 'utf8' }).split('\n');
+  const rows = table.map((line) => line.trim().split(/\s+/, 20));
+  const mb = (kb: number) => Math.round(kb / 1024);
+  const pages = rows.filter((r) => r.includes('--type=renderer')).map((r) => Number(r[1]));
+  return { page: mb(Math.max(...pages)), server: mb(Number(rows.find((r) => Number(r[0]) === server)![1])) };
+}
+
 export async function onThePage(show: Show, folder: string): Promise<void> {
   const clips = [await speedClip(1920, 1080, 300), await speedClip(3840, 2160, 120)];
   const demo = join(folder, 'clips');
@@ -53,10 +101,23 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
       await server.save(name, { ...shot, document: { ...shot.document, goal } });
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
       const bench = new BenchDriver(page, truth.clip);
-      await bench.open(server.url, name);
+      await page.goto(server.url);
+      const card = page.getByTitle(`Open ${name} on the Bench`);
+      await card.waitFor();
+      await page.waitForTimeout(1000);
+      const pressed = performance.now();
+      await card.click();
+      await page.getByRole('application', { name: /frame \d+/ }).waitFor();
+      const first = (performance.now() - pressed) / 1000;
+      show(`${clip.height}p, first picture after pressing a ready clip`, `${first.toFixed(2)} s`, '<= 0.7 s');
       await bench.key('4');
       await page.getByRole('button', { name: 'Both', exact: true }).click();
       await page.waitForTimeout(2500);
+      show(
+        `${clip.height}p, a slider's effect on the shown frame`,
+        `${(await sliderLag(page)).toFixed(0)} ms`,
+        '<= 100 ms',
+      );
       const seen = (await seenWhilePlaying(page)) / FPS;
       show(`${clip.height}p, both views: pictures seen / pictures of the clip`, seen.toFixed(2), '>= 0.95');
       if (clip.height === 1080) {
@@ -73,6 +134,8 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
           '-',
         );
       }
+      const { page: ofPage, server: ofServer } = memory(server.pid);
+      show(`${clip.height}p, memory of the page's process, the server's`, `${ofPage}, ${ofServer} MB`, '-');
       await page.close();
     }
   } finally {

@@ -20,12 +20,14 @@ import {
 import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from '@lurn/engine';
 import { rms } from './accuracy.js';
 import { InMemory } from './made-up.js';
+import { median } from './median.js';
+import { anHour } from './speed-hour.js';
 import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
 import { onThePage } from './speed-page.js';
 import type { Show } from './tracking.js';
 
 /**
- * Speed at the sizes people work in, as ratios within this run: `npm run bench -- speed [spots|reading|render|page|long]`.
+ * Speed at the sizes people work in, as ratios within this run: `npm run bench -- speed [spots|reading|render|page|hour|long]`.
  * Processor time where threads could hide it, wall time else; medians of a few rounds, the two sides in turn.
  */
 
@@ -35,8 +37,6 @@ const ROUNDS = 3;
 const PEER = process.env.LURN_PEER ?? '../shared/peers/opencv.py';
 const PYTHON = '/usr/bin/python3';
 
-const median = (values: readonly number[]) => [...values].sort((a, b) => a - b)[values.length >> 1];
-
 export async function speed(show: Show, part?: string): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
   try {
@@ -44,6 +44,7 @@ export async function speed(show: Show, part?: string): Promise<void> {
     if (!part || part === 'reading') await reading(show, folder);
     if (!part || part === 'render') await rendering(show, folder);
     if (!part || part === 'page') await onThePage(show, folder);
+    if (!part || part === 'hour') await anHour(show, folder);
     if (part === 'long') await longReading(show, folder);
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -32,6 +32,11 @@ export class TestServer {
     return `http://localhost:${this.port}`;
   }
 
+  /** Of the process that runs. */
+  get pid(): number {
+    return this.child!.pid!;
+  }
+
   /** Starts the process and waits until it says where it is. */
   async up(): Promise<void> {
     const env: NodeJS.ProcessEnv = { ...process.env, LURN_DATA: this.data, LURN_PORT: String(this.port) };

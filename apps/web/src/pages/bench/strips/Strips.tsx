@@ -115,6 +115,8 @@ export function Strips() {
   return (
     <div
       ref={host}
+      role="group"
+      aria-label="Strips"
       className="relative h-full overflow-x-hidden overflow-y-auto bg-base-100 select-none"
       onPointerMove={(e) => {
         const at = Math.round(frameAt(e.clientX));
