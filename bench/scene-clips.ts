@@ -1,0 +1,317 @@
+import { spawn } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { once } from 'node:events';
+import { existsSync, mkdirSync, readFileSync, renameSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import {
+  apply,
+  composeSimilarity,
+  createPlane,
+  invert,
+  matrixWarp,
+  multiply,
+  translation,
+  warpPlane,
+  type Matrix3,
+  type Plane,
+} from '@lurn/core';
+import { ffmpegPath } from '@lurn/engine';
+import {
+  normal,
+  randomNumbers,
+  speckledSurface,
+  type Surface,
+} from '../packages/core/src/testing/footage.js';
+import { masonrySurface, signedSurface } from '../packages/core/src/testing/surfaces.js';
+
+/** Made-up shots of whole scenes with exact truth: surroundings, and what moves before them. */
+
+export const [WIDTH, HEIGHT, FRAMES] = [960, 540, 150];
+const FPS = 30;
+
+export interface SceneClip {
+  readonly kind: string;
+  readonly file: string;
+  readonly frames: number;
+  /** First frames of the parts after the first. */
+  readonly cuts: readonly number[];
+  /** What is in the picture, the surroundings first: from its place on the part's first frame to each frame. */
+  readonly layers: readonly Layer[];
+}
+
+export interface Layer {
+  readonly name: string;
+  readonly motion: readonly Matrix3[];
+  /** True where it is in front of the surroundings: a place of the frame. */
+  readonly covers: ((x: number, y: number, frame: number) => boolean) | null;
+}
+
+interface Thing {
+  readonly name: string;
+  readonly surface: Surface;
+  /** From its own coordinates to the picture. */
+  readonly motion: readonly Matrix3[];
+  /** In its own coordinates: distance inside its rim in pixels, negative outside; null for all of the plane. */
+  readonly inside: ((x: number, y: number) => number) | null;
+  /** Its extent in its own coordinates, where it has a rim. */
+  readonly box: readonly [number, number, number, number] | null;
+}
+
+interface Look {
+  readonly noise: number;
+  readonly flicker?: number;
+  readonly blur?: boolean;
+  readonly crf: number;
+}
+
+const MIDDLE = { x: WIDTH / 2, y: HEIGHT / 2 };
+const still = Array.from({ length: FRAMES }, () => translation(0, 0));
+
+interface Moves {
+  readonly size?: number;
+  readonly panX?: number;
+  readonly turn?: number;
+  readonly grow?: number;
+}
+
+/** A hand that holds a camera: slow drifts and quick tremor, and a move that is meant. */
+function handheld(seed: number, { size = 1, panX = 0, turn = 0, grow = 1 }: Moves = {}): Matrix3[] {
+  const random = randomNumbers(seed);
+  const waves = Array.from({ length: 7 }, () => ({
+    f: 0.01 + 0.13 * random(),
+    p: 6.28 * random(),
+    b: 6.28 * random(),
+    a: 0.8 + 2.2 * random(),
+  }));
+  const sum = (t: number, key: 'p' | 'b') =>
+    size * waves.reduce((s, w) => s + w.a * (Math.sin(6.28 * w.f * t + w[key]) - Math.sin(w[key])), 0);
+  return Array.from({ length: FRAMES }, (_, t) => {
+    const share = t / (FRAMES - 1);
+    const tremor = t === 0 ? 0 : 0.6 * size;
+    return composeSimilarity(
+      {
+        x: sum(t, 'p') - panX * share + tremor * normal(random),
+        y: 0.8 * sum(t, 'b') + tremor * normal(random),
+        rotation: 0.006 * size * Math.sin(t / 5) + turn * share,
+        logScale: 0.004 * size * Math.sin(t / 7) + Math.log(grow) * share,
+      },
+      MIDDLE,
+    );
+  });
+}
+
+const SURFACES: readonly ((seed: number) => Surface)[] = [
+  (s) => speckledSurface(s),
+  (s) => signedSurface(s),
+  (s) => masonrySurface(s),
+  (s) => {
+    const [a, b] = [speckledSurface(s), signedSurface(s + 1)];
+    return (x, y) => 0.5 * (a(x, y) + b(0.7 * x, 0.7 * y));
+  },
+];
+const surfaceOf = (seed: number) => SURFACES[seed % SURFACES.length](seed);
+
+const rim = (w: number, h: number) => (x: number, y: number) =>
+  Math.min(w / 2 - Math.abs(x), h / 2 - Math.abs(y));
+const oval = (w: number, h: number) => (x: number, y: number) =>
+  (1 - Math.hypot((2 * x) / w, (2 * y) / h)) * Math.min(w, h) * 0.5;
+
+/** The kinds of shots, each by a seed that gives it its textures and its shake. */
+const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> = {
+  handheld: (seed) => ({ parts: [[ground(seed, handheld(seed))]], look: { noise: 2, crf: 12 } }),
+  heavy: (seed) => ({
+    parts: [[ground(seed, handheld(seed))]],
+    look: { noise: 6, flicker: 0.18, blur: true, crf: 23 },
+  }),
+  pan: (seed) => ({ parts: [[ground(seed, handheld(seed, { panX: 900 }))]], look: { noise: 2, crf: 14 } }),
+  'two depths': (seed) => {
+    const far = handheld(seed);
+    // The camera walks a little besides it shakes: what is near goes by faster.
+    const near = far.map((m, t) => multiply(translation(0.5 * m[2] + 90 * (t / FRAMES), 0.3 * m[5]), m));
+    const railing = {
+      ...{ name: 'railing', surface: surfaceOf(seed + 1), motion: near },
+      ...{ inside: (_: number, y: number) => y - HEIGHT * 0.63, box: null },
+    };
+    return { parts: [[ground(seed, far), railing]], look: { noise: 2, crf: 14 } };
+  },
+  zoom: (seed) => ({
+    parts: [[ground(seed, handheld(seed, { turn: (25 * Math.PI) / 180, grow: 1.6 }))]],
+    look: { noise: 2, crf: 14 },
+  }),
+  crossing: (seed) => {
+    const hand = handheld(seed);
+    const motion = hand.map((m, t) =>
+      multiply(m, translation(-120 + (t * (WIDTH + 240)) / FRAMES, 330 + 6 * Math.sin(t / 9))),
+    );
+    const gondola = { name: 'gondola', surface: surfaceOf(seed + 2), motion, ...boxed(170, 130, rim) };
+    return { parts: [[ground(seed, hand), gondola]], look: { noise: 2, crf: 14 } };
+  },
+  swaying: (seed) => {
+    const hand = handheld(seed);
+    const motion = hand.map((m, t) =>
+      multiply(
+        m,
+        composeSimilarity(
+          {
+            x: 470 + 28 * Math.sin(t / 11),
+            y: 300 + 7 * Math.sin(t / 6 + 1),
+            rotation: 0.05 * Math.sin(t / 11),
+            logScale: 0,
+          },
+          { x: 0, y: 0 },
+        ),
+      ),
+    );
+    const guard = { name: 'guard', surface: surfaceOf(seed + 2), motion, ...boxed(560, 480, oval) };
+    return { parts: [[ground(seed, hand), guard]], look: { noise: 2, crf: 14 } };
+  },
+  cut: (seed) => ({
+    parts: [[ground(seed, handheld(seed))], [ground(seed + 5, handheld(seed + 5))]],
+    look: { noise: 2, crf: 14 },
+  }),
+};
+
+export const KIND_NAMES = Object.keys(KINDS);
+
+function ground(seed: number, motion: readonly Matrix3[]): Thing {
+  return { name: 'ground', surface: surfaceOf(seed), motion, inside: null, box: null };
+}
+
+function boxed(w: number, h: number, of: typeof rim) {
+  return { inside: of(w, h), box: [-w / 2 - 4, -h / 2 - 4, w / 2 + 4, h / 2 + 4] as const };
+}
+
+export async function sceneClip(kind: string, seed: number): Promise<SceneClip> {
+  const { parts, look } = KINDS[kind](seed);
+  const lengths = parts.map((_, i) =>
+    i === parts.length - 1
+      ? FRAMES - i * Math.floor(FRAMES / parts.length)
+      : Math.floor(FRAMES / parts.length),
+  );
+  const starts = lengths.map((_, i) => lengths.slice(0, i).reduce((a, b) => a + b, 0));
+  const folder = join(tmpdir(), 'lurn-scenes');
+  mkdirSync(folder, { recursive: true });
+  const source = readFileSync(new URL(import.meta.url), 'utf8');
+  const key = createHash('sha1')
+    .update(JSON.stringify([kind, seed, source]))
+    .digest('hex')
+    .slice(0, 10);
+  const file = join(folder, `${kind.replace(' ', '-')}-${seed}-${key}.mp4`);
+  if (!existsSync(file)) await film(file, parts, lengths, look);
+  const partOf = (f: number) => starts.filter((s) => s <= f).length - 1;
+  const names = parts[0].map((t) => t.name);
+  const layers = names.map((name, k): Layer => {
+    const at = (f: number) => {
+      const p = partOf(f);
+      return { thing: parts[p][k], t: f - starts[p] };
+    };
+    const motion = still.map((_, f) => {
+      const { thing, t } = at(f);
+      return multiply(thing.motion[t], invert(thing.motion[0]));
+    });
+    const { inside } = parts[0][k];
+    const covers = inside
+      ? (x: number, y: number, f: number) => {
+          const { thing, t } = at(f);
+          const p = apply(invert(thing.motion[t]), x, y);
+          return thing.inside!(p.x, p.y) > 0;
+        }
+      : null;
+    return { name, motion, covers };
+  });
+  return { kind, file, frames: FRAMES, cuts: starts.slice(1), layers };
+}
+
+interface Drawn {
+  readonly texture: Plane;
+  readonly mask: Plane | null;
+  /** From the texture's samples to the thing's own coordinates. */
+  readonly origin: Matrix3;
+}
+
+function draw({ surface, motion, inside, box }: Thing): Drawn {
+  let [x0, y0, x1, y1] = box ?? [Infinity, Infinity, -Infinity, -Infinity];
+  if (!box) {
+    for (const m of motion) {
+      const back = invert(m);
+      for (const [u, v] of [
+        [0, 0],
+        [WIDTH, 0],
+        [0, HEIGHT],
+        [WIDTH, HEIGHT],
+      ]) {
+        const p = apply(back, u, v);
+        [x0, y0] = [Math.min(x0, p.x), Math.min(y0, p.y)];
+        [x1, y1] = [Math.max(x1, p.x), Math.max(y1, p.y)];
+      }
+    }
+    [x0, y0, x1, y1] = [Math.floor(x0) - 4, Math.floor(y0) - 4, Math.ceil(x1) + 4, Math.ceil(y1) + 4];
+  }
+  const texture = createPlane(x1 - x0, y1 - y0);
+  const mask = inside ? createPlane(x1 - x0, y1 - y0) : null;
+  for (let y = 0; y < texture.height; y++) {
+    for (let x = 0; x < texture.width; x++) {
+      const [u, v] = [x + x0 + 0.5, y + y0 + 0.5];
+      const k = y * texture.stride + x;
+      texture.data[k] = Math.max(16, Math.min(235, surface(u, v)));
+      if (mask) mask.data[k] = 255 * Math.max(0, Math.min(1, inside!(u, v) + 0.5));
+    }
+  }
+  return { texture, mask, origin: translation(x0, y0) };
+}
+
+async function film(file: string, parts: Thing[][], lengths: readonly number[], look: Look): Promise<void> {
+  const part = `${file}.part.mp4`;
+  const raw = [
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'gray',
+    '-s',
+    `${WIDTH}x${HEIGHT}`,
+    '-r',
+    String(FPS),
+    '-i',
+    '-',
+  ];
+  const code = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', String(look.crf), '-pix_fmt', 'yuv420p'];
+  const tags = ['-color_range', 'tv', part];
+  const tool = spawn(await ffmpegPath(), ['-y', '-v', 'error', ...raw, ...code, ...tags], {
+    stdio: ['pipe', 'inherit', 'inherit'],
+  });
+  const random = randomNumbers(9);
+  const [over, mask] = [createPlane(WIDTH, HEIGHT), createPlane(WIDTH, HEIGHT)];
+  const exposures = look.blur ? 4 : 1;
+  for (const [p, things] of parts.entries()) {
+    const drawn = things.map(draw);
+    for (let t = 0; t < lengths[p]; t++) {
+      const sum = new Float32Array(WIDTH * HEIGHT);
+      for (let e = 0; e < exposures; e++) {
+        const plane = createPlane(WIDTH, HEIGHT);
+        things.forEach(({ motion }, k) => {
+          // The exposure is half a frame long, its middle where the truth is.
+          const [before, after] = [motion[Math.max(0, t - 1)], motion[Math.min(motion.length - 1, t + 1)]];
+          const late = (e - (exposures - 1) / 2) / exposures / 2;
+          const m = motion[t].map((v, i) => v + (late * (after[i] - before[i])) / 2) as unknown as Matrix3;
+          const warp = matrixWarp(invert(multiply(m, drawn[k].origin)));
+          warpPlane(drawn[k].texture, k === 0 ? plane : over, warp, 'mirrored');
+          if (k === 0) return;
+          warpPlane(drawn[k].mask!, mask, warp, 0);
+          for (let i = 0; i < plane.data.length; i++)
+            plane.data[i] += ((over.data[i] - plane.data[i]) * mask.data[i]) / 255;
+        });
+        for (let i = 0; i < sum.length; i++) sum[i] += plane.data[i] / exposures;
+      }
+      const gain = 1 + (look.flicker ?? 0) * (2 * random() - 1);
+      const out = Buffer.alloc(sum.length);
+      // The coder takes it for the narrow range already.
+      for (let i = 0; i < sum.length; i++)
+        out[i] = Math.max(0, Math.min(255, Math.round(gain * sum[i] + look.noise * normal(random))));
+      if (!tool.stdin.write(out)) await once(tool.stdin, 'drain');
+    }
+  }
+  tool.stdin.end();
+  await once(tool, 'close');
+  renameSync(part, file);
+}

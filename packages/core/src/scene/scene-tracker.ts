@@ -1,0 +1,222 @@
+import { median } from 'd3-array';
+import { apply, IDENTITY, type Matrix3 } from '../geometry/matrix.js';
+import { robustSimilarity } from '../geometry/robust-similarity.js';
+import { decomposeSimilarity, type Correspondence } from '../geometry/similarity.js';
+import { length } from '../numbers.js';
+import { measureNoise } from '../picture/noise.js';
+import type { Plane } from '../picture/plane.js';
+import { Pyramid } from '../picture/pyramid.js';
+import { UPRIGHT, type Shape } from '../picture/sampling.js';
+import { cornersOf, spreadCorners } from './corners.js';
+import { Feature, FEATURE_LEVELS, FEATURE_PATCH } from './feature.js';
+import { gathered, type SceneTracks } from './scene-tracks.js';
+
+/** Features that are followed at a time. */
+const FEATURES = 220;
+/** New ones are chosen every so many frames, or as soon as fewer than this share is left. */
+const RENEW_EVERY = 8;
+const RENEW_BELOW = 0.75;
+/** The least distance between two, in samples. */
+const APART = 14;
+/** Corners are this many times as strong as the picture's noise alone would be. */
+const ABOVE_NOISE = 6;
+const LEAST_STRENGTH = 1.5;
+/** Features by which the motion of the whole picture is foretold. */
+const SCOUTS = 24;
+/** Fewer of them found again than this share foretell nothing. */
+const SCOUTED = 0.4;
+/** A feature that is not seen for so many frames has ended. */
+const LONGEST_GAP = 6;
+/** A frame on which fewer than this share of the features is seen shows something else, or nothing. */
+const BLIND = 0.25;
+/** For so many such frames features wait to be seen again; when this share comes back it was the same picture all along. */
+const WAIT = 8;
+const BACK = 0.3;
+/** Fewer features than this tell nothing of cuts. */
+const FEW = 12;
+/** Less turn (radians) or growth (log) than this is sampled upright. */
+const AS_UPRIGHT = 0.004;
+
+/** What was followed before the picture changed, until it is clear whether it comes back. */
+interface Waiting {
+  readonly since: number;
+  readonly features: Feature[];
+  /** Frames on which so many of them were seen again as tell that it is the same picture. */
+  back: number;
+}
+
+/**
+ * Follows a few hundred features spread over the whole picture, frame after frame: each as long as it can be seen, new
+ * ones where they end. A picture that changes to another at once is a cut; one that comes back within a few frames was
+ * a flash, a smear or something that passed.
+ */
+export class SceneTracker {
+  private frame = 0;
+  private live: Feature[] = [];
+  private waiting: Waiting | null = null;
+  private readonly ended: Feature[] = [];
+  private readonly cuts: number[] = [];
+  private spare: Pyramid | null = null;
+  private current: Pyramid | null = null;
+  private step: Matrix3 = IDENTITY;
+  /** How the picture has turned and grown since the beginning. */
+  private turned = { rotation: 0, logScale: 0 };
+  /** How far features usually are from where they are expected, in samples. */
+  private spread = 8;
+  private noise = 2;
+  private sinceRenewal = 0;
+
+  /** Takes the next frame: luma at a size of about half a million samples, the same for all frames. */
+  add(luma: Plane): void {
+    const picture = new Pyramid(luma, FEATURE_LEVELS, this.spare ?? undefined);
+    picture.need(FEATURE_LEVELS - 1, 0, 0, luma.width, luma.height);
+    [this.spare, this.current] = [this.current, picture];
+    if (this.frame % 30 === 0) this.noise = measureNoise(luma);
+    const before = this.live.length;
+    if (this.frame > 0) {
+      const seen = this.follow(picture);
+      if (before >= FEW && seen < BLIND * before) this.wait();
+      this.lookBack(picture);
+    }
+    this.live = this.kept(this.live, LONGEST_GAP);
+    if (++this.sinceRenewal >= RENEW_EVERY || this.live.length < RENEW_BELOW * FEATURES) this.renew(picture);
+    this.frame++;
+  }
+
+  /**
+   * All tracks of the frames that were added.
+   *
+   * @param scale  source pixels a sample, across and down
+   */
+  finish(scale: readonly [number, number]): SceneTracks {
+    if (this.waiting) this.decide(this.waiting);
+    const all = [...this.ended, ...this.live].map((f) => f.ended()).filter((f) => f.frames > 1);
+    all.sort((a, b) => a.start - b.start);
+    return gathered(all, this.frame, this.cuts, scale);
+  }
+
+  /** Finds every feature on the new frame. @returns how many were seen */
+  private follow(picture: Pyramid): number {
+    const { live } = this;
+    const step = this.foretold(picture, live) ?? IDENTITY;
+    const level = this.spread > 6 ? 3 : this.spread > 2.5 ? 2 : 1;
+    const scouts: Correspondence[] = [];
+    const offs: number[] = [];
+    const every = Math.max(1, Math.floor(live.length / SCOUTS));
+    let seen = 0;
+    live.forEach((feature, k) => {
+      const { last } = feature;
+      const carried = apply(step, last.x, last.y);
+      const expected = { x: carried.x + feature.own.x, y: carried.y + feature.own.y };
+      const found =
+        feature.find(picture, expected, level, this.shapeOf(feature)) ||
+        (length(feature.own.x, feature.own.y) > 1 &&
+          feature.find(picture, carried, 2, this.shapeOf(feature)));
+      if (!found) {
+        feature.miss(expected);
+        return;
+      }
+      seen++;
+      const at = feature.last;
+      offs.push(length(at.x - expected.x, at.y - expected.y));
+      feature.own = { x: at.x - carried.x, y: at.y - carried.y };
+      if (k % every === 0) scouts.push({ fromX: last.x, fromY: last.y, toX: at.x, toY: at.y, weight: 1 });
+    });
+    this.spread += 0.3 * ((median(offs) ?? this.spread) * 3 - this.spread);
+    this.step = robustSimilarity(scouts) ?? step;
+    const { rotation, logScale } = decomposeSimilarity(this.step, { x: 0, y: 0 });
+    this.turned = { rotation: this.turned.rotation + rotation, logScale: this.turned.logScale + logScale };
+    return seen;
+  }
+
+  /** About how the whole picture has moved since the frame before, by its coarsest levels; null where they cannot tell. */
+  private foretold(picture: Pyramid, live: readonly Feature[]): Matrix3 | null {
+    const every = Math.max(1, Math.floor(live.length / SCOUTS));
+    const scouts = live.filter((f, k) => k % every === 0 && f.missed === 0);
+    for (const guess of [this.step, IDENTITY]) {
+      const pairs: Correspondence[] = [];
+      for (const feature of scouts) {
+        const { x, y } = feature.last;
+        const near = apply(guess, x, y);
+        const coarse = feature.roughly(picture, 3, near) ?? feature.roughly(picture, 2, near);
+        const found = coarse && (feature.roughly(picture, 2, coarse) ?? coarse);
+        if (found) pairs.push({ fromX: x, fromY: y, toX: found.x, toY: found.y, weight: 1 });
+      }
+      if (pairs.length < SCOUTED * scouts.length) continue;
+      const motion = robustSimilarity(pairs);
+      if (motion) return motion;
+    }
+    return null;
+  }
+
+  private shapeOf({ since }: Feature): Shape {
+    const rotation = this.turned.rotation - since.rotation;
+    const logScale = this.turned.logScale - since.logScale;
+    if (Math.abs(rotation) < AS_UPRIGHT && Math.abs(logScale) < AS_UPRIGHT) return UPRIGHT;
+    const [c, s] = [Math.cos(rotation) * Math.exp(logScale), Math.sin(rotation) * Math.exp(logScale)];
+    return [c, -s, s, c];
+  }
+
+  /** Most features are gone: they wait, and what is seen now is followed. */
+  private wait(): void {
+    if (this.waiting) {
+      // Changed again before it came back: what came between was too short to be a part of its own.
+      this.ended.push(...this.live);
+    } else {
+      this.waiting = { since: this.frame, features: this.live, back: 0 };
+    }
+    this.live = [];
+    this.step = IDENTITY;
+  }
+
+  /** Looks for what waits to be seen again, and decides when it has waited long enough. */
+  private lookBack(picture: Pyramid): void {
+    const { waiting } = this;
+    if (!waiting || waiting.since === this.frame) return;
+    let seen = 0;
+    for (const feature of waiting.features) {
+      const at = apply(this.step, feature.last.x, feature.last.y);
+      if (feature.find(picture, at, 3, this.shapeOf(feature))) seen++;
+      else feature.miss(at);
+    }
+    if (seen >= BACK * waiting.features.length) waiting.back++;
+    if (waiting.back >= 2 || this.frame - waiting.since >= WAIT) this.decide(waiting);
+  }
+
+  private decide(waiting: Waiting): void {
+    this.waiting = null;
+    const features = this.kept(waiting.features, WAIT + LONGEST_GAP);
+    if (waiting.back > 0) {
+      this.live.push(...features);
+      return;
+    }
+    this.ended.push(...features);
+    // Where what is seen now began to be followed: else nothing has followed yet, as in a fade to black.
+    const begun = this.live.filter((f) => f.frames >= 2).map((f) => f.start);
+    if (begun.length >= FEW) this.cuts.push(Math.max(waiting.since, Math.min(...begun)));
+  }
+
+  /** Those that go on; the others have ended. */
+  private kept(features: readonly Feature[], gap: number): Feature[] {
+    const kept: Feature[] = [];
+    for (const f of features) (f.missed < gap ? kept : this.ended).push(f);
+    return kept;
+  }
+
+  private renew(picture: Pyramid): void {
+    this.sinceRenewal = 0;
+    const [plane] = picture.levels;
+    const { width, height } = plane;
+    // The gradient of two samples' noise has half its variance; a window's eigenvalue is near it.
+    const least = Math.max(LEAST_STRENGTH, (ABOVE_NOISE * this.noise ** 2) / 2);
+    const margin = FEATURE_PATCH + 4;
+    const corners = cornersOf(plane, least).filter(
+      ({ x, y }) => x > margin && y > margin && x < width - margin && y < height - margin,
+    );
+    const taken = this.live.map((f) => f.last);
+    for (const corner of spreadCorners(corners, taken, { width, height, wanted: FEATURES, apart: APART })) {
+      const feature = new Feature(this.frame, picture, corner, this.turned);
+      if (feature.holds) this.live.push(feature);
+    }
+  }
+}
