@@ -1,0 +1,292 @@
+import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.js';
+import { groupsOf, LEAST_COMMON } from './grouping.js';
+import { partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
+
+/** One thing of the picture that moves as a whole. */
+export interface SceneMover {
+  /** The same for the same clip, whenever it is analysed. */
+  readonly id: string;
+  readonly name: string;
+  /** Its share of all that was measured, 0 to 1. */
+  readonly share: number;
+  /** The share of the picture's cells that it is usually seen in. */
+  readonly spread: number;
+  /** ... and of those along the picture's rim. */
+  readonly rim: number;
+  /** Frames on which it is seen. */
+  readonly frames: number;
+  /** True for what stands in the picture while everything else moves: a title, a mark. */
+  readonly overlay: boolean;
+}
+
+/** What is known of a clip's pictures as a whole. */
+export interface WholeScene {
+  readonly tracks: SceneTracks;
+  /** The surroundings first. */
+  readonly movers: readonly SceneMover[];
+  /** Of every track the mover that it is on, as its place in `movers`; -1 for one that goes with none. */
+  readonly moverOf: Int16Array;
+}
+
+/** Frames that are grouped in one go, and how far apart such stretches begin. */
+const STRETCH = 48;
+const HOP = 32;
+/** A track goes with a mover when it is within this part of the picture's height of it, by the median over its frames. */
+const WITHIN = 0.0014;
+const LEAST_WITHIN = 0.5;
+/** Groups of neighbouring stretches are one when so many tracks are in both. */
+const LINKING = 3;
+/** Movers with fewer tracks than this, or seen on fewer frames, are left out. */
+const FEWEST = 6;
+const SHORTEST = 12;
+/** Two movers whose tracks keep to each other's motion within this many times the usual limit are one. */
+const ALIKE = 1.2;
+const ROUNDS = 3;
+/** Cells of the picture. */
+const [COLUMNS, ROWS] = [12, 7];
+/** What has moved less than this, in pixels, has stood in the picture ... */
+const STOOD = 0.15;
+/** ... and is no more than this of it, when it is something laid over. */
+const LAID_OVER = 0.2;
+
+/**
+ * Tells the things of a clip apart by how they move: tracks are grouped stretch by stretch, groups linked by the tracks
+ * that they have in common, then every track judged over its whole life against each mover's motion. The surroundings
+ * are the mover that lies round the picture's rim, fills most of it and is there throughout.
+ *
+ * @param size  of the picture, in the tracks' pixels
+ */
+export function moversOf(tracks: SceneTracks, size: { width: number; height: number }): WholeScene {
+  const within = Math.max(LEAST_WITHIN, WITHIN * size.height);
+  const moverOf = new Int16Array(trackCount(tracks)).fill(-1);
+  const found: { members: number[]; facts: Facts; part: number }[] = [];
+  partsOf(tracks).forEach(({ from, to }, part) => {
+    const own: number[] = [];
+    for (let k = 0; k < trackCount(tracks); k++)
+      if (tracks.start[k] >= from && tracks.start[k] <= to) own.push(k);
+    for (const members of grouped(tracks, own, from, to, within)) {
+      found.push({ members, facts: factsOf(tracks, members, from, to, size), part });
+    }
+  });
+  // Those of one part stand in order of how much they look like surroundings; the first of each part are one mover.
+  const parts = [...new Set(found.map((g) => g.part))];
+  const movers: { members: number[]; facts: Facts[] }[] = [];
+  for (const part of parts) {
+    const list = found.filter((g) => g.part === part).sort((a, b) => b.facts.worth - a.facts.worth);
+    list.forEach(({ members, facts }, i) => {
+      if (i === 0 && movers.length > 0) {
+        movers[0].members.push(...members);
+        movers[0].facts.push(facts);
+      } else movers.push({ members: [...members], facts: [facts] });
+    });
+  }
+  movers.forEach(({ members }, m) => members.forEach((k) => (moverOf[k] = m)));
+  const all = tracks.confidence.reduce((n, c) => n + (c > 0 ? 1 : 0), 0) || 1;
+  return {
+    tracks,
+    moverOf,
+    movers: movers.map(({ facts }, m): SceneMover => {
+      const sum = (key: 'samples' | 'frames') => facts.reduce((s, f) => s + f[key], 0);
+      const mean = (key: 'spread' | 'rim') =>
+        facts.reduce((s, f) => s + f[key] * f.frames, 0) / Math.max(1, sum('frames'));
+      return {
+        id: `scene-${m + 1}`,
+        name: m === 0 ? 'surroundings' : facts.every((f) => f.overlay) ? `overlay ${m}` : `mover ${m + 1}`,
+        share: sum('samples') / all,
+        spread: mean('spread'),
+        rim: mean('rim'),
+        frames: sum('frames'),
+        overlay: facts.every((f) => f.overlay),
+      };
+    }),
+  };
+}
+
+/** The movers of one part, as lists of tracks. */
+function grouped(
+  tracks: SceneTracks,
+  own: readonly number[],
+  from: number,
+  to: number,
+  within: number,
+): number[][] {
+  const random = generator(from + 1);
+  /** Of every track, the mover of the stretch before that it was in. */
+  const before = new Map<number, number>();
+  let lists: Set<number>[] = [];
+  for (let begin = from; begin === from || begin + HOP / 2 <= to; begin += HOP) {
+    const end = Math.min(to, begin + STRETCH - 1);
+    const here = own.filter((k) => tracks.start[k] <= end && trackEnd(tracks, k) > begin);
+    const groups = groupsOf(tracks, here, begin, end, { within }, random);
+    const taken = new Set<number>();
+    for (const { members } of groups) {
+      const votes = new Map<number, number>();
+      for (const k of members) {
+        const m = before.get(k);
+        if (m !== undefined && !taken.has(m)) votes.set(m, (votes.get(m) ?? 0) + 1);
+      }
+      const [best] = [...votes].sort((a, b) => b[1] - a[1]);
+      let mover = best && best[1] >= LINKING ? best[0] : -1;
+      if (mover < 0) mover = lists.push(new Set()) - 1;
+      taken.add(mover);
+      for (const k of members) {
+        lists[mover].add(k);
+        before.set(k, mover);
+      }
+    }
+  }
+  // A track belongs where it was put last.
+  lists = lists.map((_, m) => new Set([...before].filter(([, at]) => at === m).map(([k]) => k)));
+  return settled(
+    tracks,
+    own,
+    lists.map((s) => [...s]),
+    from,
+    to,
+    within,
+  );
+}
+
+/** Every track with the mover that it keeps to best over its life; movers that are one joined. */
+function settled(
+  tracks: SceneTracks,
+  own: readonly number[],
+  first: number[][],
+  from: number,
+  to: number,
+  within: number,
+): number[][] {
+  let lists = first.filter((l) => l.length >= FEWEST);
+  for (let round = 0; round < ROUNDS; round++) {
+    const motions = lists.map((members) => commonMotion(tracks, members, from, to));
+    const next: number[][] = lists.map(() => []);
+    const distances: (readonly number[])[] = [];
+    for (const k of own) {
+      const away = motions.map((motion) => distanceFrom(tracks, k, motion, LEAST_COMMON));
+      distances.push(away);
+      let best = -1;
+      away.forEach((d, m) => {
+        if (d <= within && (best < 0 || d < away[best])) best = m;
+      });
+      if (best >= 0) next[best].push(k);
+    }
+    lists = joined(next, own, distances, within).filter((l) => l.length >= FEWEST);
+  }
+  return lists.filter((l) => seenOn(tracks, l, from, to) >= Math.min(SHORTEST, to - from + 1));
+}
+
+/** Joins movers of which each keeps to the other's motion as well as to its own. */
+function joined(
+  lists: readonly (readonly number[])[],
+  own: readonly number[],
+  distances: readonly (readonly number[])[],
+  within: number,
+): number[][] {
+  const index = new Map(own.map((k, i) => [k, i]));
+  const to = lists.map((_, m) => m);
+  const order = lists.map((_, m) => m).sort((a, b) => lists[b].length - lists[a].length);
+  for (const b of [...order].reverse()) {
+    for (const a of order) {
+      if (a === b || to[a] !== a || lists[a].length < lists[b].length) continue;
+      const known = lists[b].map((k) => distances[index.get(k)!][a]).filter((d) => !Number.isNaN(d));
+      const close = known.filter((d) => d <= ALIKE * within).length;
+      if (known.length >= lists[b].length / 2 && close > 0.6 * known.length) {
+        to[b] = a;
+        break;
+      }
+    }
+  }
+  const root = (m: number): number => (to[m] === m ? m : root(to[m]));
+  const out: number[][] = lists.map(() => []);
+  lists.forEach((l, m) => out[root(m)].push(...l));
+  return out.filter((l) => l.length > 0);
+}
+
+function seenOn(tracks: SceneTracks, members: readonly number[], from: number, to: number): number {
+  let n = 0;
+  for (let f = from; f <= to; f++) {
+    let here = 0;
+    for (const k of members) if (sampleIndex(tracks, k, f) >= 0 && ++here === 2) break;
+    if (here === 2) n++;
+  }
+  return n;
+}
+
+interface Facts {
+  readonly samples: number;
+  readonly frames: number;
+  readonly spread: number;
+  readonly rim: number;
+  readonly overlay: boolean;
+  /** How much it looks like the surroundings. */
+  readonly worth: number;
+}
+
+function factsOf(
+  tracks: SceneTracks,
+  members: readonly number[],
+  from: number,
+  to: number,
+  { width, height }: { width: number; height: number },
+): Facts {
+  const every = Math.max(1, Math.floor((to - from + 1) / 60));
+  let [looked, seen, cellsSeen, rimSeen, samples] = [0, 0, 0, 0, 0];
+  const rimCells = 2 * (COLUMNS + ROWS) - 4;
+  for (let f = from; f <= to; f += every) {
+    const cells = new Uint8Array(COLUMNS * ROWS);
+    let here = 0;
+    for (const k of members) {
+      const at = sampleIndex(tracks, k, f);
+      if (at < 0) continue;
+      here++;
+      const i = Math.min(COLUMNS - 1, Math.max(0, Math.floor((tracks.x[at] / width) * COLUMNS)));
+      const j = Math.min(ROWS - 1, Math.max(0, Math.floor((tracks.y[at] / height) * ROWS)));
+      cells[j * COLUMNS + i] = 1;
+    }
+    looked++;
+    samples += here * every;
+    if (here < 2) continue;
+    seen++;
+    cells.forEach((c, p) => {
+      const [i, j] = [p % COLUMNS, Math.floor(p / COLUMNS)];
+      cellsSeen += c;
+      if (i === 0 || j === 0 || i === COLUMNS - 1 || j === ROWS - 1) rimSeen += c;
+    });
+  }
+  const spread = seen ? cellsSeen / seen / (COLUMNS * ROWS) : 0;
+  const rim = seen ? rimSeen / seen / rimCells : 0;
+  const presence = looked ? seen / looked : 0;
+  const motion = commonMotion(tracks, members, from, to);
+  const overlay = spread < LAID_OVER && moved(motion, width, height) < STOOD;
+  return {
+    ...{ samples, spread, rim, overlay, frames: Math.round(presence * (to - from + 1)) },
+    worth: presence * (0.5 * spread + 0.5 * rim) * (overlay ? 0.01 : 1),
+  };
+}
+
+/** The farthest that the middle of the picture is taken by a motion, in pixels. */
+function moved({ ax, ay, tx, ty }: CommonMotion, width: number, height: number): number {
+  const at = (f: number) => [
+    (ax[f] * width - ay[f] * height) / 2 + tx[f],
+    (ax[f] * height + ay[f] * width) / 2 + ty[f],
+  ];
+  const [x0, y0] = at(0);
+  let most = 0;
+  for (let f = 1; f < ax.length; f++) {
+    const [x, y] = at(f);
+    most = Math.max(most, Math.abs(x - x0), Math.abs(y - y0));
+  }
+  return most;
+}
+
+/** A seeded generator of numbers in [0, 1) (mulberry32). */
+function generator(seed: number): () => number {
+  let a = seed >>> 0;
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0;
+    let t = a;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
