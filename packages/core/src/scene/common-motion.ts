@@ -15,9 +15,9 @@ export interface CommonMotion {
   readonly support: Int32Array;
 }
 
-/** A sample this far off, in pixels, counts for a quarter. */
+/** A sample this far off, in pixels, counts for a quarter; while the motion is first walked, four times as far. */
 const CUT = 1;
-const ROUNDS = 3;
+const WALKING_CUT = 4;
 /** Frames that a new track's place of rest is averaged over while the motion is first walked. */
 const FIRST_FRAMES = 10;
 
@@ -25,6 +25,7 @@ const FIRST_FRAMES = 10;
  * The motion that some tracks have in common: walked along the frames, each new track placed by the frames that it
  * comes in on, then places and similarities bettered in turn under Geman and McClure's weights.
  *
+ * @param rounds  how often they are bettered
  * Cost: samples x rounds.
  */
 export function commonMotion(
@@ -32,63 +33,168 @@ export function commonMotion(
   members: ArrayLike<number>,
   from: number,
   to: number,
+  rounds = 2,
 ): CommonMotion {
-  const length = to - from + 1;
-  const column = () => new Float64Array(length);
-  const motion = {
-    ...{ from, to, ax: column().fill(1), ay: column(), tx: column(), ty: column() },
-    support: new Int32Array(length),
-  };
-  const byFrame = present(tracks, members, from, to);
-  const count = members.length;
-  const rests = { x: new Float64Array(count).fill(NaN), y: new Float64Array(count).fill(NaN) };
-  walk(tracks, members, byFrame, motion, rests);
-  for (let round = 1; round < ROUNDS; round++) {
-    for (let m = 0; m < count; m++) placeRest(tracks, members[m], motion, rests, m);
-    for (let f = 0; f < length; f++) fitFrame(tracks, members, byFrame, motion, rests, f, CUT);
-  }
-  return motion;
+  const fit = new Fit(tracks, members, from, to);
+  fit.walk();
+  for (let round = 0; round < rounds; round++) fit.better();
+  return fit.motion;
 }
 
-/** For each frame, which members have a sample on it. */
-function present(tracks: SceneTracks, members: ArrayLike<number>, from: number, to: number): number[][] {
-  const out: number[][] = Array.from({ length: to - from + 1 }, () => []);
-  for (let m = 0; m < members.length; m++) {
-    const k = members[m];
-    const end = Math.min(to + 1, trackEnd(tracks, k));
-    for (let f = Math.max(from, tracks.start[k]); f < end; f++)
-      if (sampleIndex(tracks, k, f) >= 0) out[f - from].push(m);
-  }
-  return out;
-}
+/** Samples by frames, in columns, with what is fitted to them. */
+class Fit {
+  readonly motion: CommonMotion;
+  /** Samples of frame f lie at `first[f]` to `first[f + 1] - 1`. */
+  private readonly first: Int32Array;
+  private readonly member: Int32Array;
+  private readonly x: Float64Array;
+  private readonly y: Float64Array;
+  private readonly trust: Float64Array;
+  private readonly weight: Float64Array;
+  /** Where each member rests; NaN until it is placed. */
+  private readonly restX: Float64Array;
+  private readonly restY: Float64Array;
 
-interface Rests {
-  readonly x: Float64Array;
-  readonly y: Float64Array;
-}
-
-function walk(
-  tracks: SceneTracks,
-  members: ArrayLike<number>,
-  byFrame: readonly number[][],
-  motion: CommonMotion,
-  rests: Rests,
-): void {
-  const counts = new Int32Array(members.length);
-  const sums = { x: new Float64Array(members.length), y: new Float64Array(members.length) };
-  byFrame.forEach((list, f) => {
-    fitFrame(tracks, members, byFrame, motion, rests, f, 4 * CUT);
-    for (const m of list) {
-      if (counts[m] >= FIRST_FRAMES) continue;
-      const at = sampleIndex(tracks, members[m], motion.from + f);
-      const [x, y] = backTo(motion, f, tracks.x[at], tracks.y[at]);
-      counts[m]++;
-      sums.x[m] += x;
-      sums.y[m] += y;
-      rests.x[m] = sums.x[m] / counts[m];
-      rests.y[m] = sums.y[m] / counts[m];
+  constructor(tracks: SceneTracks, members: ArrayLike<number>, from: number, to: number) {
+    const length = to - from + 1;
+    const column = (n = length) => new Float64Array(n);
+    this.motion = {
+      ...{ from, to, ax: column().fill(1), ay: column(), tx: column(), ty: column() },
+      support: new Int32Array(length),
+    };
+    const { start, first: own, confidence } = tracks;
+    const first = new Int32Array(length + 1);
+    for (let m = 0; m < members.length; m++) {
+      const k = members[m];
+      const end = Math.min(to + 1, trackEnd(tracks, k));
+      for (let f = Math.max(from, start[k]); f < end; f++)
+        if (confidence[own[k] + f - start[k]] > 0) first[f - from + 1]++;
     }
-  });
+    for (let f = 0; f < length; f++) first[f + 1] += first[f];
+    const count = first[length];
+    this.first = first;
+    this.member = new Int32Array(count);
+    [this.x, this.y, this.trust, this.weight] = [column(count), column(count), column(count), column(count)];
+    const next = first.slice();
+    for (let m = 0; m < members.length; m++) {
+      const k = members[m];
+      const end = Math.min(to + 1, trackEnd(tracks, k));
+      for (let f = Math.max(from, start[k]); f < end; f++) {
+        const at = own[k] + f - start[k];
+        if (!(confidence[at] > 0)) continue;
+        const p = next[f - from]++;
+        this.member[p] = m;
+        this.x[p] = tracks.x[at];
+        this.y[p] = tracks.y[at];
+        this.trust[p] = confidence[at];
+      }
+    }
+    this.restX = column(members.length).fill(NaN);
+    this.restY = column(members.length).fill(NaN);
+  }
+
+  walk(): void {
+    const { first, member, restX, restY, motion } = this;
+    const counts = new Int32Array(restX.length);
+    const sumX = new Float64Array(restX.length);
+    const sumY = new Float64Array(restX.length);
+    for (let f = 0; f + 1 < first.length; f++) {
+      this.fitFrame(f, WALKING_CUT);
+      for (let p = first[f]; p < first[f + 1]; p++) {
+        const m = member[p];
+        if (counts[m] >= FIRST_FRAMES) continue;
+        const [x, y] = backTo(motion, f, this.x[p], this.y[p]);
+        counts[m]++;
+        sumX[m] += x;
+        sumY[m] += y;
+        restX[m] = sumX[m] / counts[m];
+        restY[m] = sumY[m] / counts[m];
+      }
+    }
+  }
+
+  /** Every member rests where its samples, taken back, are on average; then every frame is fitted anew. */
+  better(): void {
+    const { first, member, restX, restY, motion, trust } = this;
+    const n = restX.length;
+    const [w, sumX, sumY] = [new Float64Array(n), new Float64Array(n), new Float64Array(n)];
+    for (let f = 0; f + 1 < first.length; f++) {
+      for (let p = first[f]; p < first[f + 1]; p++) {
+        const m = member[p];
+        const [x, y] = backTo(motion, f, this.x[p], this.y[p]);
+        const g = CUT ** 2 / (CUT ** 2 + (x - restX[m]) ** 2 + (y - restY[m]) ** 2);
+        const v = trust[p] * g * g;
+        w[m] += v;
+        sumX[m] += v * x;
+        sumY[m] += v * y;
+      }
+    }
+    for (let m = 0; m < n; m++) {
+      if (w[m] === 0) continue;
+      restX[m] = sumX[m] / w[m];
+      restY[m] = sumY[m] / w[m];
+    }
+    for (let f = 0; f + 1 < first.length; f++) this.fitFrame(f, CUT);
+  }
+
+  /** The similarity of one frame, under weights from the one before it. */
+  private fitFrame(f: number, cut: number): void {
+    const { ax, ay, tx, ty, support } = this.motion;
+    const { first, member, restX, restY, trust, weight, x, y } = this;
+    if (f > 0 && support[f] === 0)
+      [ax[f], ay[f], tx[f], ty[f]] = [ax[f - 1], ay[f - 1], tx[f - 1], ty[f - 1]];
+    let known = 0;
+    for (let p = first[f]; p < first[f + 1]; p++) {
+      const placed = restX[member[p]] === restX[member[p]];
+      weight[p] = placed ? trust[p] : 0;
+      if (placed) known++;
+    }
+    support[f] = known;
+    if (known < 2) return;
+    const c = cut * cut;
+    for (let pass = 0; pass < 3; pass++) {
+      let [w, rx, ry, zx, zy] = [0, 0, 0, 0, 0];
+      for (let p = first[f]; p < first[f + 1]; p++) {
+        if (weight[p] === 0) continue;
+        const m = member[p];
+        if (pass > 0) {
+          const ex = ax[f] * restX[m] - ay[f] * restY[m] + tx[f] - x[p];
+          const ey = ax[f] * restY[m] + ay[f] * restX[m] + ty[f] - y[p];
+          const g = c / (c + ex * ex + ey * ey);
+          weight[p] = Math.max(1e-12, trust[p] * g * g);
+        }
+        const v = weight[p];
+        w += v;
+        rx += v * restX[m];
+        ry += v * restY[m];
+        zx += v * x[p];
+        zy += v * y[p];
+      }
+      rx /= w;
+      ry /= w;
+      zx /= w;
+      zy /= w;
+      let [re, im, spread] = [0, 0, 0];
+      for (let p = first[f]; p < first[f + 1]; p++) {
+        const v = weight[p];
+        if (v === 0) continue;
+        const m = member[p];
+        const px = restX[m] - rx;
+        const py = restY[m] - ry;
+        const qx = x[p] - zx;
+        const qy = y[p] - zy;
+        re += v * (px * qx + py * qy);
+        im += v * (px * qy - py * qx);
+        spread += v * (px * px + py * py);
+      }
+      if (spread > 1e-6 * w) {
+        ax[f] = re / spread;
+        ay[f] = im / spread;
+      }
+      tx[f] = zx - (ax[f] * rx - ay[f] * ry);
+      ty[f] = zy - (ax[f] * ry + ay[f] * rx);
+    }
+  }
 }
 
 /** Where a place of a frame rests. @param f  counted from the motion's first frame */
@@ -96,75 +202,6 @@ export function backTo({ ax, ay, tx, ty }: CommonMotion, f: number, x: number, y
   const [qx, qy] = [x - tx[f], y - ty[f]];
   const norm = ax[f] * ax[f] + ay[f] * ay[f];
   return [(ax[f] * qx + ay[f] * qy) / norm, (ax[f] * qy - ay[f] * qx) / norm];
-}
-
-function fitFrame(
-  { x, y, confidence, ...tracks }: SceneTracks,
-  members: ArrayLike<number>,
-  byFrame: readonly number[][],
-  motion: CommonMotion,
-  rests: Rests,
-  f: number,
-  cut: number,
-): void {
-  const { ax, ay, tx, ty, support } = motion;
-  if (f > 0 && support[f] === 0) [ax[f], ay[f], tx[f], ty[f]] = [ax[f - 1], ay[f - 1], tx[f - 1], ty[f - 1]];
-  const known = byFrame[f].filter((m) => !Number.isNaN(rests.x[m]));
-  support[f] = known.length;
-  if (known.length < 2) return;
-  const at = known.map((m) => tracks.first[members[m]] + motion.from + f - tracks.start[members[m]]);
-  const weights = known.map((_, i) => confidence[at[i]]);
-  for (let pass = 0; pass < 3; pass++) {
-    if (pass > 0) {
-      known.forEach((m, i) => {
-        const ex = ax[f] * rests.x[m] - ay[f] * rests.y[m] + tx[f] - x[at[i]];
-        const ey = ax[f] * rests.y[m] + ay[f] * rests.x[m] + ty[f] - y[at[i]];
-        weights[i] = confidence[at[i]] * (cut ** 2 / (cut ** 2 + ex * ex + ey * ey)) ** 2;
-      });
-    }
-    let [w, rx, ry, zx, zy] = [0, 0, 0, 0, 0];
-    known.forEach((m, i) => {
-      w += weights[i];
-      rx += weights[i] * rests.x[m];
-      ry += weights[i] * rests.y[m];
-      zx += weights[i] * x[at[i]];
-      zy += weights[i] * y[at[i]];
-    });
-    [rx, ry, zx, zy] = [rx / w, ry / w, zx / w, zy / w];
-    let [re, im, spread] = [0, 0, 0];
-    known.forEach((m, i) => {
-      const [px, py] = [rests.x[m] - rx, rests.y[m] - ry];
-      const [qx, qy] = [x[at[i]] - zx, y[at[i]] - zy];
-      re += weights[i] * (px * qx + py * qy);
-      im += weights[i] * (px * qy - py * qx);
-      spread += weights[i] * (px * px + py * py);
-    });
-    if (spread > 1e-6 * w) {
-      ax[f] = re / spread;
-      ay[f] = im / spread;
-    }
-    tx[f] = zx - (ax[f] * rx - ay[f] * ry);
-    ty[f] = zy - (ax[f] * ry + ay[f] * rx);
-  }
-}
-
-/** A member rests where its samples, taken back, are on average; those that are far off count for less. */
-function placeRest(tracks: SceneTracks, k: number, motion: CommonMotion, rests: Rests, m: number): void {
-  const end = Math.min(motion.to + 1, trackEnd(tracks, k));
-  let [w, sx, sy] = [0, 0, 0];
-  for (let f = Math.max(motion.from, tracks.start[k]); f < end; f++) {
-    const at = sampleIndex(tracks, k, f);
-    if (at < 0) continue;
-    const [x, y] = backTo(motion, f - motion.from, tracks.x[at], tracks.y[at]);
-    const off = Number.isNaN(rests.x[m]) ? 0 : (x - rests.x[m]) ** 2 + (y - rests.y[m]) ** 2;
-    const v = tracks.confidence[at] * (CUT ** 2 / (CUT ** 2 + off)) ** 2;
-    w += v;
-    sx += v * x;
-    sy += v * y;
-  }
-  if (w === 0) return;
-  rests.x[m] = sx / w;
-  rests.y[m] = sy / w;
 }
 
 /** Frames on which a track's distance from a motion is looked at, at the most. */

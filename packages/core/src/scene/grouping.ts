@@ -17,7 +17,7 @@ export const LEAST_COMMON = 8;
 const FEWEST = 6;
 const LEAST_SHARE = 0.02;
 /** Pairs that are tried for each group. */
-const PAIRS = 140;
+const PAIRS = 100;
 /** The second of a pair is one of so many that are nearest to the first ... */
 const NEIGHBOURS = 14;
 /** ... no nearer than this, in pixels: pairs of a hand's breadth tell no turn. */
@@ -25,7 +25,7 @@ const LEAST_APART = 24;
 /** Frames on which a pair is tried. */
 const MOMENTS = 14;
 /** The pairs that most tracks go with are looked at closely. */
-const CLOSE_LOOKS = 6;
+const CLOSE_LOOKS = 3;
 /** How many times farther off than the pair is wide a track may be before it is judged less strictly. */
 const MOST_LEVER = 5;
 
@@ -127,7 +127,7 @@ function bettered(
 ): number[] {
   let members: readonly number[] = first;
   for (let round = 0; round < 3; round++) {
-    const motion: CommonMotion = commonMotion(tracks, members, from, to);
+    const motion: CommonMotion = commonMotion(tracks, members, from, to, round > 0 ? 1 : 0);
     const next = left.filter((k) => distanceFrom(tracks, k, motion, LEAST_COMMON) <= within);
     if (next.length < 3) return [];
     if (round > 0 && next.length === members.length) return next;

@@ -21,6 +21,8 @@ const APART = 14;
 /** Corners are this many times as strong as the picture's noise alone would be. */
 const ABOVE_NOISE = 6;
 const LEAST_STRENGTH = 1.5;
+/** Before so many frames it is not known how a feature moves by itself: it is looked for farther away. */
+const YOUNG = 3;
 /** Features by which the motion of the whole picture is foretold. */
 const SCOUTS = 24;
 /** Fewer of them found again than this share foretell nothing. */
@@ -108,10 +110,12 @@ export class SceneTracker {
       const { last } = feature;
       const carried = apply(step, last.x, last.y);
       const expected = { x: carried.x + feature.own.x, y: carried.y + feature.own.y };
+      const shape = this.shapeOf(feature);
+      const own = length(feature.own.x, feature.own.y);
       const found =
-        feature.find(picture, expected, level, this.shapeOf(feature)) ||
-        (length(feature.own.x, feature.own.y) > 1 &&
-          feature.find(picture, carried, 2, this.shapeOf(feature)));
+        feature.find(picture, expected, level, shape) ||
+        // How a new one moves besides is not known yet, and another's may have changed.
+        ((feature.frames <= YOUNG || own > 1) && feature.find(picture, carried, 3, shape));
       if (!found) {
         feature.miss(expected);
         return;
