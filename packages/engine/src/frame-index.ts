@@ -27,6 +27,8 @@ const BROWSER_CODECS: Record<string, readonly string[]> = {
 };
 const BROWSER_CONTAINERS = /mp4|mov|matroska|webm/;
 
+/** As many samples of luma are enough to see how a picture moves. */
+const FEW_SAMPLES = 480 * 270;
 /** From so many frames on a clip is long. */
 const LONG = 5000;
 
@@ -47,6 +49,8 @@ export interface Beside {
   readonly sidelines: readonly Sideline[];
   /** Filters that make large pictures smaller once for all that needs no large ones. */
   readonly shrink?: string;
+  /** Samples of the luma that is looked at, at the most. */
+  readonly samples?: number;
 }
 
 /** A clip by what its container tells: what it will most likely turn out to be once every frame has been decoded. */
@@ -56,8 +60,7 @@ export interface IndexOptions {
   readonly name?: string;
   readonly signal?: AbortSignal;
   /**
-   * Is shown each frame's luma, 480 pixels wide at the most, on the way; what it is given is overwritten by the next
-   * frame.
+   * Is shown each frame's luma on the way, in reduced size; what it is given is overwritten by the next frame.
    */
   readonly look?: (luma: Plane, frame: number) => void;
   /** What else is made on the way. @param plays  whether browsers play the clip, as far as its container tells */
@@ -256,7 +259,7 @@ async function decodeAll(
   { onLine, gate }: Pick<IndexOptions, 'onLine' | 'gate'> = {},
 ): Promise<{ stamps: number[]; errors: string; status: number | null }> {
   const { width: w, height: h } = uprightSize(facts);
-  const scale = Math.min(1, 480 / w);
+  const scale = Math.min(1, Math.sqrt((beside.samples ?? FEW_SAMPLES) / (w * h)));
   const width = Math.max(16, Math.round((w * scale) / 2) * 2);
   const height = Math.max(16, Math.round((h * scale) / 2) * 2);
   const small: Sideline = {

@@ -1,7 +1,15 @@
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LurnError, ShakinessMeter } from '@lurn/core';
-import type { ClipInfo, ClipMade, Film } from '@lurn/model';
+import {
+  analyse,
+  firstGoal,
+  LurnError,
+  packScene,
+  SceneTracker,
+  ShakinessMeter,
+  type Plane,
+} from '@lurn/core';
+import type { ClipInfo, ClipMade, ClipScene, Film } from '@lurn/model';
 import { filmFor, filmSideline } from './film.js';
 import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';
 import type { Gate } from './gate.js';
@@ -53,6 +61,61 @@ export interface IngestProgress {
   readonly copied: Readonly<Record<CopyKind, number>>;
 }
 
+/** Longer clips are not analysed while they are read: it would take several times as long as decoding them. */
+const MOST_ANALYSED = 3000;
+
+/** What looks at every frame on the way. */
+interface Looker {
+  /** Samples of luma that it wants to see, at the most; undefined where a few do. */
+  readonly samples: number | undefined;
+  add(luma: Plane): void;
+  /** @param file  where what is known of the whole picture goes */
+  finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }>;
+}
+
+/** How shaky the clip is, and no more. */
+class ShakeLooker implements Looker {
+  readonly samples = undefined;
+  private readonly meter = new ShakinessMeter();
+  private width = 0;
+
+  add(luma: Plane): void {
+    this.width = luma.width;
+    this.meter.add(luma);
+  }
+
+  finish({ width, fps }: ClipInfo): Promise<{ shakiness: number; scene: null }> {
+    const shakiness = this.width > 0 ? this.meter.result(fps) * (width / this.width) : 0;
+    return Promise.resolve({ shakiness, scene: null });
+  }
+}
+
+/** What moves in the clip, and how. */
+class SceneLooker implements Looker {
+  readonly samples = 960 * 540;
+  private readonly tracker = new SceneTracker();
+  private size = { width: 1, height: 1 };
+
+  add(luma: Plane): void {
+    this.size = luma;
+    this.tracker.add(luma);
+  }
+
+  async finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }> {
+    const { width, height, pixelAspect, fps } = info;
+    const tracks = this.tracker.finish([width / this.size.width, height / this.size.height]);
+    if (tracks.frames !== info.frames) return { shakiness: 0, scene: null };
+    const analysed = analyse(tracks, { width, height, pixelAspect });
+    const first = firstGoal(analysed, fps);
+    if (!first) return { shakiness: 0, scene: null };
+    const part = partOf(file);
+    await writeFile(part, packScene(analysed));
+    await rename(part, file);
+    const { shake, ...goal } = first;
+    return { shakiness: shake, scene: { movers: analysed.movers, cuts: [...tracks.cuts], first: goal } };
+  }
+}
+
 /** What is made of a clip on the way, by what its container tells. */
 interface Plans {
   readonly copies: readonly CopyPlan[];
@@ -75,7 +138,7 @@ function madeOf({ copies, film }: Pick<Plans, 'copies' | 'film'>, wave: boolean)
     const plan = copies.find((p) => p.kind === wanted);
     return plan ? { width: plan.width, height: plan.height, part: plan.part } : null;
   };
-  return { copy: copy('copy'), reduced: copy('reduced'), film, wave };
+  return { copy: copy('copy'), reduced: copy('reduced'), film, wave, scene: null };
 }
 
 /** A clip by its container; null where the page could show nothing of it before it has been read. */
@@ -109,15 +172,16 @@ export async function ingestClip(
   gate?: Gate,
 ): Promise<IngestedClip> {
   const at = (file: string) => join(folder, file);
-  const meter = new ShakinessMeter();
-  await Promise.all(['thumb.jpg', 'wave.bin', 'copy.mp4'].map((file) => rm(at(file), { force: true })));
+  await Promise.all(
+    ['thumb.jpg', 'wave.bin', 'scene.bin', 'copy.mp4'].map((file) => rm(at(file), { force: true })),
+  );
   await Promise.all(['film', 'copy', 'reduced'].map((f) => rm(at(f), { force: true, recursive: true })));
   await sweepParts(folder);
   const sound = partOf(at('sound.u8'));
   const copied: Record<CopyKind, number> = { copy: 0, reduced: 0 };
   let plans: Plans = { copies: [], film: null, sound: false };
   let [expected, fps] = [0, 25];
-  let reduced = 0;
+  let looker: Looker = new ShakeLooker();
 
   const beside = async (facts: StreamFacts, plays: boolean): Promise<Beside> => {
     ({ expected, fps } = facts);
@@ -142,7 +206,9 @@ export async function ingestClip(
       })),
       ...(plans.sound ? [soundSideline(facts.pictureStart - facts.fileStart, sound)] : []),
     ];
-    return { sidelines, ...(reducing && { shrink: reduceFilter(reducing) }) };
+    if (expected <= MOST_ANALYSED) looker = new SceneLooker();
+    const { samples } = looker;
+    return { sidelines, samples, ...(reducing && { shrink: reduceFilter(reducing) }) };
   };
   const copies = () => plans.copies.some((p) => p.kind === 'copy');
 
@@ -152,9 +218,8 @@ export async function ingestClip(
       signal,
       beside,
       look: (luma, frame) => {
-        reduced = luma.width;
-        // The meter keeps what it is given until the next frame: it gets its own copy.
-        meter.add({ ...luma, data: luma.data.slice() });
+        // It keeps what it is given until the next frame: it gets its own copy.
+        looker.add({ ...luma, data: luma.data.slice() });
         const phase = copies() ? 'copying' : 'reading';
         onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
       },
@@ -189,8 +254,11 @@ export async function ingestClip(
       });
     }
     const wave = plans.sound && pass.beside && (await makeWaveform(sound, at('wave.bin')).catch(() => 0)) > 0;
-    const shakiness = reduced > 0 ? meter.result(info.fps) * (info.width / reduced) : 0;
-    return { info, times, shakiness, made: madeOf({ ...plans, copies: made }, wave), usesCopy: !direct };
+    const { shakiness, scene } = await looker.finish(info, at('scene.bin'));
+    return {
+      ...{ info, times, shakiness, usesCopy: !direct },
+      made: { ...madeOf({ ...plans, copies: made }, wave), scene },
+    };
   } finally {
     await rm(sound, { force: true });
   }

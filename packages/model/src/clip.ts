@@ -1,3 +1,5 @@
+import type { FirstGoal, SceneMover } from '@lurn/core';
+
 /** What is known of a clip's file, once and for all: found when it is brought in. */
 export interface ClipInfo {
   /** Size of the upright picture in its own pixels. */
@@ -51,6 +53,16 @@ export interface Film {
   readonly height: number;
 }
 
+/** What is known of a clip's pictures as a whole. */
+export interface ClipScene {
+  /** The surroundings first. */
+  readonly movers: readonly SceneMover[];
+  /** First frames of parts that have nothing to do with what is before them. */
+  readonly cuts: readonly number[];
+  /** What the clip is steadied towards until an editor says otherwise. */
+  readonly first: Pick<FirstGoal, 'goal' | 'smoothing' | 'sentence'>;
+}
+
 /** What has been made of a clip on the way. */
 export interface ClipMade {
   /** In full size, for what browsers cannot decode. */
@@ -60,6 +72,8 @@ export interface ClipMade {
   readonly film: Film | null;
   /** True when there is a waveform: a byte a fiftieth of a second, 0 to 128. */
   readonly wave: boolean;
+  /** What is known of the whole picture; null or missing where it was not analysed, or nothing was found to hold. */
+  readonly scene?: ClipScene | null;
 }
 
 /** Sound codecs that an MP4 file carries as they are and that players know there. */

@@ -36,6 +36,7 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
       mover: moverName(document, mover),
     })),
     held: held ?? '',
+    sceneMover: held,
     ref,
     ...range,
     goal,

@@ -1,9 +1,10 @@
 import {
   borrowFor,
+  heldMotion,
   planSteps,
-  solveMotion,
   tradeSteps,
-  type Motion,
+  type AnalysedScene,
+  type HeldMotion,
   type PlanRequest,
   type SolveRequest,
   type Plan,
@@ -19,9 +20,10 @@ export type Superseded = 'superseded';
 
 /** Solves and plans off the main thread, so that sliders never wait. What was solved is kept until the tracks change. */
 export class Planner {
-  private solved: { readonly request: SolveRequest; readonly motion: Motion | null } | null = null;
+  private solved: { readonly request: SolveRequest; readonly held: HeldMotion | null } | null = null;
   private planned: { readonly request: PlanRequest; readonly plan: Plan } | null = null;
   private requests = 0;
+  private scene: AnalysedScene | null = null;
 
   /**
    * @param patience  milliseconds: a plan that takes longer is left as soon as another is wanted; a shorter one is shown
@@ -37,12 +39,18 @@ export class Planner {
     this.requests++;
   }
 
+  /** What is known of the clip's pictures as a whole; the next plan is solved with it. */
+  know(scene: AnalysedScene): void {
+    this.scene = scene;
+  }
+
   /** @param solve  null when tracks and reference frame are as they were */
   async plan(solve: SolveRequest | null, request: PlanRequest): Promise<Plan | null | Superseded> {
-    if (solve) this.solved = { request: solve, motion: solveMotion(solve) };
-    if (!this.solved?.motion) return (this.planned = null);
-    const { motion, request: of } = this.solved;
-    const plan = await this.run(planSteps(motion, { ...of, ...request }), this.patience);
+    if (solve)
+      this.solved = { request: solve, held: heldMotion(solve, this.scene, solve.sceneMover ?? null) };
+    if (!this.solved?.held) return (this.planned = null);
+    const { held, request: of } = this.solved;
+    const plan = await this.run(planSteps(held.motion, { ...of, ...request }, held.witnesses), this.patience);
     if (plan !== 'superseded') this.planned = { request, plan };
     return plan;
   }
@@ -50,7 +58,7 @@ export class Planner {
   /** The price in zoom of the present goal. */
   async trade(): Promise<Trade | null | Superseded> {
     const { solved, planned } = this;
-    return solved?.motion && planned ? this.run(tradeSteps(solved.motion, planned.request), 0) : null;
+    return solved?.held && planned ? this.run(tradeSteps(solved.held.motion, planned.request), 0) : null;
   }
 
   /** Frames on which even borrowed edges leave something that was never seen. */

@@ -9,6 +9,7 @@ import {
   type Measured,
   type MeasuredKind,
 } from '../track/measured.js';
+import { LONGEST_VARINT, signed, VarintReader, VarintWriter, zigzag } from './varints.js';
 
 /**
  * Measured samples in few bytes: what lies in the database and goes between server and page. Numbers are whole multiples
@@ -24,79 +25,48 @@ import {
 
 const VERSION = 1;
 const CONFIDENCE: Column = { missing: NaN, decimals: 3, present: 'always' };
-/** More bytes than any value takes. */
-const LONGEST = 10;
-/** What is below takes the quick way, in 32-bit integers. */
-const SMALL = 2 ** 28;
 
-class Writer {
-  at = 0;
-  constructor(readonly bytes: Uint8Array) {}
-
-  /** @param value  whole, 0 or more */
-  whole(value: number): void {
-    const { bytes } = this;
-    let rest = value;
-    for (; rest >= SMALL; rest = Math.floor(rest / 128)) bytes[this.at++] = (rest % 128) | 128;
-    for (; rest > 127; rest >>>= 7) bytes[this.at++] = (rest & 127) | 128;
-    bytes[this.at++] = rest;
-  }
-
-  values(state: Uint8Array, values: Float64Array, { missing, decimals }: Column): void {
-    const factor = 10 ** decimals;
-    let last = 0;
-    for (let i = 0; i < state.length; i++) {
-      if (!state[i]) continue;
-      const value = values[i];
-      if (value === missing || Number.isNaN(value)) {
-        this.whole(0);
-        continue;
-      }
-      const steps = Math.round(value * factor);
-      const change = steps - last;
-      this.whole(1 + (change < 0 ? -2 * change - 1 : 2 * change));
-      last = steps;
+/** The values of one column, on the frames that have a state. */
+function writeValues(
+  writer: VarintWriter,
+  state: Uint8Array,
+  values: Float64Array,
+  { missing, decimals }: Column,
+): void {
+  const factor = 10 ** decimals;
+  let last = 0;
+  for (let i = 0; i < state.length; i++) {
+    if (!state[i]) continue;
+    const value = values[i];
+    if (value === missing || Number.isNaN(value)) {
+      writer.whole(0);
+      continue;
     }
+    const steps = Math.round(value * factor);
+    writer.whole(1 + zigzag(steps - last));
+    last = steps;
   }
 }
 
-class Reader {
-  at = 0;
-  constructor(readonly bytes: Uint8Array) {}
-
-  byte(): number {
-    if (this.at >= this.bytes.length) throw bad('they end too early');
-    return this.bytes[this.at++];
-  }
-
-  whole(): number {
-    let byte = this.byte();
-    if (byte < 128) return byte;
-    let value = byte & 127;
-    for (let unit = 128; ; unit *= 128) {
-      if (unit > Number.MAX_SAFE_INTEGER / 128) throw bad('a number is too large');
-      byte = this.byte();
-      value += (byte & 127) * unit;
-      if (byte < 128) return value;
+function readValues(
+  reader: VarintReader,
+  { state, start }: Pick<Measured, 'start' | 'state'>,
+  values: Float64Array,
+  name: string,
+  { missing, decimals, present }: Column,
+): void {
+  const factor = 10 ** decimals;
+  let steps = 0;
+  for (let i = 0; i < state.length; i++) {
+    if (!state[i]) continue;
+    const code = reader.whole();
+    if (code === 0) {
+      if (present === 'always') throw bad(`frame ${start + i} has a state but no ${name}`);
+      values[i] = missing;
+      continue;
     }
-  }
-
-  values(out: Pick<Measured, 'start' | 'state'>, values: Float64Array, name: string, column: Column): void {
-    const { state, start } = out;
-    const { missing, decimals, present } = column;
-    const factor = 10 ** decimals;
-    let steps = 0;
-    for (let i = 0; i < state.length; i++) {
-      if (!state[i]) continue;
-      const code = this.whole();
-      if (code === 0) {
-        if (present === 'always') throw bad(`frame ${start + i} has a state but no ${name}`);
-        values[i] = missing;
-        continue;
-      }
-      steps += code % 2 ? (code - 1) / 2 : -code / 2;
-      values[i] = steps / factor;
-    }
+    steps += signed(code - 1);
+    values[i] = steps / factor;
   }
 }
 
@@ -106,13 +76,12 @@ const bad = (why: string) => new LurnError('bad-track', `The track's columns can
 export function packColumns<K extends MeasuredKind>(measured: Measured<K>): Uint8Array<ArrayBuffer> {
   const { kind, start, state, confidence } = measured;
   const columns = columnsOf(kind);
-  const room = 64 + LONGEST * state.length * (2 + columns.length);
-  const writer = new Writer(new Uint8Array(room));
+  const room = 64 + LONGEST_VARINT * state.length * (2 + columns.length);
+  const writer = new VarintWriter(room);
   const name = asciiBytes(kind);
   writer.whole(VERSION);
   writer.whole(name.length);
-  writer.bytes.set(name, writer.at);
-  writer.at += name.length;
+  writer.raw(name);
   writer.whole(start);
   writer.whole(state.length);
   for (let i = 0; i < state.length;) {
@@ -121,15 +90,15 @@ export function packColumns<K extends MeasuredKind>(measured: Measured<K>): Uint
     writer.whole(i - from);
     writer.whole(state[from]);
   }
-  writer.values(state, confidence, CONFIDENCE);
+  writeValues(writer, state, confidence, CONFIDENCE);
   for (const [column, declared] of columns) {
     const values = measured.values[column];
     const { missing, present } = declared;
     const there = present === 'always' || values.some((v) => !Object.is(v, missing));
     writer.whole(there ? 1 : 0);
-    if (there) writer.values(state, values, declared);
+    if (there) writeValues(writer, state, values, declared);
   }
-  return writer.bytes.slice(0, writer.at);
+  return writer.written();
 }
 
 /**
@@ -137,11 +106,10 @@ export function packColumns<K extends MeasuredKind>(measured: Measured<K>): Uint
  * @throws LurnError `bad-track` when the bytes are not such columns, or reach past the clip's end
  */
 export function unpackColumns(bytes: Uint8Array, mostFrames = 10_000_000): Measured {
-  const reader = new Reader(bytes);
+  const reader = new VarintReader(bytes, bad);
   if (reader.whole() !== VERSION) throw bad('they are of a newer version');
   const length = reader.whole();
-  const kind = asciiText(bytes.subarray(reader.at, reader.at + length));
-  reader.at += length;
+  const kind = asciiText(reader.raw(Math.min(length, 64)));
   if (!Object.hasOwn(MEASURED_COLUMNS, kind)) throw bad(`"${kind}" is no kind of tracker`);
   const [start, frames] = [reader.whole(), reader.whole()];
   if (start + frames > mostFrames) throw bad(`they go past the clip's ${mostFrames} frames`);
@@ -153,13 +121,13 @@ export function unpackColumns(bytes: Uint8Array, mostFrames = 10_000_000): Measu
     out.state.fill(state, i, i + run);
     i += run;
   }
-  reader.values(out, out.confidence, 'confidence', CONFIDENCE);
+  readValues(reader, out, out.confidence, 'confidence', CONFIDENCE);
   for (const [name, column] of columnsOf(out.kind)) {
     const there = reader.whole();
     if (there > 1) throw bad(`${name} is neither there nor missing`);
-    if (there) reader.values(out, out.values[name], name, column);
+    if (there) readValues(reader, out, out.values[name], name, column);
     else if (column.present === 'always') throw bad(`${name} is missing`);
   }
-  if (reader.at !== bytes.length) throw bad('more follows than they have');
+  reader.end();
   return out;
 }

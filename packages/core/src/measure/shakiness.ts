@@ -4,7 +4,7 @@ import type { Correspondence } from '../geometry/similarity.js';
 import { PLAIN_EYE } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
-import { smoothGaussian } from '../smooth/gaussian.js';
+import { cameraShake } from './camera-shake.js';
 import { SpotTracker, type SpotSettings } from '../track/spot-tracker.js';
 
 const COLUMNS = 6;
@@ -18,9 +18,6 @@ const SETTINGS: SpotSettings = {
   lowMatch: 'stop',
   minConfidence: 0.5,
 };
-/** Motion slower than this is meant, faster is shake: sigma of the smoothing, in seconds. */
-const SMOOTHING_S = 0.35;
-
 /** A key picture serves for so many frames ... */
 const KEY_FOR = 12;
 /** ... and no longer than this part of its patches is found again. */
@@ -71,20 +68,7 @@ export class ShakinessMeter {
    * @param fps  frames a second, the average where it varies
    */
   result(fps: number): number {
-    const matrices = this.path;
-    if (!this.last || matrices.length < 3) return 0;
-    const { width: w, height: h } = this.last.picture.levels[0];
-    const points: Point[] = [0.25, 0.75].flatMap((u) => [0.25, 0.75].map((v) => ({ x: u * w, y: v * h })));
-    let sum = 0;
-    for (const p of points) {
-      const path = matrices.map((m) => apply(m, p.x, p.y));
-      for (const axis of ['x', 'y'] as const) {
-        const values = path.map((q) => q[axis]);
-        const smooth = smoothGaussian(values, SMOOTHING_S * fps);
-        values.forEach((v, i) => (sum += (v - smooth[i]) ** 2));
-      }
-    }
-    return Math.sqrt(sum / (points.length * matrices.length));
+    return this.last ? cameraShake([this.path], this.last.picture.levels[0], fps) : 0;
   }
 }
 

@@ -102,18 +102,35 @@ function* wantedFor(
 ): Steps<SimilarityParts[]> {
   switch (goal) {
     case 'still': {
-      const pose = settings.pose === 'average' ? averagePose(motion, stage) : NO_MOTION;
-      return motion.parts.map(() => pose);
+      const wanted: SimilarityParts[] = motion.parts.map(() => NO_MOTION);
+      if (settings.pose === 'frame') return wanted;
+      const poses = partsOfRange(motion, stage).map((part) => ({
+        to: part.to,
+        pose: averagePose(motion, part),
+      }));
+      const last = poses[poses.length - 1];
+      return wanted.map((_, f) => (poses.find((p) => f <= p.to) ?? last).pose);
     }
     case 'calm': {
-      const smooth = smoothed(motion, settings.calm.smoothing, stage);
-      if (settings.calm.method === 'gaussian') return beyondRange(motion, smooth, stage);
-      const path = yield* optimalParts(motion, smooth, amounts, settings.calm.maxZoom, stage);
+      const path: SimilarityParts[] = [];
+      for (const part of partsOfRange(motion, stage)) {
+        const smooth = smoothed(motion, settings.calm.smoothing, part);
+        const best = settings.calm.method === 'optimal' && part.to > part.from;
+        path.push(
+          ...(best ? yield* optimalParts(motion, smooth, amounts, settings.calm.maxZoom, part) : smooth),
+        );
+      }
       return beyondRange(motion, path, stage);
     }
     case 'lock':
       return lockedPath(motion, settings, stage);
   }
+}
+
+/** The parts of the range between cuts, each as a stage of its own. */
+function partsOfRange({ cuts = [] }: Motion, stage: Stage): Stage[] {
+  const starts = [stage.from, ...cuts.filter((c) => c > stage.from && c <= stage.to)];
+  return starts.map((from, i) => ({ ...stage, from, to: (starts[i + 1] ?? stage.to + 1) - 1 }));
 }
 
 /** The mean of the parts over those frames of the range that were measured. */
@@ -171,7 +188,8 @@ function lockedPath(motion: Motion, settings: GoalSettings, stage: Stage): Simil
   const place = lockPlace(motion, lock, stage.size);
   const target = { ...NO_MOTION, x: place.x - motion.pivot.x, y: place.y - motion.pivot.y };
   if (!(lock.tolerance > 0)) return motion.parts.map(() => target);
-  return beyondRange(motion, smoothed(motion, calm.smoothing, stage), stage).map((s) => {
+  const course = partsOfRange(motion, stage).flatMap((part) => smoothed(motion, calm.smoothing, part));
+  return beyondRange(motion, course, stage).map((s) => {
     const dx = s.x - target.x;
     const dy = s.y - target.y;
     const far = Math.hypot(dx, dy) / lock.tolerance;

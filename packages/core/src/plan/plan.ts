@@ -23,9 +23,11 @@ import {
 import { measureShakeLeft, type ShakeLeft } from '../measure/shake-left.js';
 import { explainResiduals, type NamedSpot, type OddSpot } from '../solve/explain.js';
 import type { Motion } from '../solve/motion.js';
-import { solveMotion, type SolveSpot } from '../solve/solve-motion.js';
+import type { AnalysedScene } from '../solve/analysed.js';
+import type { SolveSpot } from '../solve/solve-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
 import type { GoalSettings, Stage } from './goals.js';
+import { heldMotion, type HeldMotion } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
 
 export interface FramingRequest extends Framing {
@@ -48,6 +50,8 @@ export interface SolveRequest {
   readonly ref: number;
   /** The id of the mover or surface that is held; empty for what most of the spots tell. */
   readonly held: string;
+  /** The id of the scene's mover that stands in where spots do not tell; null for the surroundings. */
+  readonly sceneMover?: string | null;
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;
@@ -101,18 +105,26 @@ export interface Plan extends Path {
 }
 
 /** Solves and plans. @returns null when there is nothing to solve from. Cost: linear in frames and samples. */
-export function planFor(request: ShotRequest): Plan | null {
-  const motion = solveMotion(request);
-  return motion && planFrom(motion, request);
+export function planFor(request: ShotRequest, scene: AnalysedScene | null = null): Plan | null {
+  const held = heldMotion(request, scene, request.sceneMover ?? null);
+  return held && planFrom(held.motion, request, held.witnesses);
 }
 
-/** The plan for a motion that has been solved. */
-export function planFrom(motion: Motion, request: ShotRequest): Plan {
-  return inOneGo(planSteps(motion, request));
+/** The plan for a motion that has been solved. @param witnesses  what is left is measured by them where no spot tells */
+export function planFrom(
+  motion: Motion,
+  request: ShotRequest,
+  witnesses: HeldMotion['witnesses'] = [],
+): Plan {
+  return inOneGo(planSteps(motion, request, witnesses));
 }
 
 /** The same in steps. */
-export function* planSteps(motion: Motion, request: ShotRequest): Steps<Plan> {
+export function* planSteps(
+  motion: Motion,
+  request: ShotRequest,
+  witnesses: HeldMotion['witnesses'] = [],
+): Steps<Plan> {
   const { size, from, to, framing, spots, held } = request;
   const stage = stageOf(request);
   const path = yield* pathSteps(motion, request.goal, stage);
@@ -154,7 +166,7 @@ export function* planSteps(motion: Motion, request: ShotRequest): Steps<Plan> {
     edgeFrames,
     punchIn,
     losslessZoom: 1 / (perPixel * enlarged),
-    measure: measureShakeLeft(motion, together, path, from, to),
+    measure: measureShakeLeft(motion, together.length > 0 ? together : witnesses, path, from, to),
     odd,
   };
 }

@@ -34,6 +34,8 @@ interface MotionFacts {
   readonly support: readonly Support[];
   /** Of every tracker that was solved from, by its id. */
   readonly byId: Readonly<Record<string, Solved>>;
+  /** First frames of parts of the clip that have nothing to do with what is before them; each stands by itself. */
+  readonly cuts?: readonly number[];
   /** Root mean square distance in pixels between samples and model; NaN where nothing was measured. */
   readonly residual: Float64Array;
 }

@@ -1,0 +1,52 @@
+import { neededZoom } from '../framing/framing.js';
+import { invert } from '../geometry/matrix.js';
+import { cameraShake } from '../measure/camera-shake.js';
+import { partsOf } from '../scene/scene-tracks.js';
+import type { AnalysedScene } from '../solve/analysed.js';
+import { motionMatrix } from '../solve/motion.js';
+
+/** What a clip is steadied towards until an editor says otherwise. */
+export interface FirstGoal {
+  readonly goal: 'still' | 'calm';
+  /** Seconds of smoothing, for Calm. */
+  readonly smoothing: number;
+  /** Why, in one sentence. */
+  readonly sentence: string;
+  /** How much the camera shakes, in pixels. */
+  readonly shake: number;
+}
+
+/** A camera that stays within what this zoom covers does not mean to move. */
+const STANDS = 1.12;
+const SMOOTHING_S = 1;
+
+/**
+ * Still where the camera stands, Calm where it means to move: told by the zoom that standing still would cost.
+ *
+ * @returns null where nothing is known of the surroundings
+ */
+export function firstGoal({ tracks, size, motions, movers }: AnalysedScene, fps: number): FirstGoal | null {
+  const motion = motions[0];
+  if (!motion || movers.length === 0) return null;
+  let most = 1;
+  const parts = partsOf(tracks).map(({ from, to }) =>
+    Array.from({ length: to - from + 1 }, (_, i) => {
+      const m = motionMatrix(motion, from + i);
+      if (motion.support[from + i] === 'full')
+        most = Math.max(most, neededZoom(invert(m), { shiftX: 0, shiftY: 0 }, size, size));
+      return m;
+    }),
+  );
+  const shake = cameraShake(parts, size, fps);
+  const name = movers[0].name;
+  const shakes = `and shakes by ${shake.toFixed(1)} px`;
+  return most <= STANDS
+    ? {
+        ...{ goal: 'still', smoothing: SMOOTHING_S, shake },
+        sentence: `Still: the camera stands ${shakes}. The ${name} are held.`,
+      }
+    : {
+        ...{ goal: 'calm', smoothing: SMOOTHING_S, shake },
+        sentence: `Calm: the camera means to move ${shakes}. Its course is kept, smoothed over ${SMOOTHING_S} s.`,
+      };
+}

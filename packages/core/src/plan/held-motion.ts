@@ -1,0 +1,204 @@
+import { median } from 'd3-array';
+import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
+import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geometry/similarity.js';
+import type { RestingSpot } from '../measure/shake-left.js';
+import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
+import type { AnalysedScene } from '../solve/analysed.js';
+import { motionMatrix, type Motion, type Support } from '../solve/motion.js';
+import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
+import { emptyMeasured, STATES } from '../track/measured.js';
+import { sampleAt, type Track } from '../track/track.js';
+import { approach } from './goals.js';
+
+/** The motion of what is held, and what it is measured by where no spot tells. */
+export interface HeldMotion {
+  readonly motion: Motion;
+  /** Tracks of the scene on what is held, when there are no spots. */
+  readonly witnesses: readonly RestingSpot[];
+}
+
+/** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
+const WITH_IT = 1.5;
+/** Tracks of the scene that what is left is measured by, at a time. */
+const WITNESSES = 24;
+
+/**
+ * The motion of what is held. Spots tell it where there are any, and on frames that they do not tell of - hidden, lost,
+ * one alone - the mover of the scene that they move with. Without spots the mover tells it all.
+ *
+ * @param mover  the id of the scene's mover that is held; null for the surroundings, or what the spots move with
+ * @returns null when neither tells of any frame
+ */
+export function heldMotion(
+  input: SolveInput,
+  scene: AnalysedScene | null,
+  mover: string | null,
+): HeldMotion | null {
+  const solved = solveMotion(input);
+  const given = scene && mover !== null ? scene.movers.findIndex((m) => m.id === mover) : -1;
+  if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))
+    return solved && { motion: solved, witnesses: [] };
+  if (solved) {
+    const own = given >= 0 ? given : moverOfSpots(solved, input, scene);
+    const motion = own === null ? null : scene.motions[own];
+    const cuts = [...scene.tracks.cuts];
+    const whole = motion ? filledFrom(solved, input.spots, againstRef(motion, input.ref, scene)) : solved;
+    return { motion: cuts.length > 0 ? { ...whole, cuts } : whole, witnesses: [] };
+  }
+  const held = Math.max(0, given);
+  const found = scene.motions[held];
+  if (!found) return null;
+  const motion = againstRef(found, input.ref, scene);
+  return { motion, witnesses: witnessesOf(scene, held, motion) };
+}
+
+/** A motion told against another frame; the parts of the clip that do not hold it stay as they are. */
+export function againstRef(
+  motion: Motion<'similarity'>,
+  ref: number,
+  { tracks }: Pick<AnalysedScene, 'tracks'>,
+): Motion<'similarity'> {
+  const { pivot, pixelAspect } = motion;
+  const part = partsOf(tracks).find((p) => ref >= p.from && ref <= p.to);
+  const cuts = tracks.cuts.length > 0 ? { cuts: [...tracks.cuts] } : {};
+  if (!part || ref === part.from) return { ...motion, ref, ...cuts };
+  const back = invert(motionMatrix(motion, ref));
+  const inPart = motion.parts
+    .slice(part.from, part.to + 1)
+    .map((_, i) => multiply(motionMatrix(motion, part.from + i), back));
+  const parts = partsAbout(inPart, pivot, pixelAspect, ref - part.from);
+  return {
+    ...motion,
+    ...cuts,
+    ref,
+    parts: motion.parts.map((p, f) => parts[f - part.from] ?? p),
+  };
+}
+
+function partsAbout(
+  matrices: readonly Matrix3[],
+  pivot: Point,
+  pixelAspect: number,
+  still: number,
+): SimilarityParts[] {
+  const parts = matrices.map((m) => decomposeSimilarity(m, pivot, pixelAspect));
+  const turns = unwrapAngles(parts.map((p) => p.rotation));
+  return parts.map((p, f) => ({ ...p, rotation: turns[f] - turns[still] }));
+}
+
+/** The scene's mover that spots move with; null where they move with none. */
+function moverOfSpots(solved: Motion, { spots }: SolveInput, scene: AnalysedScene): number | null {
+  const linked = spots.filter(({ id }) => solved.byId[id]?.rest);
+  let best: number | null = null;
+  let least = WITH_IT;
+  scene.motions.forEach((motion, m) => {
+    if (!motion) return;
+    const off = median(linked.map(({ track }) => distance(track, motion))) ?? Infinity;
+    if (off < least) [best, least] = [m, off];
+  });
+  return best;
+}
+
+/** How far a spot is from a motion, by the median of its samples. */
+function distance({ start, state, values }: Track, motion: Motion): number {
+  const places: Point[] = [];
+  const every = Math.max(1, Math.floor(state.length / 40));
+  for (let i = 0; i < state.length; i += every) {
+    const f = start + i;
+    if (!seen(state[i]) || motion.support[f] !== 'full') continue;
+    places.push(apply(invert(motionMatrix(motion, f)), values.x[i], values.y[i]));
+  }
+  if (places.length < 3) return Infinity;
+  const [x, y] = [median(places, (p) => p.x)!, median(places, (p) => p.y)!];
+  return median(places, (p) => Math.hypot(p.x - x, p.y - y))!;
+}
+
+const seen = (state: number) => state > 0 && state < STATES.indexOf('coasted');
+
+/** The motion with the frames that the spots do not tell of filled in from another, joined on to at both ends. */
+function filledFrom(
+  motion: Motion<'similarity'>,
+  spots: readonly SolveSpot[],
+  by: Motion<'similarity'>,
+): Motion<'similarity'> {
+  const { support, pivot, pixelAspect } = motion;
+  if (!support.includes('full') || support.every((s) => s === 'full')) return motion;
+  const parts = [...motion.parts];
+  const filled = [...support];
+  const told = (f: number) => support[f] === 'full';
+  for (let f = 0; f < support.length; f++) {
+    if (told(f)) continue;
+    let end = f;
+    while (end < support.length && !told(end)) end++;
+    carry(f, end - 1);
+    f = end;
+  }
+  return { ...motion, parts, support: filled };
+
+  /** Frames a to b, between those that are told. */
+  function carry(a: number, b: number): void {
+    const ends = [a - 1, b + 1].filter((e) => e >= 0 && e < support.length);
+    const ways = ends.map((e) => {
+      const join = multiply(invert(motionMatrix(by, e)), motionMatrix(motion, e));
+      return (f: number): SimilarityParts => {
+        const p = decomposeSimilarity(multiply(motionMatrix(by, f), join), pivot, pixelAspect);
+        const near = motion.parts[e].rotation;
+        return {
+          ...p,
+          rotation: near + Math.atan2(Math.sin(p.rotation - near), Math.cos(p.rotation - near)),
+        };
+      };
+    });
+    for (let f = a; f <= b; f++) {
+      if (by.support[f] !== 'full') continue;
+      const t = (f - a + 1) / (b - a + 2);
+      const share = { x: t, y: t, rotation: t, scale: t };
+      const carried = ways.length === 2 ? approach(ways[0](f), ways[1](f), share) : ways[0](f);
+      parts[f] = support[f] === 'position' ? metBy(carried, f) : carried;
+      filled[f] = 'full' satisfies Support;
+    }
+  }
+
+  /** Moved so that the one spot that is seen is met. */
+  function metBy(carried: SimilarityParts, f: number): SimilarityParts {
+    for (const { id, track } of spots) {
+      const rest = motion.byId[id]?.rest;
+      const sample = rest && sampleAt(track, f);
+      if (!sample || !(sample.state === 'tracked' || sample.state === 'pinned')) continue;
+      const m = motionMatrix({ ...motion, parts: { [f]: carried } as never }, f);
+      const at = apply(m, rest.x, rest.y);
+      return { ...carried, x: carried.x + sample.x - at.x, y: carried.y + sample.y - at.y };
+    }
+    return carried;
+  }
+}
+
+/** The longest of a mover's tracks, so many at a time, each with where it rests. */
+function witnessesOf({ tracks, moverOf }: AnalysedScene, mover: number, motion: Motion): RestingSpot[] {
+  const own: number[] = [];
+  for (let k = 0; k < moverOf.length; k++) if (moverOf[k] === mover) own.push(k);
+  const length = (k: number) => trackEnd(tracks, k) - tracks.start[k];
+  own.sort((a, b) => length(b) - length(a));
+  const there = new Int32Array(tracks.frames);
+  const out: RestingSpot[] = [];
+  for (const k of own) {
+    const [from, end] = [tracks.start[k], trackEnd(tracks, k)];
+    let wanted = 0;
+    for (let f = from; f < end; f++) if (there[f] < WITNESSES) wanted++;
+    if (wanted < length(k) / 2 || end - from < 3) continue;
+    for (let f = from; f < end; f++) there[f]++;
+    const track = emptyMeasured('spot', from, end - from);
+    const places: Point[] = [];
+    for (let f = from; f < end; f++) {
+      const at = sampleIndex(tracks, k, f);
+      if (at < 0) continue;
+      track.state[f - from] = STATES.indexOf('tracked');
+      track.confidence[f - from] = tracks.confidence[at];
+      track.values.x[f - from] = tracks.x[at];
+      track.values.y[f - from] = tracks.y[at];
+      places.push(apply(invert(motionMatrix(motion, f)), tracks.x[at], tracks.y[at]));
+    }
+    out.push({ rest: { x: median(places, (p) => p.x)!, y: median(places, (p) => p.y)! }, track });
+  }
+  return out;
+}
