@@ -26,6 +26,7 @@ import {
   Whole,
   Within,
 } from './checks.js';
+import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Accepted, TRACKERS, type Spot, type Tracker } from './trackers/index.js';
 
@@ -250,7 +251,14 @@ export const NEW_DELIVERY: Delivery = {
 /** The mover that trackers are on until told otherwise. */
 export const FIRST_MOVER: Mover = { id: 'mover-1', name: '' };
 
-export function newDocument(clip: ClipBounds): ShotDocument {
+/**
+ * What a new shot begins with.
+ *
+ * @param scene  what is known of the whole picture: it tells whether the camera stands or means to move
+ */
+export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDocument {
+  const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
+  const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
     version: 4,
     movers: [FIRST_MOVER],
@@ -260,7 +268,7 @@ export function newDocument(clip: ClipBounds): ShotDocument {
     accepted: [],
     range: { from: 0, to: clip.frames - 1 },
     ref: 0,
-    goal: NEW_GOAL,
+    goal: { ...NEW_GOAL, goal, calm: { ...NEW_GOAL.calm, smoothing } },
     framing: NEW_FRAMING,
     edges: NEW_EDGES,
     layers: [],

@@ -1,5 +1,12 @@
 import type { AcceptedDoubt, Amounts, GoalKey, GoalSettings, Join, Measured } from '@lurn/core';
-import { moverName, spotsOf, type Delivery, type ShotDocument, type ShotState } from './document.js';
+import {
+  moverName,
+  spotsOf,
+  type Delivery,
+  type Mover,
+  type ShotDocument,
+  type ShotState,
+} from './document.js';
 import { LIMITS } from './limits.js';
 import { DATA_COLOURS, type Spot, type Tracker } from './trackers/index.js';
 
@@ -176,4 +183,17 @@ export function nextName(document: ShotDocument): string {
     const name = i < 26 ? letter : `${letter}${Math.floor(i / 26) + 1}`;
     if (!taken.has(name)) return name;
   }
+}
+
+/**
+ * Holds a mover, which becomes one of the document's where it is one that was found in the picture; null for what most
+ * of the spots tell.
+ */
+export function holdMover(state: ShotState, held: string | null, found?: Mover): ShotState {
+  const { movers } = state.document;
+  const known = held === null || movers.some((m) => m.id === held) || !found;
+  return changeDocument(state, {
+    held,
+    ...(known ? {} : { movers: [...movers, { id: found.id, name: found.name }] }),
+  });
 }

@@ -16,6 +16,7 @@ import { LurnError } from '@lurn/core';
 import { rowFile } from '@lurn/engine';
 import { RenameClip, type ClipSummary, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
+import { notFound } from '../common/errors.js';
 import { sendFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
 import { Renders } from '../renders/renders.js';
@@ -136,6 +137,17 @@ export class ClipsController {
   ): Promise<void> {
     const { name } = await this.clips.known(id);
     await sendFile(response, join(this.settings.clipFolder(id), 'film', rowFile(row)), name, KEPT);
+  }
+
+  @Get(':id/scene')
+  @ApiOperation({
+    summary: 'What is known of the whole picture: movers, their motions, tracks, cuts, packed',
+  })
+  async scene(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const row = await this.clips.get(id);
+    const path = this.clips.sceneFile(row);
+    if (!path) throw notFound('scene', row.name);
+    await sendFile(response, path, row.name, KEPT);
   }
 
   @Get(':id/waveform')

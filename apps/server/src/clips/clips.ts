@@ -101,6 +101,11 @@ export class Clips implements OnApplicationBootstrap {
     return { row, name, info, times, path: this.pathOf(row) };
   }
 
+  /** Where it lies what is known of a clip's whole picture; null where nothing is. */
+  sceneFile({ id, made }: Pick<ClipRow, 'id' | 'made'>): string | null {
+    return made?.scene ? join(this.settings.clipFolder(id), 'scene.bin') : null;
+  }
+
   pathOf(row: Pick<ClipRow, 'id' | 'file'>): string {
     return join(this.settings.clipFolder(row.id), row.file);
   }

@@ -6,7 +6,7 @@ import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@l
 import { formatById, formatFor, render, sweepParts, type Format } from '@lurn/engine';
 import { sceneLook, soundIsCopied, spotsOf, type ClipInfo, type RenderSummary } from '@lurn/model';
 import { desc, eq, inArray } from 'drizzle-orm';
-import { Clips } from '../clips/clips.js';
+import { Clips, type KnownClipRow } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
 import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
@@ -91,7 +91,8 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     await this.clips.present(path, row.name);
     const { document } = await this.shots.document(clipId, info);
     const sampled = await this.shots.sampled(clipId);
-    if (!spotsOf(document).some((s) => s.used && sampled.has(s.id))) throw nothingToRender();
+    const spots = spotsOf(document).some((s) => s.used && sampled.has(s.id));
+    if (!spots && !row.made?.scene) throw nothingToRender();
     const format = formatFor(document.deliveries[0].format, document.edges.mode);
     const id = randomUUID();
     const order: RenderOrder = { ...document.range, crf, zoom: null, format: format.id, document };
@@ -159,7 +160,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const { info, times, path } = clip;
     await this.clips.present(path, clip.row.name);
     const { scenes, delivery } =
-      'pictures' in order ? drawnBefore(order, info) : await this.plan(id, order, info, signal);
+      'pictures' in order ? drawnBefore(order, info) : await this.plan(id, order, clip, signal);
     const format = formatOf(order);
     const file = this.settings.renderFile(id, format.extension);
     let shown = 0;
@@ -184,14 +185,20 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
   }
 
   /** Plans a render in a thread, from what was measured when it was ordered. */
-  private async plan(id: string, order: RenderOrder, info: ClipInfo, signal: AbortSignal): Promise<Drawn> {
+  private async plan(
+    id: string,
+    order: RenderOrder,
+    { info, row }: Pick<KnownClipRow, 'info' | 'row'>,
+    signal: AbortSignal,
+  ): Promise<Drawn> {
     const rows = await this.database.read.query.renderInputs.findMany({
       where: eq(renderInputs.renderId, id),
     });
     const measured = Object.fromEntries(rows.map((r) => [r.item, r.columns]));
+    const scene = this.clips.sceneFile(row);
     const planned = await this.threads.run(
       'planRender',
-      { document: order.document, measured, info },
+      { document: order.document, measured, info, scene },
       signal,
     );
     await this.set(id, { order: { ...order, zoom: planned.zoom } });

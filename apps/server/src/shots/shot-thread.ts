@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import {
   countSamples,
   fromJson,
@@ -10,6 +11,7 @@ import {
   toJson,
   toWire,
   unpackColumns,
+  unpackScene,
   type Measured,
   type MeasuredJson,
   type MeasuredKind,
@@ -136,15 +138,18 @@ export function planRender({
   document,
   measured,
   info,
+  scene,
 }: {
   document: ShotDocument;
   measured: Readonly<Record<string, Uint8Array>>;
   info: ClipInfo;
+  /** The file of what is known of the whole picture; null where there is none. */
+  scene: string | null;
 }): Answer<PlannedRender> {
   return answered(() => {
     const columns = Object.entries(measured).map(([id, bytes]) => [id, readColumns(bytes)]);
     const state = { document, measured: Object.fromEntries(columns) };
-    const plan = planFor(shotRequest(state, info));
+    const plan = planFor(shotRequest(state, info), scene === null ? null : unpackScene(readFileSync(scene)));
     if (!plan) throw nothingToRender();
     const { range } = document;
     const look = sceneLook(document);

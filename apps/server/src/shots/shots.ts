@@ -37,7 +37,10 @@ export class Shots {
   /** The document alone, with its revision; a new one where nothing was saved. */
   async document(clipId: string, info: ClipInfo): Promise<{ revision: number; document: ShotDocument }> {
     const row = await this.database.read.query.shots.findFirst({ where: eq(shots.clipId, clipId) });
-    if (!row) return { revision: 0, document: newDocument(info) };
+    if (!row) {
+      const clip = await this.clips.even(clipId);
+      return { revision: 0, document: newDocument(info, clip.made?.scene) };
+    }
     return { revision: row.revision, document: parseDocument(row.document, info) };
   }
 

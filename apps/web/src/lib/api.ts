@@ -1,4 +1,4 @@
-import { fromWire, LurnError, packColumns } from '@lurn/core';
+import { fromWire, LurnError, packColumns, unpackScene } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import {
   readColumns,
@@ -68,6 +68,8 @@ export const api = {
       headers: { 'Content-Type': SHOT_BODY_TYPE },
       body: bytesOf(shot),
     }),
+  scene: async (id: string) =>
+    unpackScene(new Uint8Array(await (await answered(`/clips/${id}/scene`)).arrayBuffer())),
   render: (id: string, revision: number, crf: number) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),

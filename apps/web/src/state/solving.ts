@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { edgeDoubts, type Doubt, type SolveRequest, type Plan } from '@lurn/core';
+import { edgeDoubts, type AnalysedScene, type Doubt, type SolveRequest, type Plan } from '@lurn/core';
 import { same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
@@ -57,6 +57,14 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     timer = setTimeout(() => void priced().catch(() => undefined), TRADE_AFTER_MS);
   };
 
+  /** What is known of the whole picture is told to the planner, which begins anew with it. */
+  const know = async (scene: AnalysedScene | null) => {
+    if (!scene) return;
+    await api.know(scene);
+    planned = null;
+    void plan();
+  };
+
   const priced = async () => {
     const { station, steady } = bench();
     if (busy || !steady || (station !== 'frame' && station !== 'steady')) return;
@@ -73,8 +81,10 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     useShot.subscribe(() => void plan()),
     useBench.subscribe((now, before) => {
       if (now.station !== before.station) void priced().catch(() => undefined);
+      if (now.scene !== before.scene) void know(now.scene);
     }),
   ];
+  void know(bench().scene);
   void plan();
   return () => {
     clearTimeout(timer);

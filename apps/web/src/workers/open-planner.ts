@@ -1,9 +1,11 @@
+import type { AnalysedScene } from '@lurn/core';
 import { Comlink } from './comlink';
 import type { Planner } from './planner';
 
 /** What is asked of a planner, wherever it runs. */
 export interface PlannerApi {
   newer(): void | Promise<void>;
+  know(scene: AnalysedScene): void | Promise<void>;
   plan(...args: Parameters<Planner['plan']>): ReturnType<Planner['plan']>;
   trade(): ReturnType<Planner['trade']>;
   unseen(): ReturnType<Planner['unseen']>;

@@ -39,15 +39,19 @@ export class Planner {
     this.requests++;
   }
 
-  /** What is known of the clip's pictures as a whole; the next plan is solved with it. */
+  /** What is known of the clip's pictures as a whole; what was solved is solved anew with it. */
   know(scene: AnalysedScene): void {
     this.scene = scene;
+    if (this.solved) this.solve(this.solved.request);
+  }
+
+  private solve(request: SolveRequest): void {
+    this.solved = { request, held: heldMotion(request, this.scene, request.sceneMover ?? null) };
   }
 
   /** @param solve  null when tracks and reference frame are as they were */
   async plan(solve: SolveRequest | null, request: PlanRequest): Promise<Plan | null | Superseded> {
-    if (solve)
-      this.solved = { request: solve, held: heldMotion(solve, this.scene, solve.sceneMover ?? null) };
+    if (solve) this.solve(solve);
     if (!this.solved?.held) return (this.planned = null);
     const { held, request: of } = this.solved;
     const plan = await this.run(planSteps(held.motion, { ...of, ...request }, held.witnesses), this.patience);

@@ -6,7 +6,7 @@ import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
 import { motionMatrix, type Motion, type Support } from '../solve/motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
-import { emptyMeasured, STATES } from '../track/measured.js';
+import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
 import { approach } from './goals.js';
 
@@ -34,15 +34,17 @@ export function heldMotion(
   scene: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
-  const solved = solveMotion(input);
+  // One sample alone says where something is, not how it moves.
+  const spots = scene ? input.spots.filter(({ track }) => countSamples(track) > 1) : input.spots;
+  const solved = solveMotion({ ...input, spots });
   const given = scene && mover !== null ? scene.movers.findIndex((m) => m.id === mover) : -1;
   if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))
     return solved && { motion: solved, witnesses: [] };
   if (solved) {
-    const own = given >= 0 ? given : moverOfSpots(solved, input, scene);
+    const own = given >= 0 ? given : moverOfSpots(solved, spots, scene);
     const motion = own === null ? null : scene.motions[own];
     const cuts = [...scene.tracks.cuts];
-    const whole = motion ? filledFrom(solved, input.spots, againstRef(motion, input.ref, scene)) : solved;
+    const whole = motion ? filledFrom(solved, spots, againstRef(motion, input.ref, scene)) : solved;
     return { motion: cuts.length > 0 ? { ...whole, cuts } : whole, witnesses: [] };
   }
   const held = Math.max(0, given);
@@ -87,7 +89,7 @@ function partsAbout(
 }
 
 /** The scene's mover that spots move with; null where they move with none. */
-function moverOfSpots(solved: Motion, { spots }: SolveInput, scene: AnalysedScene): number | null {
+function moverOfSpots(solved: Motion, spots: readonly SolveSpot[], scene: AnalysedScene): number | null {
   const linked = spots.filter(({ id }) => solved.byId[id]?.rest);
   let best: number | null = null;
   let least = WITH_IT;
@@ -121,11 +123,22 @@ function filledFrom(
   spots: readonly SolveSpot[],
   by: Motion<'similarity'>,
 ): Motion<'similarity'> {
-  const { support, pivot, pixelAspect } = motion;
-  if (!support.includes('full') || support.every((s) => s === 'full')) return motion;
+  const { pivot, pixelAspect } = motion;
   const parts = [...motion.parts];
+  const support = [...motion.support];
+  if (!support.includes('full')) {
+    // One spot at a time tells where it is; how the thing turns and grows the other tells.
+    support.forEach((s, f) => {
+      if (s !== 'position' || by.support[f] !== 'full') return;
+      const { rotation, logScale } = by.parts[f];
+      parts[f] = metBy({ ...parts[f], rotation, logScale }, f);
+      support[f] = 'full';
+    });
+  }
+  if (!support.includes('full') || support.every((s) => s === 'full')) return { ...motion, parts, support };
   const filled = [...support];
   const told = (f: number) => support[f] === 'full';
+  const known = { ...motion, parts: [...parts] };
   for (let f = 0; f < support.length; f++) {
     if (told(f)) continue;
     let end = f;
@@ -139,10 +152,10 @@ function filledFrom(
   function carry(a: number, b: number): void {
     const ends = [a - 1, b + 1].filter((e) => e >= 0 && e < support.length);
     const ways = ends.map((e) => {
-      const join = multiply(invert(motionMatrix(by, e)), motionMatrix(motion, e));
+      const join = multiply(invert(motionMatrix(by, e)), motionMatrix(known, e));
       return (f: number): SimilarityParts => {
         const p = decomposeSimilarity(multiply(motionMatrix(by, f), join), pivot, pixelAspect);
-        const near = motion.parts[e].rotation;
+        const near = known.parts[e].rotation;
         return {
           ...p,
           rotation: near + Math.atan2(Math.sin(p.rotation - near), Math.cos(p.rotation - near)),

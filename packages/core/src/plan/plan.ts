@@ -125,7 +125,9 @@ export function* planSteps(
   request: ShotRequest,
   witnesses: HeldMotion['witnesses'] = [],
 ): Steps<Plan> {
-  const { size, from, to, framing, spots, held } = request;
+  const { size, from, to, framing, held } = request;
+  // Those of which one sample alone is known were not solved from.
+  const spots = request.spots.filter((s) => motion.byId[s.id]);
   const stage = stageOf(request);
   const path = yield* pathSteps(motion, request.goal, stage);
   const needed = neededBy(path.corrections, stage);

@@ -17,6 +17,7 @@ import { Measurer } from '../../state/measuring';
 import { keepPlaying } from '../../state/player';
 import { Saver } from '../../state/saving';
 import { openShot } from '../../state/shot';
+import { keepScene } from '../../state/scene';
 import { keepSounding } from '../../state/sound';
 import { keepSolved } from '../../state/solving';
 import { Tracker } from '../../state/tracking';
@@ -62,6 +63,7 @@ export function BenchPage() {
       const looker = new Looker(file);
       const measurer = new Measurer(file);
       const stops = [
+        keepScene(),
         keepSolved(openPlanner()),
         keepPlaying(),
         keepFollowing(),

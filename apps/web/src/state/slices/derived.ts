@@ -1,9 +1,11 @@
-import type { Doubt, Grip, GripMap, Plan, Trade } from '@lurn/core';
+import type { AnalysedScene, Doubt, Grip, GripMap, Plan, Trade } from '@lurn/core';
 import type { ShotState } from '@lurn/model';
 import type { PictureMeasure } from '../../workers/measure.worker';
 
 /** What follows from the shot, worked out by workers a moment later. */
 export interface DerivedSlice {
+  /** What is known of the clip's pictures as a whole; null until it has been read, or where nothing is. */
+  readonly scene: AnalysedScene | null;
   readonly steady: Plan | null;
   /** The very state that the plan was made of; what the plan tells is of this one, not of what came since. */
   readonly steadyOf: ShotState | null;
@@ -25,6 +27,7 @@ export interface DerivedSlice {
 }
 
 export const BLANK_DERIVED = {
+  scene: null,
   steady: null,
   steadyOf: null,
   trade: null,

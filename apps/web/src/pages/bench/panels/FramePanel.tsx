@@ -50,7 +50,7 @@ export function FramePanel() {
             )}
           </>
         ) : (
-          <Hint>The fit zoom is computed over every frame once something is tracked.</Hint>
+          <Hint>The fit zoom is computed over every frame once something is held.</Hint>
         )}
         {framing.mode === 'breathing' && (
           <NumberField

@@ -1,12 +1,12 @@
 import { notesOn } from '@lurn/core';
-import { changeDocument, moverLabel } from '@lurn/model';
+import { changeDocument, holdMover, moverLabel } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS, GOALS } from '../../../lib/words';
-import { pixels } from '../../../lib/format';
+import { percent, pixels } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
-import { goTo, setBench, useBenchParts } from '../../../state/bench';
+import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
@@ -32,6 +32,7 @@ export function SteadyPanel({ measurer }: Helpers) {
       <Section title="Goal">
         <Segments label="Goal" value={goal} options={GOALS} titles={MEANING} onChange={setGoal} />
         <Hint>{MEANING[goal]}</Hint>
+        <FirstGoalNote />
         <Held />
         {goal === 'still' && <StillSettings />}
         {goal === 'calm' && <CalmSettings />}
@@ -76,19 +77,55 @@ export function SteadyPanel({ measurer }: Helpers) {
   );
 }
 
-/** Which of several things is held, where spots are on more than one. */
+/** Which of several things is held: those that spots are on, and those that were found in the picture. */
 function Held() {
   const { document } = useShot((s) => s.state);
+  const scene = useBench((s) => s.clip.made?.scene ?? null);
   const { held, movers } = document;
-  if (movers.length < 2) return null;
-  const options = Object.fromEntries(movers.map((m) => [m.id, moverLabel(document, m.id)]));
+  const found =
+    scene?.movers.filter((m, i) => i > 0 && !m.overlay && !movers.some((o) => o.id === m.id)) ?? [];
+  if (movers.length + found.length < 2) return null;
+  const most = scene ? `${scene.movers[0].name}, spots` : 'what most spots tell';
+  const options = Object.fromEntries([
+    ['', most],
+    ...movers.map((m) => [m.id, moverLabel(document, m.id)]),
+    ...found.map((m) => [m.id, `${m.name}, ${percent(m.share, 0)} of the picture`]),
+  ]);
   return (
     <Choice
       label="What is held"
       value={held ?? ''}
-      options={{ '': 'what most spots tell', ...options }}
-      onChange={(id) => edit((s) => changeDocument(s, { held: id || null }))}
+      options={options}
+      onChange={(id) =>
+        edit((s) =>
+          holdMover(
+            s,
+            id || null,
+            found.find((m) => m.id === id),
+          ),
+        )
+      }
     />
+  );
+}
+
+/** Why a clip that nobody has touched is steadied as it is, with the other goal one press away. */
+function FirstGoalNote() {
+  const first = useBench((s) => s.clip.made?.scene?.first ?? null);
+  const { goal, trackers } = useShot((s) => s.state.document);
+  if (!first || trackers.length > 0 || goal.goal !== first.goal || goal.keys.length > 0) return null;
+  const other = first.goal === 'still' ? 'calm' : 'still';
+  return (
+    <div className="flex items-start gap-2 px-3 pb-1">
+      <p className="quiet grow text-xs">{first.sentence}</p>
+      <button
+        type="button"
+        className="btn btn-xs shrink-0"
+        onClick={() => edit((s) => changeDocument(s, { goal: { ...s.document.goal, goal: other } }))}
+      >
+        {other === 'still' ? 'Still instead' : 'Calm instead'}
+      </button>
+    </div>
   );
 }
 
@@ -101,8 +138,8 @@ function ShakeLeftReading() {
     return (
       <Section title="Left of the shake">
         <Hint>
-          Nothing has been tracked yet. Mark spots and track them; the steadied picture then stands beside the
-          source.
+          Nothing is known yet that could be held. Mark spots and track them; the steadied picture then stands
+          beside the source.
         </Hint>
       </Section>
     );

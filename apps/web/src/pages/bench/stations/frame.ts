@@ -28,8 +28,8 @@ export const frame: Station = {
   name: 'Frame',
   Panel: FramePanel,
   marks: false,
-  progress: ({ document, tracked, steady }) =>
-    tracked && steady
+  progress: ({ document, steady }) =>
+    steady
       ? {
           done: steady.edgeFrames.length === 0 || document.edges.mode !== 'colour',
           text: zoomText(steady, document),

@@ -43,6 +43,8 @@ export interface Standing {
   /** Frames of the range that the solve knows all of that was asked, and frames of the range. */
   readonly covered: number;
   readonly wanted: number;
+  /** The name of the scene's mover that is held while no spot tells what is; null else. */
+  readonly sceneHeld: string | null;
   /** More than one spot is used, so that rotation and scale can be told. */
   readonly several: boolean;
 }
@@ -54,6 +56,13 @@ export interface Station {
   readonly progress: (standing: Standing) => Progress;
   /** Spots are marked and moved on the picture. */
   readonly marks: boolean;
+}
+
+/** The name of what is held of the scene; null where nothing is known of it. */
+export function heldName({ made }: ClipSummary, { held, movers }: ShotDocument): string | null {
+  const own = movers.find((m) => m.id === held)?.name;
+  const found = made?.scene?.movers.find((m, i) => (held === null ? i === 0 : m.id === held));
+  return found ? own || found.name : null;
 }
 
 export function standingOf(
@@ -69,5 +78,14 @@ export function standingOf(
         .filter((s) => (several ? s === 'full' || s === 'guessed' : s !== 'none')).length
     : 0;
   const longest = Math.max(0, ...spots.map((s) => countSamples(trackOf({ measured }, s.id))));
-  return { ...rest, document, tracked: longest > 1, covered, wanted: range.to - range.from + 1, several };
+  const sceneHeld = longest > 1 || !rest.steady ? null : heldName(rest.clip, document);
+  return {
+    ...rest,
+    document,
+    sceneHeld,
+    tracked: longest > 1,
+    covered,
+    wanted: range.to - range.from + 1,
+    several,
+  };
 }

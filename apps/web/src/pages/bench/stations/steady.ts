@@ -8,9 +8,9 @@ export const steady: Station = {
   name: 'Steady',
   Panel: SteadyPanel,
   marks: false,
-  progress: ({ document: { goal }, tracked, steady: plan }) => {
+  progress: ({ document: { goal }, steady: plan }) => {
     const name = goal.keys.length > 0 ? plural(goal.keys.length, 'keyframe') : GOALS[goal.goal];
-    if (!tracked || !plan) return { done: false, text: name };
+    if (!plan) return { done: false, text: name };
     const left = pixels(plan.measure.after).replace(' px', '');
     return {
       done: true,

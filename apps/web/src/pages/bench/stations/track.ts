@@ -6,11 +6,11 @@ export const track: Station = {
   name: 'Track',
   Panel: TrackPanel,
   marks: true,
-  progress: ({ tracking, tracked, covered, wanted, info }) => ({
-    done: tracked && covered === wanted,
+  progress: ({ tracking, tracked, covered, wanted, info, sceneHeld }) => ({
+    done: (tracked || sceneHeld !== null) && covered === wanted,
     text: tracking
       ? `Frame ${tracking.frame}, ${tracking.done} of ${tracking.total}`
-      : tracked
+      : tracked || sceneHeld
         ? `${covered} of ${wanted} frames`
         : `0 of ${info.frames} frames`,
   }),

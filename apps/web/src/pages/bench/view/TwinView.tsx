@@ -160,7 +160,7 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
           )}
           {eyeView && selected.length > 0 && <span className="text-warning">tracker’s eye</span>}
           {pane.kind === 'steadied' && waiting && !playing && <span>reading other frames …</span>}
-          {pane.kind === 'steadied' && !steady && <span>as shot: nothing tracked yet</span>}
+          {pane.kind === 'steadied' && !steady && <span>as shot: nothing held yet</span>}
         </div>
       ))}
       {layout === 'wipe' && <WipeHandle at={wipe * size.width} width={size.width} />}
