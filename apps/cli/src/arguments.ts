@@ -7,10 +7,17 @@ export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--
     Tracks spots and writes their samples. Without --from and --to: forwards and backwards from each spot's frame.
     With --shape, how the patch turned and grew as well. --spots is another name of --marks.
 
-lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv) --goal still|calm|lock [--ref N]
+lurn suggest CLIP [--frame N] [--count N] [--out MARKS.json] [--json]
+    Marks on the surroundings that hold through the clip: each has been followed.
+
+lurn movers CLIP [--out MOVERS.json] [--json]
+    What moves as a whole in the clip, how, and where it is cut.
+
+lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAME] --goal still|calm|lock [--ref N]
             [--use x,y,rotation,scale] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
             [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
+    With --auto nothing is marked: the surroundings are held, or the mover that --hold names.
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
@@ -36,6 +43,19 @@ export interface TrackArguments {
   readonly json: boolean;
 }
 
+export interface MoversArguments {
+  readonly kind: 'movers';
+  readonly clip: string;
+  readonly out: string | null;
+  readonly json: boolean;
+}
+
+export interface SuggestArguments extends Omit<MoversArguments, 'kind'> {
+  readonly kind: 'suggest';
+  readonly frame: number;
+  readonly count: number;
+}
+
 export interface FormatsArguments {
   readonly kind: 'formats';
   readonly json: boolean;
@@ -46,6 +66,10 @@ export interface SteadyArguments {
   readonly clip: string;
   readonly marks: string | null;
   readonly tracks: string | null;
+  /** Nothing is marked: the whole picture tells. */
+  readonly auto: boolean;
+  /** The name of the mover that is held; null for the surroundings. */
+  readonly hold: string | null;
   readonly ref: number;
   readonly from: number | null;
   readonly to: number | null;
@@ -69,6 +93,8 @@ const OPTIONS = {
   spots: { type: 'string' },
   shape: { type: 'boolean' },
   format: { type: 'string' },
+  frame: { type: 'string' },
+  count: { type: 'string' },
   hold: { type: 'string' },
   corners: { type: 'string' },
   mesh: { type: 'string' },
@@ -91,16 +117,26 @@ const OPTIONS = {
 } as const;
 const TRACK_OPTIONS = ['marks', 'spots', 'shape', 'from', 'to', 'out', 'json', 'corners', 'mesh'];
 const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
-  (name) => !['help', 'shape', 'corners', 'mesh'].includes(name),
+  (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count'].includes(name),
 );
 /** Agreed on, and refused by name until they are built. */
-const UNBUILT_OPTIONS = ['auto', 'hold', 'corners', 'mesh'] as const;
-const UNBUILT_COMMANDS = ['suggest', 'movers', 'hand-over'];
+const UNBUILT_OPTIONS = ['corners', 'mesh'] as const;
+const UNBUILT_COMMANDS = ['hand-over'];
+const MOVERS_OPTIONS = ['out', 'json'];
+const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
+/** So many marks are suggested until told otherwise, and at the most. */
+const [SUGGESTED, MOST_SUGGESTED] = [4, 200];
 
 /** @throws UsageError */
 export function parseArguments(
   argv: readonly string[],
-): TrackArguments | SteadyArguments | FormatsArguments | { kind: 'help' } {
+):
+  | TrackArguments
+  | SteadyArguments
+  | FormatsArguments
+  | MoversArguments
+  | SuggestArguments
+  | { kind: 'help' } {
   let parsed;
   try {
     parsed = parseArgs({ args: [...argv], options: OPTIONS, allowPositionals: true, strict: true });
@@ -116,11 +152,14 @@ export function parseArguments(
     if (more) throw new UsageError(`formats takes nothing but --json, not "${more}".`);
     return { kind, json: values.json ?? false };
   }
-  if (kind !== 'track' && kind !== 'steady')
-    throw new UsageError(`"${kind}" is not a command; use track, steady or formats.`);
+  if (kind !== 'track' && kind !== 'steady' && kind !== 'movers' && kind !== 'suggest') {
+    throw new UsageError(`"${kind}" is not a command; use track, suggest, movers, steady or formats.`);
+  }
   if (!clip) throw new UsageError(`${kind} needs a clip.`);
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
-  const allowed = kind === 'track' ? TRACK_OPTIONS : STEADY_OPTIONS;
+  const allowed = {
+    ...{ track: TRACK_OPTIONS, steady: STEADY_OPTIONS, movers: MOVERS_OPTIONS, suggest: SUGGEST_OPTIONS },
+  }[kind];
   for (const name of Object.keys(values)) {
     if (!allowed.includes(name)) throw new UsageError(`${kind} has no option --${name}.`);
   }
@@ -140,6 +179,13 @@ export function parseArguments(
     if (!marks) throw new UsageError('track needs --marks MARKS.json.');
     return { kind, ...common, marks, shape: values.shape ?? false };
   }
+  if (kind === 'movers') return { kind, clip, out: common.out, json: common.json };
+  if (kind === 'suggest') {
+    const frame = values.frame === undefined ? 0 : frameNumber('frame', values.frame);
+    const count = values.count === undefined ? SUGGESTED : frameNumber('count', values.count, MOST_SUGGESTED);
+    if (count === 0) throw new UsageError('--count must be 1 or more.');
+    return { kind, clip, frame, count, out: common.out, json: common.json };
+  }
   if (!values.goal) throw new UsageError('steady needs --goal.');
   const goal = oneOf('goal', values.goal, CHOICES.goal);
   for (const name of ['smooth', 'max-zoom'] as const) {
@@ -155,13 +201,18 @@ export function parseArguments(
     throw new UsageError('--edges transparent needs a --format with alpha: see "lurn formats".');
   }
   if (format && !values.out) throw new UsageError('--format belongs to --out.');
-  if (!marks === !values.tracks) throw new UsageError('steady needs either --marks or --tracks.');
+  const auto = values.auto ?? false;
+  if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
+    throw new UsageError('steady needs one of --marks, --tracks and --auto.');
+  if (values.hold !== undefined && !auto) throw new UsageError('--hold belongs to --auto.');
 
   const steady: SteadyArguments = {
     kind,
     ...common,
     marks: marks ?? null,
     tracks: values.tracks ?? null,
+    auto,
+    hold: values.hold ?? null,
     ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
     goal,
     use: components(values.use),

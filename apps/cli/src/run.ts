@@ -1,6 +1,7 @@
 import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
 import { formatsCommand } from './formats.js';
+import { moversCommand, suggestCommand } from './scene.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
@@ -11,6 +12,10 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
   switch (command.kind) {
     case 'track':
       return trackCommand(command, io);
+    case 'movers':
+      return moversCommand(command, io);
+    case 'suggest':
+      return suggestCommand(command, io);
     case 'steady':
       return steadyCommand(command, io);
     case 'formats':

@@ -10,12 +10,15 @@ import {
   writeMotion,
   type GoalSettings,
   type MotionFrame,
+  type NamedTrack,
+  type ShotRequest,
 } from '@lurn/core';
-import { formatFor, render } from '@lurn/engine';
+import { formatFor, render, type IndexedClip } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, sceneLook } from '@lurn/model';
 import type { SteadyArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
+import { moverNamed, openScene } from './scene.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 import { trackEntries } from './track.js';
 
@@ -24,7 +27,10 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     { clip: args.clip, 'file of marks': args.marks, 'file of tracks': args.tracks },
     { '--motion': args.motion, '--out': args.out },
   );
-  const clip = await openClip(args.clip, io.signal);
+  const { clip, scene } = args.auto
+    ? await openScene(args.clip, io)
+    : { clip: await openClip(args.clip, io.signal), scene: null };
+  const mover = scene && args.hold !== null ? scene.movers[moverNamed(scene, args.hold)] : null;
   const { info, times } = clip;
   const last = info.frames - 1;
   if (args.ref > last)
@@ -36,22 +42,22 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `--from ${range.from} --to ${range.to} is not a range of frames 0 to ${last}.`,
     );
   }
-  const tracks = args.tracks
-    ? await openTracks(args.tracks, clip)
-    : (await trackEntries(args.clip, clip, await openMarks(args.marks!, clip), range, io)).tracks;
+  const tracks = args.auto ? [] : await tracksFor(args, clip, range, io);
   const goal = goalOf(args);
-  const plan = planFor({
+  const request = {
     size: info,
     frames: info.frames,
     pixelAspect: info.pixelAspect,
     fps: info.fps,
     spots: tracks.map(({ name, track }) => ({ id: name, name, mover: '', track })),
     held: '',
+    sceneMover: mover?.id ?? null,
     ref: args.ref,
     ...range,
     goal,
     framing: { ...NEW_FRAMING, mode: args.fitZoom ? 'fit' : 'none', delivery: null },
-  });
+  } satisfies ShotRequest;
+  const plan = planFor(request, scene);
   if (!plan) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
   if (args.fitZoom && !Number.isFinite(plan.fit.zoom)) {
     throw new LurnError(
@@ -71,7 +77,8 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       residual: plan.motion.residual[frame],
     }));
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
-    await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames));
+    const told = scene ? { held: (mover ?? scene.movers[0]).name, cuts: [...scene.tracks.cuts] } : {};
+    await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames, told));
   }
   if (args.out) {
     const look = sceneLook({ edges: { ...NEW_EDGES, mode: args.edges }, layers: [] });
@@ -101,9 +108,23 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     edge_frames: plan.edgeFrames.length,
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
+    held: scene ? (mover ?? scene.movers[0]).name : null,
+    cuts: scene ? [...scene.tracks.cuts] : [],
     odd_spots: plan.odd.map((o) => o.sentence),
     notes,
   };
+}
+
+function tracksFor(
+  args: SteadyArguments,
+  clip: IndexedClip,
+  range: { from: number; to: number },
+  io: Surroundings,
+): Promise<NamedTrack[]> {
+  if (args.tracks) return openTracks(args.tracks, clip);
+  return openMarks(args.marks!, clip)
+    .then((entries) => trackEntries(args.clip, clip, entries, range, io))
+    .then(({ tracks }) => tracks);
 }
 
 function goalOf({ goal, use, smooth, maxZoom }: SteadyArguments): GoalSettings {

@@ -4,6 +4,7 @@ export * from './frame-index.js';
 export * from './decode.js';
 export * from './working-copy.js';
 export { turnedBy } from './quirks.js';
+export * from './scene.js';
 export * from './sound.js';
 export { rowFile } from './film.js';
 export * from './thumbnail.js';

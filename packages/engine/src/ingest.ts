@@ -1,11 +1,9 @@
 import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
-  analyse,
   firstGoal,
   LurnError,
   packScene,
-  SceneTracker,
   ShakinessMeter,
   type Plane,
 } from '@lurn/core';
@@ -15,6 +13,7 @@ import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './
 import type { Gate } from './gate.js';
 import { partOf, sweepParts } from './part-file.js';
 import { uprightSize, type StreamFacts } from './probe.js';
+import { SCENE_SAMPLES, SceneReader } from './scene.js';
 import { makeThumbnail, thumbnailFilter, thumbnailOutput } from './thumbnail.js';
 import { makeWaveform, soundSideline } from './waveform.js';
 import {
@@ -81,7 +80,8 @@ class ShakeLooker implements Looker {
 
   add(luma: Plane): void {
     this.width = luma.width;
-    this.meter.add(luma);
+    // The meter keeps what it is given until the next frame: it gets its own copy.
+    this.meter.add({ ...luma, data: luma.data.slice() });
   }
 
   finish({ width, fps }: ClipInfo): Promise<{ shakiness: number; scene: null }> {
@@ -92,27 +92,23 @@ class ShakeLooker implements Looker {
 
 /** What moves in the clip, and how. */
 class SceneLooker implements Looker {
-  readonly samples = 960 * 540;
-  private readonly tracker = new SceneTracker();
-  private size = { width: 1, height: 1 };
+  readonly samples = SCENE_SAMPLES;
+  private readonly reader = new SceneReader();
 
   add(luma: Plane): void {
-    this.size = luma;
-    this.tracker.add(luma);
+    this.reader.add(luma);
   }
 
   async finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }> {
-    const { width, height, pixelAspect, fps } = info;
-    const tracks = this.tracker.finish([width / this.size.width, height / this.size.height]);
-    if (tracks.frames !== info.frames) return { shakiness: 0, scene: null };
-    const analysed = analyse(tracks, { width, height, pixelAspect });
-    const first = firstGoal(analysed, fps);
+    const analysed = this.reader.finish(info);
+    const first = analysed && firstGoal(analysed, info.fps);
     if (!first) return { shakiness: 0, scene: null };
     const part = partOf(file);
     await writeFile(part, packScene(analysed));
     await rename(part, file);
     const { shake, ...goal } = first;
-    return { shakiness: shake, scene: { movers: analysed.movers, cuts: [...tracks.cuts], first: goal } };
+    const cuts = [...analysed.tracks.cuts];
+    return { shakiness: shake, scene: { movers: analysed.movers, cuts, first: goal } };
   }
 }
 
@@ -218,8 +214,7 @@ export async function ingestClip(
       signal,
       beside,
       look: (luma, frame) => {
-        // It keeps what it is given until the next frame: it gets its own copy.
-        looker.add({ ...luma, data: luma.data.slice() });
+        looker.add(luma);
         const phase = copies() ? 'copying' : 'reading';
         onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
       },

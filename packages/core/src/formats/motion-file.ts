@@ -16,8 +16,9 @@ export function writeMotion(
   ref: number,
   zoom: number,
   frames: readonly MotionFrame[],
+  told: { readonly held?: string; readonly cuts?: readonly number[] } = {},
 ): string {
-  const head = JSON.stringify({ clip, ref, zoom }).slice(0, -1);
+  const head = JSON.stringify({ clip, ref, zoom, ...told }).slice(0, -1);
   const rows = frames.map(({ frame, motion, correction, framing, residual }) =>
     JSON.stringify({
       frame,
