@@ -33,6 +33,8 @@ export class BenchDriver {
     await expect(this.picture).toBeVisible();
     await this.shows(/frame \d+/);
     await this.page.waitForTimeout(300);
+    // A clip of which the whole picture is known opens where it is seen steadied.
+    await this.key('1');
   }
 
   /** Screen place of a source pixel in the source pane, fitted, however the pictures are shown. */

@@ -42,7 +42,7 @@ export function placeSpot(at: Point): string {
     reach,
     minConfidence,
     ...NEW_SPOT,
-    mover: like?.mover ?? document.movers[0].id,
+    mover: like?.mover ?? document.held ?? document.movers[0].id,
     ...(like && { eye: like.eye }),
   };
   const place = inside(at);

@@ -57,6 +57,8 @@ export const DEFAULT_KEYS = {
   'leave-out': ['Shift+U'],
   worst: ['Shift+E'],
   map: ['M'],
+  tint: ['Shift+K'],
+  hold: ['Shift+P'],
   eye: ['Y'],
   'time-in': [']'],
   'time-out': ['['],

@@ -5,16 +5,20 @@ import {
   defaultSettings,
   nearestPin,
   PLAIN_EYE,
+  rehearsed,
   sampleAt,
   type Doubt,
   type Eye,
   type Point,
+  type SuggestRequest,
 } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
 import type { LookApi, Thumb } from '../workers/look.worker';
 import { placeSpot } from './acts';
 import { bench, setBench, setDoubts, useBench, type BenchState } from './bench';
+import { heldPlace } from './scene';
+import type { Followed } from './slices/selection';
 import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
 
 const JUDGE_AFTER_MS = 200;
@@ -70,13 +74,10 @@ export class Looker {
       .filter((s) => s !== null)
       .map(({ x, y }) => ({ x, y }));
     await this.ready;
-    const suggestions = await this.api.suggest(frame, like?.eye ?? PLAIN_EYE, {
-      count,
-      patch,
-      reach,
-      within,
-      taken,
-    });
+    const eye = like?.eye ?? PLAIN_EYE;
+    const request = { count, patch, reach, within, taken };
+    const followed = await this.followed(frame, eye, request);
+    const suggestions = followed.length > 0 ? followed : await this.api.suggest(frame, eye, request);
     setBench({ suggestions, tool: { id: 'mark' }, rectangle: null });
     if (suggestions.length === 0) {
       toast.info(
@@ -85,6 +86,27 @@ export class Looker {
           : 'Nothing in this picture would hold well. Raise local contrast in the tracker’s eye, or try another frame.',
       );
     }
+  }
+
+  /** Features of what is held that have been followed over the range already, with their grip; none where nothing has. */
+  private async followed(
+    frame: number,
+    eye: Eye,
+    { count, patch, reach, within, taken }: SuggestRequest,
+  ): Promise<Followed[]> {
+    const { scene } = bench();
+    const { range, held } = shotDocument();
+    const mover = scene ? heldPlace(scene, held) : -1;
+    if (!scene || mover < 0) return [];
+    const places = rehearsed(scene, {
+      ...{ frame, ...range, mover, count, within, taken, patch: Math.max(...patch) },
+    });
+    return Promise.all(
+      places.map(async ({ x, y, life }) => {
+        const grip = await this.api.grip(frame, eye, { x, y }, patch, reach);
+        return { x, y, grip, life, of: range.to - range.from + 1 };
+      }),
+    );
   }
 
   private changed(): void {

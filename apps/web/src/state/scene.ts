@@ -1,7 +1,11 @@
-import { newDocument, same } from '@lurn/model';
+import { toast } from 'sonner';
+import type { AnalysedScene, Point } from '@lurn/core';
+import { holdMover, newDocument, same } from '@lurn/model';
 import { api } from '../lib/api';
+import { capital } from '../lib/format';
+import { moverAt } from '../lib/movers';
 import { bench, setBench, useBench } from './bench';
-import { openShot, shotState } from './shot';
+import { edit, openShot, shotState } from './shot';
 
 /**
  * Fetches what is known of the clip's pictures as a whole, now or when it has been read. A shot that nobody has touched
@@ -20,7 +24,7 @@ export function keepScene(): () => void {
     const state = shotState();
     const untouched = savedRevision === 0 && same(state.document, newDocument(info));
     if (untouched) openShot({ ...state, document: newDocument(info, known) });
-    setBench({ scene });
+    setBench({ scene, ...(untouched || isNew(state.document) ? { station: 'steady' as const } : {}) });
   };
   const stop = useBench.subscribe((now, before) => {
     if (now.clip !== before.clip) void look();
@@ -30,4 +34,28 @@ export function keepScene(): () => void {
     ended = true;
     stop();
   };
+}
+
+/** Nothing has been marked: what is to be seen first is how it stands already. */
+const isNew = ({ trackers }: { readonly trackers: readonly unknown[] }) =>
+  trackers.length === 0 && bench().station === 'mark';
+
+/** The place in the scene's list of what is held; -1 where that is none of its movers. */
+export function heldPlace({ movers }: Pick<AnalysedScene, 'movers'>, held: string | null): number {
+  return held === null ? 0 : movers.findIndex((m) => m.id === held);
+}
+
+/** Holds what is at a place of a frame. @returns false where nothing is known to move there */
+export function holdAt(at: Point, frame: number): boolean {
+  const { scene } = bench();
+  const place = scene ? moverAt(scene, frame, at) : -1;
+  if (!scene || place < 0) {
+    toast.info('Nothing that moves as one was found there. Press on a part of the picture that is tinted.');
+    return false;
+  }
+  const mover = scene.movers[place];
+  // The surroundings are what is held where nothing else is said.
+  edit((s) => holdMover(s, place === 0 ? null : mover.id, mover));
+  toast.success(`${capital(mover.name)} held.`, { id: 'held' });
+  return true;
 }

@@ -5,8 +5,15 @@ import type { Span } from './view';
 export type ToolInHand =
   | { readonly id: 'mark' }
   | { readonly id: 'rectangle' }
+  | { readonly id: 'hold' }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
+
+/** A suggestion that has been followed already: on so many frames of the range. */
+export interface Followed extends Suggestion {
+  readonly life: number;
+  readonly of: number;
+}
 
 /** What is chosen, and what is done with it. */
 export interface SelectionSlice {
@@ -19,7 +26,7 @@ export interface SelectionSlice {
   /** The doubt that is being looked at. */
   readonly doubtAt: Doubt | null;
   readonly tool: ToolInHand;
-  readonly suggestions: readonly Suggestion[];
+  readonly suggestions: readonly (Suggestion & Partial<Followed>)[];
   /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
   readonly rectangle: readonly [number, number, number, number] | null;
   /** A change of a track that is shown before it is applied. */

@@ -55,6 +55,8 @@ export interface ViewSlice {
   /** Shows the picture as the tracker sees it. */
   readonly eyeView: boolean;
   readonly showMap: boolean;
+  /** Tints the picture by what moves as one. */
+  readonly tint: boolean;
   /** Keeps the selected spot in the middle of the view. */
   readonly follow: boolean;
   /** Where the magnifier looks, while something is dragged. */
@@ -76,6 +78,7 @@ export const BLANK_VIEW = {
   timeView: null,
   eyeView: false,
   showMap: false,
+  tint: false,
   follow: false,
   magnifier: null,
 } as const satisfies ViewSlice;

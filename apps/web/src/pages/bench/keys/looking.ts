@@ -14,6 +14,18 @@ export function lookingActions(): Action[] {
   };
   return [
     {
+      id: 'tint',
+      group: 'Look',
+      label: 'Tint what moves as one',
+      run: () => setBench({ tint: !bench().tint }),
+    },
+    {
+      id: 'hold',
+      group: 'Look',
+      label: 'Point at what should be held',
+      run: () => setBench({ tool: { id: bench().tool.id === 'hold' ? 'mark' : 'hold' } }),
+    },
+    {
       id: 'map',
       group: 'Look',
       label: 'Grip map',

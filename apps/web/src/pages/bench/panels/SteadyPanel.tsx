@@ -84,28 +84,54 @@ function Held() {
   const { held, movers } = document;
   const found =
     scene?.movers.filter((m, i) => i > 0 && !m.overlay && !movers.some((o) => o.id === m.id)) ?? [];
-  if (movers.length + found.length < 2) return null;
+  if (movers.length + found.length < 2) return scene && <PointAtIt />;
   const most = scene ? `${scene.movers[0].name}, spots` : 'what most spots tell';
   const options = Object.fromEntries([
     ['', most],
     ...movers.map((m) => [m.id, moverLabel(document, m.id)]),
     ...found.map((m) => [m.id, `${m.name}, ${percent(m.share, 0)} of the picture`]),
   ]);
+  const hold = (id: string) => {
+    const mover = found.find((m) => m.id === id);
+    edit((s) => holdMover(s, id || null, mover));
+  };
   return (
-    <Choice
-      label="What is held"
-      value={held ?? ''}
-      options={options}
-      onChange={(id) =>
-        edit((s) =>
-          holdMover(
-            s,
-            id || null,
-            found.find((m) => m.id === id),
-          ),
-        )
-      }
-    />
+    <>
+      <Choice label="What is held" value={held ?? ''} options={options} onChange={hold} />
+      {scene && <PointAtIt />}
+    </>
+  );
+}
+
+/** What moves as one, shown on the picture and pointed at there. */
+function PointAtIt() {
+  const tip = useKeyTip();
+  const { tint, tool } = useBenchParts('tint', 'tool');
+  const pointing = tool.id === 'hold';
+  return (
+    <div className="flex items-center gap-3">
+      <button
+        type="button"
+        className="btn btn-xs"
+        aria-pressed={pointing}
+        title={tip('Press on the picture on what should be held', 'hold')}
+        onClick={() => setBench({ tool: { id: pointing ? 'mark' : 'hold' } })}
+      >
+        Point at it
+      </button>
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title={tip('What moves as one, in colour', 'tint')}
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={tint}
+          onChange={(e) => setBench({ tint: e.target.checked })}
+        />
+        Tint movers
+      </label>
+    </div>
   );
 }
 
@@ -116,7 +142,7 @@ function FirstGoalNote() {
   if (!first || trackers.length > 0 || goal.goal !== first.goal || goal.keys.length > 0) return null;
   const other = first.goal === 'still' ? 'calm' : 'still';
   return (
-    <div className="flex items-start gap-2 px-3 pb-1">
+    <div className="flex items-start gap-2">
       <p className="quiet grow text-xs">{first.sentence}</p>
       <button
         type="button"
@@ -158,7 +184,10 @@ function ShakeLeftReading() {
       {odd.length > 0 && (
         <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}
-      {spots.length < 3 && (
+      {spots.length === 0 && (
+        <Hint>Measured on features of the whole picture that go with what is held.</Hint>
+      )}
+      {spots.length > 0 && spots.length < 3 && (
         <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
       )}
       {odd.slice(0, 3).map((o, i) => (

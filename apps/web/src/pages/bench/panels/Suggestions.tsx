@@ -80,7 +80,14 @@ export function Suggestions({ looker }: { readonly looker: Looker }) {
             {suggestions.map((s, i) => (
               <li key={`${s.x} ${s.y}`} className="flex items-center gap-2">
                 <span className="num w-4 text-right">{i + 1}</span>
-                <span className="num grow">± {Math.max(0.01, s.grip.error).toFixed(2)} px</span>
+                <span className="num grow">
+                  ± {Math.max(0.01, s.grip.error).toFixed(2)} px
+                  {s.life !== undefined && (
+                    <span className="quiet" title="Followed on so many frames of the range already">
+                      , {s.life} of {s.of} frames
+                    </span>
+                  )}
+                </span>
                 <button type="button" className="btn btn-xs" onClick={() => takeSuggestions([s])}>
                   Place
                 </button>

@@ -1,6 +1,7 @@
 import { bench, useBench, type ToolInHand } from '../../../state/bench';
 import { ByHandTool } from './by-hand';
 import { CarryOnTool } from './carry-on';
+import { HoldTool } from './hold';
 import { MarkTool } from './mark';
 import { RectangleTool } from './rectangle';
 import type { Tool } from './tool';
@@ -11,6 +12,7 @@ export type { PointerAt, Press, Target, Tool } from './tool';
 const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id: K }>) => Tool } = {
   mark: () => new MarkTool(),
   rectangle: () => new RectangleTool(),
+  hold: () => new HoldTool(),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

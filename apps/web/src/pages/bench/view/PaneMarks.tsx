@@ -17,6 +17,7 @@ import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { mayMark } from '../stations';
+import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
 import { SpotPath, Trail } from './SpotPaths';
@@ -57,6 +58,7 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
 
 function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const { shown, station, tracking, steady } = useBenchParts('shown', 'station', 'tracking', 'steady');
+  const { tint, tool } = useBenchParts('tint', 'tool');
   const { grips, map, suggestions, rectangle, preview } = useBenchParts(
     'grips',
     'map',
@@ -69,6 +71,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const solved = station === 'steady' ? steady?.motion.byId : undefined;
   return (
     <>
+      {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
       {map && <MapOverlay map={map} toPane={toPane} />}
       {spotsOf(document).map(
         (s) =>

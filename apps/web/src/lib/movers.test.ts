@@ -1,0 +1,27 @@
+import { gathered, type AnalysedScene } from '@lurn/core';
+import { moverAreas, moverAt } from './movers';
+
+const still = (x: number, y: number) => ({ start: 0, x: [x, x], y: [y, y], confidence: [1, 1] });
+const tracks = gathered([still(100, 100), still(860, 440), still(500, 270)], 2, [], [1, 1]);
+const mover = (id: string) => ({ id, name: id, share: 0.5, spread: 1, rim: 1, frames: 2, overlay: false });
+const scene: AnalysedScene = {
+  ...{ tracks, size: { width: 960, height: 540, pixelAspect: 1 }, motions: [null, null] },
+  ...{ movers: [mover('a'), mover('b')], moverOf: Int16Array.of(0, 1, -1) },
+};
+
+describe('where movers are', () => {
+  it('is told by the nearest track, and by none far from all of them', () => {
+    expect(moverAt(scene, 0, { x: 120, y: 90 })).toBe(0);
+    expect(moverAt(scene, 1, { x: 850, y: 450 })).toBe(1);
+    expect(moverAt(scene, 0, { x: 500, y: 270 })).toBe(-1);
+    expect(moverAt(scene, 5, { x: 120, y: 90 })).toBe(-1);
+  });
+
+  it('is an area round each of them', () => {
+    const areas = moverAreas(scene, 0);
+    expect(areas.map((a) => a.mover)).toEqual([0, 1]);
+    expect(Math.abs(areas[0].middle.x - 100)).toBeLessThan(30);
+    expect(Math.abs(areas[1].middle.y - 440)).toBeLessThan(30);
+    for (const { path } of areas) expect(path).toMatch(/^(M[\d.]+ [\d.]+h[\d.]+v[\d.]+h-[\d.]+z)+$/);
+  });
+});
