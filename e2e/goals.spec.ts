@@ -156,16 +156,17 @@ for (const mode of ['stretched', 'mirrored', 'borrowed'] as const) {
   });
 }
 
-test('nothing to go by is said in words: no spot, one spot with rotation wanted, spots that never meet', async ({
+test('what is gone by is said in words: the whole picture, one spot with its turn, spots that never meet', async ({
   page,
 }) => {
   await open(page, 'station', [], '4');
-  await expect(page.getByText(/Nothing has been tracked yet/)).toBeVisible();
-  await expect(page.getByRole('button', { name: /in numbers/ })).toBeDisabled();
+  await expect(page.getByText(/Measured on features of the whole picture/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /in numbers/ })).toBeEnabled();
 
   const bench = await open(page, 'station', ['clock'], '4');
-  await expect(page.getByText(/Rotation and scale need a second spot/)).toBeVisible();
-  await expect(page.getByLabel('Rotation, %', { exact: true })).toBeDisabled();
+  // How the house turns the whole picture tells.
+  await expect(page.getByText(/Rotation and scale need a second spot/)).toHaveCount(0);
+  await expect(page.getByLabel('Rotation, %', { exact: true })).toBeEnabled();
   await expect(bench.course('Steady')).toContainText(/Still, 0\.000 left of/);
 
   // The pylon head is lost before the marker is found.

@@ -137,7 +137,7 @@ test('spots are suggested, placed as one step, and their grip is told', async ({
   await expect(bench.course('Mark')).toContainText('4 spots');
   await expect(panel(page).getByText(/Holds (firmly|fairly)/)).toBeVisible();
   await bench.key('Control+z');
-  await expect(bench.course('Mark')).toContainText('Mark two features');
+  await expect(bench.course('Mark')).toContainText('nothing marked');
 
   // Within a rectangle round the lower windows.
   await page.getByLabel('Only within a rectangle').check();
@@ -214,7 +214,7 @@ test('samples are imported from a file, with the fault named where there is one'
   await page.getByRole('button', { name: 'Select door' }).first().click();
   await expect(page.getByLabel('Across, px', { exact: true })).toHaveValue('612.50');
   await bench.key('Control+z');
-  await expect(bench.course('Mark')).toContainText('Mark two features');
+  await expect(bench.course('Mark')).toContainText('nothing marked');
 });
 
 test('the time axis zooms, a span is chosen on a ribbon, and its samples are deleted', async ({ page }) => {

@@ -44,6 +44,7 @@ export * from './solve/analysed.js';
 export * from './plan/held-motion.js';
 export * from './plan/first-goal.js';
 export * from './plan/rehearsed.js';
+export * from './plan/against-held.js';
 export * from './solve/explain.js';
 export * from './framing/framing.js';
 export * from './warp/warp-plane.js';

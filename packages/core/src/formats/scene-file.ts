@@ -70,7 +70,7 @@ export function packScene({
     for (const r of motion.residual) writer.whole(Number.isNaN(r) ? 0 : 1 + Math.round(RESIDUAL * r));
   }
   for (let k = 0; k < count; k++) {
-    writer.whole(start[k] - (k > 0 ? start[k - 1] : 0));
+    writer.whole(zigzag(start[k] - (k > 0 ? start[k - 1] : 0)));
     const [from, length] = [first[k], first[k + 1] - first[k]];
     writer.whole(length);
     writer.whole(moverOf[k] + 1);
@@ -120,7 +120,7 @@ export function unpackScene(bytes: Uint8Array): AnalysedScene {
   } satisfies SceneTracks;
   const moverOf = new Int16Array(head.tracks);
   for (let k = 0, start = 0; k < head.tracks; k++) {
-    tracks.start[k] = start += reader.whole();
+    tracks.start[k] = start += signed(reader.whole());
     const length = reader.whole();
     const from = tracks.first[k];
     if (from + length > head.samples) throw bad('there are more samples than it says');

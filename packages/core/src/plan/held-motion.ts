@@ -4,7 +4,7 @@ import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geom
 import type { RestingSpot } from '../measure/shake-left.js';
 import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
-import { motionMatrix, type Motion, type Support } from '../solve/motion.js';
+import { motionMatrix, type Motion } from '../solve/motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -123,30 +123,29 @@ function filledFrom(
   spots: readonly SolveSpot[],
   by: Motion<'similarity'>,
 ): Motion<'similarity'> {
-  const { pivot, pixelAspect } = motion;
+  const { pivot, pixelAspect, support } = motion;
   const parts = [...motion.parts];
-  const support = [...motion.support];
-  if (!support.includes('full')) {
+  const filled = new Uint8Array(support.length);
+  const told = support.map((s) => s === 'full');
+  if (!told.includes(true)) {
     // One spot at a time tells where it is; how the thing turns and grows the other tells.
     support.forEach((s, f) => {
       if (s !== 'position' || by.support[f] !== 'full') return;
       const { rotation, logScale } = by.parts[f];
       parts[f] = metBy({ ...parts[f], rotation, logScale }, f);
-      support[f] = 'full';
+      told[f] = true;
+      filled[f] = 1;
     });
   }
-  if (!support.includes('full') || support.every((s) => s === 'full')) return { ...motion, parts, support };
-  const filled = [...support];
-  const told = (f: number) => support[f] === 'full';
   const known = { ...motion, parts: [...parts] };
   for (let f = 0; f < support.length; f++) {
-    if (told(f)) continue;
+    if (told[f]) continue;
     let end = f;
-    while (end < support.length && !told(end)) end++;
-    carry(f, end - 1);
+    while (end < support.length && !told[end]) end++;
+    if (f > 0 || end < support.length) carry(f, end - 1);
     f = end;
   }
-  return { ...motion, parts, support: filled };
+  return { ...motion, parts, filled };
 
   /** Frames a to b, between those that are told. */
   function carry(a: number, b: number): void {
@@ -168,7 +167,7 @@ function filledFrom(
       const share = { x: t, y: t, rotation: t, scale: t };
       const carried = ways.length === 2 ? approach(ways[0](f), ways[1](f), share) : ways[0](f);
       parts[f] = support[f] === 'position' ? metBy(carried, f) : carried;
-      filled[f] = 'full' satisfies Support;
+      filled[f] = 1;
     }
   }
 

@@ -8,7 +8,7 @@ import type { Plan } from './plan.js';
  * @param from, to  frames, both included
  */
 export function notesOn(
-  { motion: { support, byId }, of }: Pick<Plan, 'motion' | 'of'>,
+  { motion: { support, filled, byId }, of }: Pick<Plan, 'motion' | 'of'>,
   { amounts, keys }: Pick<GoalSettings, 'amounts' | 'keys'>,
   from: number,
   to: number,
@@ -18,14 +18,14 @@ export function notesOn(
   const wanted = (keys.length > 0 ? keys : [{ amounts }]).some(
     (k) => k.amounts.rotation + k.amounts.scale > 0,
   );
-  if (wanted && !support.includes('full')) {
+  if (wanted && !support.includes('full') && !filled?.includes(1)) {
     notes.push('Rotation and scale need a second spot in the same frames: only the position is taken out.');
   }
   const unlinked = of.filter(({ id }) => byId[id].rest === null).map((s) => s.name);
   if (unlinked.length > 0) {
     notes.push(`${unlinked.join(', ')}: never seen together with the other spots, so not used.`);
   }
-  const open = range.filter((s) => s === 'none').length;
+  const open = range.filter((s, i) => s === 'none' && !filled?.[from + i]).length;
   if (open > 0) {
     notes.push(
       `${open === 1 ? '1 frame' : `${open} frames`} of the range without any sample: the motion is carried on there.`,

@@ -2,6 +2,7 @@ import type { Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { sampleGrid, UPRIGHT, type Shape } from '../picture/sampling.js';
 import { PatchAligner } from '../track/alignment.js';
+import { correlationAt } from '../track/correlation.js';
 import { confidenceOf } from '../track/confidence.js';
 import type { Growing } from './scene-tracks.js';
 
@@ -13,6 +14,8 @@ const COARSE_PATCH = 4;
 /** A coarse place is near enough for the next finer level to start from within this many samples. */
 const COARSE_SETTLED = 0.15;
 const FINE_SETTLED = 0.03;
+/** The level on which places are compared to the nearest sample. */
+const LIKENESS_LEVEL = 2;
 /** How far a level may move a place, in its samples. */
 const LIMIT = 3;
 /** The coarse patches are taken anew after so many frames: they only lead to where the fine one is aligned. */
@@ -80,6 +83,15 @@ export class Feature implements Growing {
     if (!aligner?.determined || !plane) return null;
     const found = aligner.refine(plane, { x: guess.x / size, y: guess.y / size, shape: UPRIGHT }, LIMIT);
     return found && { x: found.x * size, y: found.y * size };
+  }
+
+  /** How well it correlates with a place, to the nearest sample of a quarter of the size; 0 beyond the picture. */
+  likenessAt(picture: Pyramid, { x, y }: Point): number {
+    const plane = picture.levels[LIKENESS_LEVEL];
+    const patch = this.coarse[LIKENESS_LEVEL - 1]?.patch;
+    if (!plane || !patch) return 0;
+    const size = 2 ** LIKENESS_LEVEL;
+    return Math.max(0, correlationAt(plane, patch, Math.floor(x / size), Math.floor(y / size)));
   }
 
   /**

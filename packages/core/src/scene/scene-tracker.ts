@@ -1,12 +1,13 @@
 import { median } from 'd3-array';
-import { apply, IDENTITY, type Matrix3 } from '../geometry/matrix.js';
+import { apply, IDENTITY, translation, type Matrix3 } from '../geometry/matrix.js';
 import { robustSimilarity } from '../geometry/robust-similarity.js';
 import { decomposeSimilarity, type Correspondence } from '../geometry/similarity.js';
 import { length } from '../numbers.js';
 import { measureNoise } from '../picture/noise.js';
 import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
-import { UPRIGHT, type Shape } from '../picture/sampling.js';
+import { sampleGrid, UPRIGHT, type Shape } from '../picture/sampling.js';
+import { correlationMap, peaksOf } from '../track/correlation.js';
 import { cornersOf, spreadCorners } from './corners.js';
 import { Feature, FEATURE_LEVELS, FEATURE_PATCH } from './feature.js';
 import { gathered, type SceneTracks } from './scene-tracks.js';
@@ -27,6 +28,9 @@ const YOUNG = 3;
 const SCOUTS = 24;
 /** Fewer of them found again than this share foretell nothing. */
 const SCOUTED = 0.4;
+/** What is foretold is believed when the scouts correlate so well there, on average, and at once when they do so well. */
+const ALIKE = 0.35;
+const SURELY_ALIKE = 0.85;
 /** A feature that is not seen for so many frames has ended. */
 const LONGEST_GAP = 6;
 /** A frame on which fewer than this share of the features is seen shows something else, or nothing. */
@@ -133,24 +137,53 @@ export class SceneTracker {
     return seen;
   }
 
-  /** About how the whole picture has moved since the frame before, by its coarsest levels; null where they cannot tell. */
+  /**
+   * About how the whole picture has moved since the frame before, by its coarsest levels: as it moved before, not at
+   * all, or by the shift that its middle correlates best at, whichever the scouts look most alike under; null where none
+   * of them does.
+   */
   private foretold(picture: Pyramid, live: readonly Feature[]): Matrix3 | null {
     const every = Math.max(1, Math.floor(live.length / SCOUTS));
     const scouts = live.filter((f, k) => k % every === 0 && f.missed === 0);
-    for (const guess of [this.step, IDENTITY]) {
-      const pairs: Correspondence[] = [];
-      for (const feature of scouts) {
-        const { x, y } = feature.last;
-        const near = apply(guess, x, y);
-        const coarse = feature.roughly(picture, 3, near) ?? feature.roughly(picture, 2, near);
-        const found = coarse && (feature.roughly(picture, 2, coarse) ?? coarse);
-        if (found) pairs.push({ fromX: x, fromY: y, toX: found.x, toY: found.y, weight: 1 });
-      }
-      if (pairs.length < SCOUTED * scouts.length) continue;
-      const motion = robustSimilarity(pairs);
-      if (motion) return motion;
+    const guesses = [() => this.step, () => IDENTITY, () => this.shifted(picture)];
+    let best: Matrix3 | null = null;
+    let most = ALIKE;
+    for (const guess of guesses) {
+      const motion = this.scouted(picture, scouts, guess());
+      const alike = motion ? likeness(picture, scouts, motion) : 0;
+      if (alike > most) [best, most] = [motion, alike];
+      if (most > SURELY_ALIKE) break;
     }
-    return null;
+    return best;
+  }
+
+  /** The motion that most scouts agree on, looked for from a guess. */
+  private scouted(picture: Pyramid, scouts: readonly Feature[], guess: Matrix3): Matrix3 | null {
+    const pairs: Correspondence[] = [];
+    for (const feature of scouts) {
+      const { x, y } = feature.last;
+      const near = apply(guess, x, y);
+      const coarse = feature.roughly(picture, 3, near) ?? feature.roughly(picture, 2, near);
+      const found = coarse && (feature.roughly(picture, 2, coarse) ?? coarse);
+      if (found) pairs.push({ fromX: x, fromY: y, toX: found.x, toY: found.y, weight: 1 });
+    }
+    return pairs.length < SCOUTED * scouts.length ? null : robustSimilarity(pairs);
+  }
+
+  /** The shift at which the middle of the frame before correlates best with this one. Cost: a millisecond. */
+  private shifted(picture: Pyramid): Matrix3 {
+    const level = picture.levels.length - 1;
+    const [before, now] = [this.spare?.levels[level], picture.levels[level]];
+    if (!before || before.width !== now.width || before.height !== now.height) return IDENTITY;
+    const [hw, hh] = [Math.floor(now.width / 4), Math.floor(now.height / 4)];
+    const [cx, cy] = [Math.floor(now.width / 2), Math.floor(now.height / 2)];
+    const values = new Float32Array((2 * hw + 1) * (2 * hh + 1));
+    sampleGrid(before, cx + 0.5, cy + 0.5, hw, hh, values);
+    const [rx, ry] = [Math.ceil(now.width / 5), Math.ceil(now.height / 5)];
+    const map = correlationMap(now, { hw, hh, values }, cx, cy, rx, ry);
+    const [peak] = peaksOf(map, 1);
+    const size = 2 ** level;
+    return peak ? translation((peak.x - cx) * size, (peak.y - cy) * size) : IDENTITY;
   }
 
   private shapeOf({ since }: Feature): Shape {
@@ -223,4 +256,11 @@ export class SceneTracker {
       if (feature.holds) this.live.push(feature);
     }
   }
+}
+
+/** How well scouts correlate where a motion puts them, on average, at a quarter of the size. */
+function likeness(picture: Pyramid, scouts: readonly Feature[], motion: Matrix3): number {
+  let sum = 0;
+  for (const scout of scouts) sum += scout.likenessAt(picture, apply(motion, scout.last.x, scout.last.y));
+  return scouts.length > 0 ? sum / scouts.length : 0;
 }

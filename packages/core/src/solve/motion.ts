@@ -32,6 +32,8 @@ interface MotionFacts {
   /** What goals and smoothing work on: all of a similarity, of a homography what it does about the pivot. */
   readonly parts: readonly SimilarityParts[];
   readonly support: readonly Support[];
+  /** 1 on frames on which the whole picture tells what the spots do not; missing where it was not asked. */
+  readonly filled?: Uint8Array;
   /** Of every tracker that was solved from, by its id. */
   readonly byId: Readonly<Record<string, Solved>>;
   /** First frames of parts of the clip that have nothing to do with what is before them; each stands by itself. */

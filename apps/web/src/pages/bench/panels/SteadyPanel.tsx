@@ -1,12 +1,14 @@
-import { notesOn } from '@lurn/core';
+import { useMemo } from 'react';
+import { againstHeld, notesOn } from '@lurn/core';
 import { changeDocument, holdMover, moverLabel } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS, GOALS } from '../../../lib/words';
-import { percent, pixels } from '../../../lib/format';
+import { capital, percent, pixels } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
 import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
+import { heldPlace } from '../../../state/scene';
 import { edit, useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
@@ -26,7 +28,8 @@ const MEANING = {
 export function SteadyPanel({ measurer }: Helpers) {
   const { steady } = useBenchParts('steady');
   const { goal, amounts } = useAim();
-  const full = steady?.motion.support.some((s) => s === 'full') ?? false;
+  const full =
+    steady?.motion.support.some((s, f) => s === 'full' || steady.motion.filled?.[f] === 1) ?? false;
   return (
     <>
       <Section title="Goal">
@@ -135,6 +138,32 @@ function PointAtIt() {
   );
 }
 
+/** How the other movers still move in the steadied picture: that is parallax or their own doing, not the tool's fault. */
+function AgainstIt() {
+  const { scene, steady } = useBenchParts('scene', 'steady');
+  const { held, range, movers } = useShot((s) => s.state.document);
+  const against = useMemo(
+    () =>
+      scene && steady
+        ? againstHeld(scene, steady.corrections, heldPlace(scene, held), range.from, range.to)
+        : [],
+    [scene, steady, held, range],
+  );
+  if (against.length === 0) return null;
+  return (
+    <ul className="text-xs" aria-label="Against what is held">
+      {against.slice(0, 4).map(({ id, name, rms }) => (
+        <li key={id} className="flex">
+          <span className="quiet grow">
+            {capital(movers.find((m) => m.id === id)?.name || name)} still moves
+          </span>
+          <span className="num">{pixels(rms)}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 /** Why a clip that nobody has touched is steadied as it is, with the other goal one press away. */
 function FirstGoalNote() {
   const first = useBench((s) => s.clip.made?.scene?.first ?? null);
@@ -207,6 +236,7 @@ function ShakeLeftReading() {
           )}
         </div>
       ))}
+      <AgainstIt />
       {notesOn(steady, goal, range.from, range.to).map((note) => (
         <p key={note} className="text-xs text-warning">
           ▲ {note}

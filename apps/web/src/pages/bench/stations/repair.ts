@@ -2,10 +2,11 @@ import { plural } from '../../../lib/format';
 import { RepairPanel } from '../panels/RepairPanel';
 import type { Station, Standing } from './station';
 
-function textOf({ tracked, covered, wanted, doubts, several, sceneHeld }: Standing): string {
-  const gaps = wanted - covered;
+function textOf({ tracked, covered, wanted, short: gaps, doubts, several, sceneHeld }: Standing): string {
   if (!tracked && !sceneHeld) return 'Nothing to repair yet';
   if (doubts > 0) return `${plural(doubts, 'doubt')}${gaps > 0 ? `, ${plural(gaps, 'frame')} short` : ''}`;
+  const filled = wanted - covered - gaps;
+  if (gaps === 0 && filled > 0) return `No doubts, ${plural(filled, 'frame')} by the whole picture`;
   if (gaps === 0) return 'No doubts, no gaps';
   return `${plural(gaps, 'frame')} ${several ? 'with fewer than two spots' : 'without a sample'}`;
 }
@@ -16,9 +17,9 @@ export const repair: Station = {
   Panel: RepairPanel,
   marks: true,
   progress: (standing) => {
-    const { tracked, covered, wanted, doubts, sceneHeld } = standing;
+    const { tracked, short, doubts, sceneHeld } = standing;
     return {
-      done: (tracked || sceneHeld !== null) && covered === wanted && doubts === 0,
+      done: (tracked || sceneHeld !== null) && short === 0 && doubts === 0,
       text: textOf(standing),
     };
   },

@@ -43,8 +43,10 @@ export interface Standing {
   /** Frames of the range that the solve knows all of that was asked, and frames of the range. */
   readonly covered: number;
   readonly wanted: number;
-  /** The name of the scene's mover that is held while no spot tells what is; null else. */
+  /** The name of the scene's mover that is held while nothing is marked; null else. */
   readonly sceneHeld: string | null;
+  /** Frames of the range that neither spots nor the whole picture tell all of. */
+  readonly short: number;
   /** More than one spot is used, so that rotation and scale can be told. */
   readonly several: boolean;
 }
@@ -72,17 +74,21 @@ export function standingOf(
   const { range } = document;
   const spots = spotsOf(document);
   const several = spots.filter((s) => s.used).length > 1;
-  const covered = rest.steady
-    ? rest.steady.motion.support
-        .slice(range.from, range.to + 1)
-        .filter((s) => (several ? s === 'full' || s === 'guessed' : s !== 'none')).length
-    : 0;
+  const { support = [], filled } = rest.steady?.motion ?? {};
+  const told = (f: number) =>
+    several ? support[f] === 'full' || support[f] === 'guessed' : support[f] !== 'none';
+  let [covered, short] = [0, 0];
+  for (let f = range.from; f <= range.to && f < support.length; f++) {
+    if (told(f)) covered++;
+    else if (!filled?.[f]) short++;
+  }
   const longest = Math.max(0, ...spots.map((s) => countSamples(trackOf({ measured }, s.id))));
-  const sceneHeld = longest > 1 || !rest.steady ? null : heldName(rest.clip, document);
+  const sceneHeld = spots.length > 0 || !rest.steady ? null : heldName(rest.clip, document);
   return {
     ...rest,
     document,
     sceneHeld,
+    short,
     tracked: longest > 1,
     covered,
     wanted: range.to - range.from + 1,

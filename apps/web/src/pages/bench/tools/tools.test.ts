@@ -3,9 +3,10 @@ import { spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState, undo, useShot } from '../../../state/shot';
 import { lying, openBench, shotWith, spot } from '../../../testing/open-bench';
+import { madeScene } from '../../../testing/made-scene';
 import { Hand, hintOf, type Press, type Target } from '.';
 
-jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn() } }));
+jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn(), success: jest.fn() } }));
 
 /** What is done with the pointer, tool by tool; a picture pixel is a CSS pixel here. */
 
@@ -193,5 +194,25 @@ describe('carrying on', () => {
     hand.tool.up();
     expect(bench().magnifier).toBeNull();
     expect(spotById(shotDocument(), 'a')!.joins).toMatchObject([{ frame: 5, dx: 41, dy: 10 }]);
+  });
+});
+
+describe('pointing at what is held', () => {
+  it('holds what is pressed on, and is laid down then; a drag pans', () => {
+    open();
+    setBench({ scene: madeScene(), tool: { id: 'hold' } });
+    expect(hintOf(bench().tool)).toMatch(/what should be held/);
+    down(320, 200);
+    drag(360, 220);
+    hand.tool.up();
+    expect(bench().tool.id).toBe('hold');
+    expect(shotDocument().held).toBeNull();
+    down(320, 200);
+    hand.tool.up();
+    expect(shotDocument().held).toBe('scene-2');
+    expect(bench().tool.id).toBe('mark');
+    undo();
+    expect(shotDocument().held).toBeNull();
+    setBench({ scene: null });
   });
 });

@@ -1,0 +1,241 @@
+import { execFile } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import {
+  analyse,
+  apply,
+  defaultSettings,
+  EMPTY_TRACK,
+  halvedPlane,
+  invert,
+  motionMatrix,
+  multiply,
+  rehearsed,
+  SceneTracker,
+  solveMotion,
+  trackSpots,
+  withSamples,
+  type AnalysedScene,
+  type Matrix3,
+  type Plane,
+  type Track,
+} from '@lurn/core';
+import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from '@lurn/engine';
+import { asSpots } from './accuracy.js';
+import { InMemory } from './made-up.js';
+import { median } from './median.js';
+import { HEIGHT, KIND_NAMES, sceneClip, WIDTH, type SceneClip } from './scene-clips.js';
+import { speedClip } from './speed-clips.js';
+import type { Show } from './tracking.js';
+
+/**
+ * The whole picture, without a mark: what is left of the surroundings after Still against truth, how many tracks are on
+ * the right mover, what the program's own suggestions make of it, and what all that costs. `-- scene [left|speed]`
+ */
+
+const run = promisify(execFile);
+const PEER = process.env.LURN_PEER ?? '../shared/peers/opencv.py';
+const PYTHON = '/usr/bin/python3';
+const GOALS: Record<string, number> = {
+  handheld: 0.03,
+  heavy: 0.25,
+  pan: 0.05,
+  'two depths': 0.08,
+  zoom: 0.06,
+  crossing: 0.06,
+  swaying: 0.3,
+  cut: 0.05,
+};
+const SUGGESTED: Record<string, number> = { 'two depths': 0.15, crossing: 0.15, swaying: 0.3, heavy: 0.5 };
+const SEEDS = [3, 12];
+
+export async function scene(show: Show, part?: string): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-scene-'));
+  try {
+    if (!part || part === 'left') await left(show, folder);
+    if (!part || part === 'speed') await speed(show, folder);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function planesOf(file: string): Promise<Plane[]> {
+  const { info } = await indexClip(file);
+  const frames = new FileFrames(file, info);
+  const planes: Plane[] = [];
+  for (let f = 0; f < info.frames; f++) {
+    const plane = await frames.luma(f);
+    planes.push({ ...plane, data: plane.data.slice() });
+  }
+  frames.close();
+  return planes;
+}
+
+function analysed(planes: readonly Plane[], scale = 1): AnalysedScene {
+  const tracker = new SceneTracker();
+  for (const plane of planes) tracker.add(plane);
+  const [{ width, height }] = planes;
+  const size = { width: width * scale, height: height * scale, pixelAspect: 1 };
+  return analyse(tracker.finish([scale, scale]), size);
+}
+
+/** Root mean square distance over the whole picture and all frames, each part against its own first frame. */
+function leftOf(motion: readonly Matrix3[], clip: SceneClip): number {
+  const truth = clip.layers[0].motion;
+  let [sum, n] = [0, 0];
+  motion.forEach((m, f) => {
+    const [ours, right] = [invert(m), invert(truth[f])];
+    for (const u of [0.05, 0.28, 0.5, 0.72, 0.95]) {
+      for (const v of [0.05, 0.28, 0.5, 0.72, 0.95]) {
+        const [a, b] = [apply(ours, u * WIDTH, v * HEIGHT), apply(right, u * WIDTH, v * HEIGHT)];
+        sum += (a.x - b.x) ** 2 + (a.y - b.y) ** 2;
+        n++;
+      }
+    }
+  });
+  return Math.sqrt(sum / n);
+}
+
+/** The share of tracks of a second or more that are on the right mover. */
+function onTheRight({ tracks, moverOf }: AnalysedScene, clip: SceneClip): number {
+  let [right, all] = [0, 0];
+  for (let k = 0; k < moverOf.length; k++) {
+    const [from, length] = [tracks.first[k], tracks.first[k + 1] - tracks.first[k]];
+    if (length < 12) continue;
+    const [x, y, frame] = [tracks.x[from], tracks.y[from], tracks.start[k]];
+    const layer = Math.max(
+      0,
+      clip.layers.findIndex((l) => l.covers?.(x, y, frame)),
+    );
+    all++;
+    if (moverOf[k] === layer) right++;
+  }
+  return right / all;
+}
+
+async function left(show: Show, folder: string): Promise<void> {
+  for (const kind of KIND_NAMES) {
+    const [ours, theirs, shares, suggested]: number[][] = [[], [], [], []];
+    let cuts = true;
+    for (const seed of SEEDS) {
+      const clip = await sceneClip(kind, seed);
+      const planes = await planesOf(clip.file);
+      const found = analysed(planes);
+      cuts &&= JSON.stringify([...found.tracks.cuts]) === JSON.stringify(clip.cuts);
+      const motion = found.motions[0]!;
+      ours.push(
+        leftOf(
+          motion.parts.map((_, f) => motionMatrix(motion, f)),
+          clip,
+        ),
+      );
+      shares.push(onTheRight(found, clip));
+      const other = await peer(clip, folder);
+      if (other) theirs.push(other);
+      if (kind in SUGGESTED) suggested.push(await bySuggestions(found, planes, clip));
+    }
+    const each = (list: number[]) => list.map((v) => v.toFixed(3)).join(', ');
+    const beside = theirs.length > 0 ? ` (native OpenCV ${each(theirs)})` : '';
+    show(`${kind}: left of the surroundings after Still${beside}`, `${each(ours)} px`, `<= ${GOALS[kind]}`);
+    show(`${kind}: tracks on the right mover`, `${(100 * Math.min(...shares)).toFixed(1)} %`, '>= 98 %');
+    if (!cuts) show(`${kind}: cuts`, 'on wrong frames', 'on theirs');
+    if (suggested.length > 0)
+      show(
+        `${kind}: the same by four suggestions, tracked`,
+        `${each(suggested)} px`,
+        `<= ${SUGGESTED[kind]}`,
+      );
+  }
+}
+
+/** Still by the program's own four suggestions, as a new user would: placed, tracked to the end, solved. */
+async function bySuggestions(
+  found: AnalysedScene,
+  planes: readonly Plane[],
+  clip: SceneClip,
+): Promise<number> {
+  const settings = defaultSettings(HEIGHT);
+  const places = rehearsed(found, {
+    ...{ frame: 0, from: 0, to: clip.frames - 1, mover: 0, count: 4, within: null, taken: [] },
+    patch: Math.max(...settings.patch),
+  });
+  const spots = places.map(({ x, y }, i) => {
+    const pin = { frame: 0, x, y, confidence: 1, state: 'pinned' as const };
+    const track = withSamples(EMPTY_TRACK, [pin]);
+    return { id: String(i), name: String(i), mover: '', joins: [], settings, track };
+  });
+  const tracks = new Map<string, Track>(spots.map((s) => [s.id, s.track]));
+  for await (const step of trackSpots(new InMemory(planes), { spots, from: 0, to: clip.frames - 1 }))
+    for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
+  const motion = solveMotion({ frames: clip.frames, ref: 0, spots: asSpots([...tracks.values()]) })!;
+  return leftOf(
+    motion.parts.map((_, f) => motionMatrix(motion, f)),
+    clip,
+  );
+}
+
+/** What a general-purpose library leaves, chained from frame to frame; null where it is not installed. */
+async function peer(clip: SceneClip, folder: string): Promise<number | null> {
+  if (!existsSync(PEER)) return null;
+  const out = join(folder, 'peer.json');
+  try {
+    await run(PYTHON, [PEER, 'whole', clip.file, out]);
+  } catch {
+    return null;
+  }
+  const chained = JSON.parse(await readFile(out, 'utf8')) as Matrix3[];
+  const starts = [0, ...clip.cuts];
+  // As ours, each part against its own first frame.
+  const motion = chained.map((m, f) => {
+    const back = invert(chained[starts.filter((s) => s <= f).pop()!]);
+    return multiply(m, back);
+  });
+  return leftOf(motion, clip);
+}
+
+async function speed(show: Show, folder: string): Promise<void> {
+  const clip = await speedClip(1920, 1080, 120);
+  const planes = await planesOf(clip.file);
+  const own: number[] = [];
+  for (let round = 0; round < 3; round++) {
+    const before = process.cpuUsage();
+    analysed(
+      planes.map((p) => halvedPlane(p, 1)),
+      2,
+    );
+    const { user, system } = process.cpuUsage(before);
+    own.push((user + system) / 1000 / planes.length);
+  }
+  const ms = median(own);
+  const other = existsSync(PEER)
+    ? await run(PYTHON, [PEER, 'whole', clip.file]).then(
+        ({ stdout }) =>
+          (JSON.parse(stdout.trim().split('\n').pop()!) as { ms_per_frame: number }).ms_per_frame,
+        () => null,
+      )
+    : null;
+  if (other === null)
+    show('1080p: analysis of a frame (native OpenCV is not here)', `${ms.toFixed(1)} ms`, '-');
+  else
+    show(
+      `1080p: analysis of a frame / native OpenCV (${ms.toFixed(1)} / ${other.toFixed(1)} ms)`,
+      (ms / other).toFixed(2),
+      '<= 0.7',
+    );
+  const large = await speedClip(1920, 1080, 300);
+  const ratios: number[] = [];
+  readyToIngest();
+  await new Promise((ready) => setTimeout(ready, 2000));
+  for (let round = 0; round < 3; round++) {
+    let begin = performance.now();
+    await run(await ffmpegPath(), ['-v', 'error', '-i', large.file, '-f', 'null', '-']);
+    const bare = performance.now() - begin;
+    begin = performance.now();
+    await ingestInThread({ path: large.file, name: 'clip', folder }).result;
+    ratios.push((performance.now() - begin) / bare);
+  }
+  show('reading with analysis / a bare decode, 1080p, 10 s', median(ratios).toFixed(2), '<= 2');
+}
