@@ -28,6 +28,8 @@ const YOUNG = 3;
 const SCOUTS = 24;
 /** Fewer of them found again than this share foretell nothing. */
 const SCOUTED = 0.4;
+/** So many of them are tried: what repeats looks alike at several. */
+const SHIFTS = 4;
 /** What is foretold is believed when the scouts correlate so well there, on average, and at once when they do so well. */
 const ALIKE = 0.35;
 const SURELY_ALIKE = 0.85;
@@ -139,17 +141,16 @@ export class SceneTracker {
 
   /**
    * About how the whole picture has moved since the frame before, by its coarsest levels: as it moved before, not at
-   * all, or by the shift that its middle correlates best at, whichever the scouts look most alike under; null where none
+   * all, or by a shift at which its middle correlates well, whichever the scouts look most alike under; null where none
    * of them does.
    */
   private foretold(picture: Pyramid, live: readonly Feature[]): Matrix3 | null {
     const every = Math.max(1, Math.floor(live.length / SCOUTS));
     const scouts = live.filter((f, k) => k % every === 0 && f.missed === 0);
-    const guesses = [() => this.step, () => IDENTITY, () => this.shifted(picture)];
     let best: Matrix3 | null = null;
     let most = ALIKE;
-    for (const guess of guesses) {
-      const motion = this.scouted(picture, scouts, guess());
+    for (const guess of this.guesses(picture)) {
+      const motion = this.scouted(picture, scouts, guess);
       const alike = motion ? likeness(picture, scouts, motion) : 0;
       if (alike > most) [best, most] = [motion, alike];
       if (most > SURELY_ALIKE) break;
@@ -170,20 +171,26 @@ export class SceneTracker {
     return pairs.length < SCOUTED * scouts.length ? null : robustSimilarity(pairs);
   }
 
-  /** The shift at which the middle of the frame before correlates best with this one. Cost: a millisecond. */
-  private shifted(picture: Pyramid): Matrix3 {
+  /** Ways in which the picture may have moved, the likeliest first; each is worked out when it is asked for. */
+  private *guesses(picture: Pyramid): Generator<Matrix3> {
+    yield this.step;
+    yield IDENTITY;
+    yield* this.shifts(picture);
+  }
+
+  /** The shifts at which the middle of the frame before correlates best with this one. Cost: a millisecond. */
+  private shifts(picture: Pyramid): Matrix3[] {
     const level = picture.levels.length - 1;
     const [before, now] = [this.spare?.levels[level], picture.levels[level]];
-    if (!before || before.width !== now.width || before.height !== now.height) return IDENTITY;
+    if (!before || before.width !== now.width || before.height !== now.height) return [];
     const [hw, hh] = [Math.floor(now.width / 4), Math.floor(now.height / 4)];
     const [cx, cy] = [Math.floor(now.width / 2), Math.floor(now.height / 2)];
     const values = new Float32Array((2 * hw + 1) * (2 * hh + 1));
     sampleGrid(before, cx + 0.5, cy + 0.5, hw, hh, values);
     const [rx, ry] = [Math.ceil(now.width / 5), Math.ceil(now.height / 5)];
     const map = correlationMap(now, { hw, hh, values }, cx, cy, rx, ry);
-    const [peak] = peaksOf(map, 1);
     const size = 2 ** level;
-    return peak ? translation((peak.x - cx) * size, (peak.y - cy) * size) : IDENTITY;
+    return peaksOf(map, SHIFTS).map((peak) => translation((peak.x - cx) * size, (peak.y - cy) * size));
   }
 
   private shapeOf({ since }: Feature): Shape {
