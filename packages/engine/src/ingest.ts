@@ -1,12 +1,6 @@
 import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import {
-  firstGoal,
-  LurnError,
-  packScene,
-  ShakinessMeter,
-  type Plane,
-} from '@lurn/core';
+import { firstGoal, LurnError, packScene, ShakinessMeter, type Plane } from '@lurn/core';
 import type { ClipInfo, ClipMade, ClipScene, Film } from '@lurn/model';
 import { filmFor, filmSideline } from './film.js';
 import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';

@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import fc from 'fast-check';
+import { unpackScene } from '@lurn/core';
 import {
   copiesFor,
   indexClip,
@@ -121,7 +122,7 @@ describe('reading', () => {
     const request = { path: file, name: 'odd', folder: clips.at('left') };
     const clip = await ingestClip(request, undefined, (p) => seen.push(p));
     expect(clip).toMatchObject({ usesCopy: true, info: { frames: 30, width: 317, height: 181 } });
-    expect(clip.made).toEqual({
+    expect(clip.made).toMatchObject({
       copy: { width: 318, height: 182, part: PART_FRAMES },
       reduced: null,
       film: { every: 6, row: 12, width: 96, height: 54 },
@@ -134,7 +135,13 @@ describe('reading', () => {
     const [first, second] = [0, 1].map((k) => indexClip(join(request.folder, 'copy', partFile(k))));
     expect((await first).info).toMatchObject({ frames: PART_FRAMES, width: 318, height: 182 });
     expect((await second).info.frames).toBe(30 - PART_FRAMES);
-    expect((await readdir(request.folder)).sort()).toEqual(['copy', 'film', 'thumb.jpg', 'wave.bin']);
+    expect((await readdir(request.folder)).sort()).toEqual([
+      'copy',
+      'film',
+      'scene.bin',
+      'thumb.jpg',
+      'wave.bin',
+    ]);
     // A sine of an eighth of full scale, all along.
     const wave = await readFile(join(request.folder, 'wave.bin'));
     expect(Math.abs(wave.length - 60)).toBeLessThan(4);
@@ -144,8 +151,12 @@ describe('reading', () => {
   it('makes no copy where none is needed; a picture from the first third and a film it makes', async () => {
     const { clip, folder, seen, told } = await ingest(clips.at('plain.mp4'), 'direct');
     expect(clip).toMatchObject({ usesCopy: false, info: { frames: 30 }, made: { copy: null, wave: false } });
+    // What was found out of its whole picture lies beside it.
+    const scene = unpackScene(await readFile(join(folder, 'scene.bin')));
+    expect(scene.tracks.frames).toBe(30);
+    expect(clip.made.scene).toMatchObject({ movers: scene.movers, cuts: [...scene.tracks.cuts] });
     expect(seen.every((p) => p.phase === 'reading')).toBe(true);
-    expect((await readdir(folder)).sort()).toEqual(['film', 'thumb.jpg']);
+    expect((await readdir(folder)).sort()).toEqual(['film', 'scene.bin', 'thumb.jpg']);
     expect(await readdir(join(folder, 'film'))).toEqual(['000.jpg']);
     // What the container said at once is what it turned out to be.
     expect(told).toHaveLength(1);

@@ -67,6 +67,11 @@ export class Feature implements Growing {
     return { x: this.x[this.x.length - 1], y: this.y[this.y.length - 1] };
   }
 
+  /** On how many frames it was found, after the first. */
+  get timesSeen(): number {
+    return this.seen;
+  }
+
   get frames(): number {
     return this.x.length;
   }

@@ -87,6 +87,17 @@ describe('features of the whole picture', () => {
   });
 
   it.each([
+    ['snow', (t: number) => takePicture(() => 128, IDENTITY, W, H, { noise: 60, seed: t + 1 })],
+    [
+      'water',
+      (t: number) => takePicture((x, y) => other(x + 37 * t * t, y + 23 * t), IDENTITY, W, H, { seed: t }),
+    ],
+  ])('are of no use where all is %s, and no cuts are told', (_, take) => {
+    const tracks = followed(Array.from({ length: 30 }, (_, t) => take(t)));
+    expect([...tracks.cuts]).toEqual([]);
+  });
+
+  it.each([
     ['black', () => createPlane(W, H)],
     ['one colour', () => ({ ...createPlane(W, H), data: new Uint8Array(W * H).fill(130) })],
   ])('are none where all is %s', (_, plane) => {

@@ -40,6 +40,10 @@ const BLIND = 0.25;
 /** For so many such frames features wait to be seen again; when this share comes back it was the same picture all along. */
 const WAIT = 8;
 const BACK = 0.3;
+/** Where this share of them is seen on any frame meanwhile, the picture has not changed to another: it is hard to follow. */
+const SOME_LEFT = 0.12;
+/** What is seen in their place is a picture when its features have been seen so often by then. */
+const LASTING = 4;
 /** Fewer features than this tell nothing of cuts. */
 const FEW = 12;
 /** Less turn (radians) or growth (log) than this is sampled upright. */
@@ -51,6 +55,8 @@ interface Waiting {
   readonly features: Feature[];
   /** Frames on which so many of them were seen again as tell that it is the same picture. */
   back: number;
+  /** The largest share of them that was seen on a frame since. */
+  most: number;
 }
 
 /**
@@ -207,7 +213,7 @@ export class SceneTracker {
       // Changed again before it came back: what came between was too short to be a part of its own.
       this.ended.push(...this.live);
     } else {
-      this.waiting = { since: this.frame, features: this.live, back: 0 };
+      this.waiting = { since: this.frame, features: this.live, back: 0, most: 0 };
     }
     this.live = [];
     this.step = IDENTITY;
@@ -223,20 +229,22 @@ export class SceneTracker {
       if (feature.find(picture, at, 3, this.shapeOf(feature))) seen++;
       else feature.miss(at);
     }
-    if (seen >= BACK * waiting.features.length) waiting.back++;
+    const share = seen / waiting.features.length;
+    waiting.most = Math.max(waiting.most, share);
+    if (share >= BACK) waiting.back++;
     if (waiting.back >= 2 || this.frame - waiting.since >= WAIT) this.decide(waiting);
   }
 
   private decide(waiting: Waiting): void {
     this.waiting = null;
     const features = this.kept(waiting.features, WAIT + LONGEST_GAP);
-    if (waiting.back > 0) {
+    if (waiting.back > 0 || waiting.most >= SOME_LEFT) {
       this.live.push(...features);
       return;
     }
     this.ended.push(...features);
     // Where what is seen now began to be followed: else nothing has followed yet, as in a fade to black.
-    const begun = this.live.filter((f) => f.frames >= 2).map((f) => f.start);
+    const begun = this.live.filter((f) => f.timesSeen >= LASTING).map((f) => f.start);
     if (begun.length >= FEW) this.cuts.push(Math.max(waiting.since, Math.min(...begun)));
   }
 
