@@ -3,6 +3,7 @@ import { IconButton } from '../../components/Tip';
 import { plural } from '../../lib/format';
 import { SHOT_ORDERS, type ShotOrder } from '../../lib/shot-list';
 import { useShotList } from '../../state/shots';
+import { BATCH_GOALS, type BatchGoal } from './steady-clips';
 
 interface BarProps {
   readonly search: string;
@@ -13,6 +14,7 @@ interface BarProps {
   readonly onSelectAll: () => void;
   readonly onSelectNone: () => void;
   readonly onDelete: () => void;
+  readonly onSteady: (goal: BatchGoal) => void;
 }
 
 /** Searching, sorting, and what is done with several shots at once. */
@@ -72,6 +74,20 @@ export function ListBar({ search, onSearch, shown, total, selected, ...on }: Bar
         <>
           <span className="text-xs" role="status">
             {selected} selected
+          </span>
+          <span className="join" role="group" aria-label="Steady these">
+            <span className="join-item self-center px-2 text-xs">Steady these</span>
+            {Object.entries(BATCH_GOALS).map(([goal, name]) => (
+              <button
+                key={goal}
+                type="button"
+                className="btn join-item btn-xs"
+                title={`Render the selected shots, ${name}, without opening them`}
+                onClick={() => on.onSteady(goal as BatchGoal)}
+              >
+                {name}
+              </button>
+            ))}
           </span>
           <button type="button" className="btn btn-xs" onClick={on.onDelete}>
             <Trash2 size={12} /> Delete {selected === 1 ? 'it' : 'them'}

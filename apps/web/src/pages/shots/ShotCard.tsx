@@ -132,9 +132,13 @@ function Reading({ clip: { status, progress, expected, secondsLeft } }: { readon
   );
 }
 
-function workOf({ work, renders }: ClipSummary): string {
+function workOf({ work, renders, made }: ClipSummary): string {
   const done = renders.filter((r) => r.status === 'done').length;
   if (done > 0) return plural(done, 'file');
   if (work.trackedFrames > 1) return `${plural(work.spots, 'spot')}, ${work.trackedFrames} frames tracked`;
-  return work.spots > 0 ? plural(work.spots, 'spot') : 'not begun';
+  if (work.spots > 0) return plural(work.spots, 'spot');
+  const running = renders.some((r) => r.status === 'running' || r.status === 'waiting');
+  if (running) return 'rendering';
+  const first = made?.scene?.first;
+  return first ? `${first.goal === 'still' ? 'Still' : 'Calm'}, not looked at` : 'not begun';
 }

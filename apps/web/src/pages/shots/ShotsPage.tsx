@@ -9,6 +9,7 @@ import { arranged } from '../../lib/shot-list';
 import { useShotList } from '../../state/shots';
 import { deleteClips } from './delete-clips';
 import { ListBar } from './ListBar';
+import { steadyClips, type BatchGoal } from './steady-clips';
 import { ShotCard } from './ShotCard';
 import { Uploads } from './Uploads';
 import { useDrop } from './useDrop';
@@ -32,6 +33,14 @@ export function ShotsPage() {
   const deleteSelected = () => {
     void deleteClips(
       shown.filter((c) => selection.has(c.id)),
+      refresh,
+    );
+    selection.clear();
+  };
+  const steadySelected = (goal: BatchGoal) => {
+    void steadyClips(
+      shown.filter((c) => selection.has(c.id)),
+      goal,
       refresh,
     );
     selection.clear();
@@ -75,6 +84,7 @@ export function ShotsPage() {
           onSelectAll={selection.all}
           onSelectNone={selection.clear}
           onDelete={deleteSelected}
+          onSteady={steadySelected}
         />
       )}
       <main className="min-h-0 grow overflow-y-auto p-4">
