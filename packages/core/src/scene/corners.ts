@@ -65,27 +65,56 @@ export function spreadCorners(
   taken: readonly Point[],
   { width, height, wanted, apart }: { width: number; height: number; wanted: number; apart: number },
 ): Corner[] {
-  const cell = Math.sqrt((width * height) / wanted);
-  const [columns, rows] = [Math.max(1, Math.round(width / cell)), Math.max(1, Math.round(height / cell))];
-  const cellOf = ({ x, y }: Point) => {
-    const i = Math.min(columns - 1, Math.max(0, Math.floor((x / width) * columns)));
-    return Math.min(rows - 1, Math.max(0, Math.floor((y / height) * rows))) * columns + i;
-  };
+  const cells = new Cells(width, height, wanted, taken);
   const near = new Nearby(apart);
-  const counts = new Int32Array(columns * rows);
-  for (const p of taken) {
-    near.add(p);
-    counts[cellOf(p)]++;
-  }
+  for (const p of taken) near.add(p);
   const chosen: Corner[] = [];
   for (const c of [...corners].sort((a, b) => b.strength - a.strength)) {
-    const k = cellOf(c);
-    if (counts[k] > 0 || near.has(c)) continue;
-    counts[k]++;
+    if (cells.has(c) || near.has(c)) continue;
+    cells.add(c);
     near.add(c);
     chosen.push(c);
   }
   return chosen;
+}
+
+/** A picture in about so many square cells, and which of them have a point. */
+export class Cells {
+  /** How many have one. */
+  count = 0;
+  private readonly columns: number;
+  private readonly rows: number;
+  private readonly taken: Uint8Array;
+
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+    cells: number,
+    points: readonly Point[] = [],
+  ) {
+    const side = Math.sqrt((width * height) / cells);
+    this.columns = Math.max(1, Math.round(width / side));
+    this.rows = Math.max(1, Math.round(height / side));
+    this.taken = new Uint8Array(this.columns * this.rows);
+    for (const p of points) this.add(p);
+  }
+
+  has(p: Point): boolean {
+    return this.taken[this.of(p)] === 1;
+  }
+
+  add(p: Point): void {
+    const k = this.of(p);
+    if (!this.taken[k]) this.count++;
+    this.taken[k] = 1;
+  }
+
+  private of({ x, y }: Point): number {
+    const { width, height, columns, rows } = this;
+    const i = Math.min(columns - 1, Math.max(0, Math.floor((x / width) * columns)));
+    const j = Math.min(rows - 1, Math.max(0, Math.floor((y / height) * rows)));
+    return j * columns + i;
+  }
 }
 
 /** Points by cells, so that those near a place are found at once. */

@@ -9,17 +9,22 @@ export interface Group {
 /** A track goes with a motion when it is within so many pixels of it, by the median over the frames. */
 export interface Limits {
   readonly within: number;
+  /** Frames that a track and a motion have in common at the least. */
+  readonly common: number;
 }
 
-/** Tracks are judged on this many common frames at the least. */
-export const LEAST_COMMON = 8;
 /** Fewer tracks than this, or than this share of all, are no group. */
 const FEWEST = 6;
 const LEAST_SHARE = 0.02;
 /** Pairs that are tried for each group. */
 const PAIRS = 100;
-/** The second of a pair is one of so many that are nearest to the first ... */
-const NEIGHBOURS = 14;
+/** ... fewer where a group is so large that, of pairs that are good at this rate, one would be missed this rarely. */
+const FEWEST_PAIRS = 10;
+const GOOD = 0.4;
+const MISSED = 1e-3;
+/** The second of a pair is one of so many, of the candidates that are looked at, that are nearest to the first ... */
+const NEIGHBOURS = 6;
+const LOOKED_AT = 80;
 /** ... no nearer than this, in pixels: pairs of a hand's breadth tell no turn. */
 const LEAST_APART = 24;
 /** Frames on which a pair is tried. */
@@ -41,7 +46,7 @@ export function groupsOf(
   candidates: readonly number[],
   from: number,
   to: number,
-  { within }: Limits,
+  limits: Limits,
   random: () => number,
 ): Group[] {
   const least = Math.max(FEWEST, LEAST_SHARE * candidates.length);
@@ -49,10 +54,10 @@ export function groupsOf(
     Math.round(from + ((to - from) * (i + 0.5)) / MOMENTS),
   );
   const places = new Places(tracks, moments);
-  let left = candidates.filter((k) => common(tracks, k, from, to) >= LEAST_COMMON);
+  let left = candidates.filter((k) => inCommon(tracks, k, from, to) >= limits.common);
   const groups: Group[] = [];
   while (left.length >= least) {
-    const members = largest(tracks, places, left, from, to, within, random);
+    const members = largest(tracks, places, left, from, to, limits, random);
     if (members.length < least) break;
     groups.push({ members });
     const taken = new Set(members);
@@ -61,7 +66,7 @@ export function groupsOf(
   return groups;
 }
 
-function common({ start, ...tracks }: SceneTracks, k: number, from: number, to: number): number {
+function inCommon({ start, ...tracks }: SceneTracks, k: number, from: number, to: number): number {
   return Math.min(to + 1, trackEnd({ start, ...tracks }, k)) - Math.max(from, start[k]);
 }
 
@@ -95,22 +100,27 @@ function largest(
   left: readonly number[],
   from: number,
   to: number,
-  within: number,
+  limits: Limits,
   random: () => number,
 ): number[] {
+  const { within } = limits;
   const tried: { members: number[] }[] = [];
+  let most = 0;
   for (let n = 0; n < PAIRS; n++) {
     const a = left[Math.floor(random() * left.length)];
     const b = partner(places, left, a, random);
     if (b === null) continue;
     const members = left.filter((k) => goesWith(places.of(a), places.of(b), places.of(k), within));
     tried.push({ members });
+    most = Math.max(most, members.length / left.length);
+    // A pair of the largest group has almost surely been among so many.
+    if (n >= FEWEST_PAIRS && n >= Math.log(MISSED) / Math.log(1 - most * most * GOOD)) break;
   }
   tried.sort((p, q) => q.members.length - p.members.length);
   let best: number[] = [];
   for (const { members } of tried.slice(0, CLOSE_LOOKS)) {
     if (members.length < best.length / 2 || members.length < 3) continue;
-    const better = bettered(tracks, left, members, from, to, within);
+    const better = bettered(tracks, left, members, from, to, limits);
     if (better.length > best.length) best = better;
   }
   return best;
@@ -123,12 +133,12 @@ function bettered(
   first: readonly number[],
   from: number,
   to: number,
-  within: number,
+  { within, common }: Limits,
 ): number[] {
   let members: readonly number[] = first;
   for (let round = 0; round < 3; round++) {
     const motion: CommonMotion = commonMotion(tracks, members, from, to, round > 0 ? 1 : 0);
-    const next = left.filter((k) => distanceFrom(tracks, k, motion, LEAST_COMMON) <= within);
+    const next = left.filter((k) => distanceFrom(tracks, k, motion, common) <= within);
     if (next.length < 3) return [];
     if (round > 0 && next.length === members.length) return next;
     members = next;
@@ -140,7 +150,9 @@ function bettered(
 function partner(places: Places, left: readonly number[], a: number, random: () => number): number | null {
   const p = places.of(a);
   const near: { k: number; d: number }[] = [];
-  for (const k of left) {
+  const every = Math.max(1, left.length / LOOKED_AT);
+  for (let at = random() * every; at < left.length; at += every) {
+    const k = left[Math.floor(at)];
     if (k === a) continue;
     const q = places.of(k);
     let [n, d] = [0, 0];

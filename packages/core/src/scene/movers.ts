@@ -1,6 +1,6 @@
 import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.js';
-import { groupsOf, LEAST_COMMON } from './grouping.js';
-import { partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
+import { groupsOf } from './grouping.js';
+import { everyNth, partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /** One thing of the picture that moves as a whole. */
 export interface SceneMover {
@@ -28,6 +28,9 @@ export interface WholeScene {
   readonly moverOf: Int16Array;
 }
 
+/** Of long clips every so many frames are looked at. */
+const EVERY = 3;
+const LONG = 60;
 /** Frames that are grouped in one go, and how far apart such stretches begin. */
 const STRETCH = 48;
 const HOP = 32;
@@ -56,7 +59,9 @@ const LAID_OVER = 0.2;
  *
  * @param size  of the picture, in the tracks' pixels
  */
-export function moversOf(tracks: SceneTracks, size: { width: number; height: number }): WholeScene {
+export function moversOf(all: SceneTracks, size: { width: number; height: number }): WholeScene {
+  const step = all.frames > LONG ? EVERY : 1;
+  const tracks = everyNth(all, step);
   const within = Math.max(LEAST_WITHIN, WITHIN * size.height);
   const moverOf = new Int16Array(trackCount(tracks)).fill(-1);
   const found: { members: number[]; facts: Facts; part: number }[] = [];
@@ -64,7 +69,7 @@ export function moversOf(tracks: SceneTracks, size: { width: number; height: num
     const own: number[] = [];
     for (let k = 0; k < trackCount(tracks); k++)
       if (tracks.start[k] >= from && tracks.start[k] <= to) own.push(k);
-    for (const members of grouped(tracks, own, from, to, within)) {
+    for (const members of grouped(tracks, own, from, to, within, step)) {
       found.push({ members, facts: factsOf(tracks, members, from, to, size), part });
     }
   });
@@ -81,9 +86,9 @@ export function moversOf(tracks: SceneTracks, size: { width: number; height: num
     });
   }
   movers.forEach(({ members }, m) => members.forEach((k) => (moverOf[k] = m)));
-  const all = tracks.confidence.reduce((n, c) => n + (c > 0 ? 1 : 0), 0) || 1;
+  const samples = tracks.confidence.reduce((n, c) => n + (c > 0 ? 1 : 0), 0) || 1;
   return {
-    tracks,
+    tracks: all,
     moverOf,
     movers: movers.map(({ facts }, m): SceneMover => {
       const sum = (key: 'samples' | 'frames') => facts.reduce((s, f) => s + f[key], 0);
@@ -92,15 +97,18 @@ export function moversOf(tracks: SceneTracks, size: { width: number; height: num
       return {
         id: `scene-${m + 1}`,
         name: m === 0 ? 'surroundings' : facts.every((f) => f.overlay) ? `overlay ${m}` : `mover ${m + 1}`,
-        share: sum('samples') / all,
+        share: Math.min(1, sum('samples') / samples),
         spread: mean('spread'),
         rim: mean('rim'),
-        frames: sum('frames'),
+        frames: Math.min(all.frames, step * sum('frames')),
         overlay: facts.every((f) => f.overlay),
       };
     }),
   };
 }
+
+/** Tracks are judged on this many common frames at the least: eight, or three of those that are looked at. */
+const commonFor = (step: number) => Math.max(3, Math.floor(8 / step));
 
 /** The movers of one part, as lists of tracks. */
 function grouped(
@@ -109,15 +117,17 @@ function grouped(
   from: number,
   to: number,
   within: number,
+  step: number,
 ): number[][] {
+  const [stretch, hop] = [STRETCH / step, Math.floor(HOP / step)];
   const random = generator(from + 1);
   /** Of every track, the mover of the stretch before that it was in. */
   const before = new Map<number, number>();
   let lists: Set<number>[] = [];
-  for (let begin = from; begin === from || begin + HOP / 2 <= to; begin += HOP) {
-    const end = Math.min(to, begin + STRETCH - 1);
+  for (let begin = from; begin === from || begin + hop / 2 <= to; begin += hop) {
+    const end = Math.min(to, begin + stretch - 1);
     const here = own.filter((k) => tracks.start[k] <= end && trackEnd(tracks, k) > begin);
-    const groups = groupsOf(tracks, here, begin, end, { within }, random);
+    const groups = groupsOf(tracks, here, begin, end, { within, common: commonFor(step) }, random);
     const taken = new Set<number>();
     for (const { members } of groups) {
       const votes = new Map<number, number>();
@@ -144,6 +154,7 @@ function grouped(
     from,
     to,
     within,
+    step,
   );
 }
 
@@ -155,6 +166,7 @@ function settled(
   from: number,
   to: number,
   within: number,
+  step: number,
 ): number[][] {
   let lists = first.filter((l) => l.length >= FEWEST);
   for (let round = 0; round < ROUNDS; round++) {
@@ -162,7 +174,7 @@ function settled(
     const next: number[][] = lists.map(() => []);
     const distances: (readonly number[])[] = [];
     for (const k of own) {
-      const away = motions.map((motion) => distanceFrom(tracks, k, motion, LEAST_COMMON));
+      const away = motions.map((motion) => distanceFrom(tracks, k, motion, commonFor(step)));
       distances.push(away);
       let best = -1;
       away.forEach((d, m) => {
@@ -172,7 +184,7 @@ function settled(
     }
     lists = joined(next, own, distances, within).filter((l) => l.length >= FEWEST);
   }
-  return lists.filter((l) => seenOn(tracks, l, from, to) >= Math.min(SHORTEST, to - from + 1));
+  return lists.filter((l) => seenOn(tracks, l, from, to) >= Math.min(SHORTEST / step, to - from + 1));
 }
 
 /** Joins movers of which each keeps to the other's motion as well as to its own. */

@@ -8,15 +8,18 @@ import type { Plane } from '../picture/plane.js';
 import { Pyramid } from '../picture/pyramid.js';
 import { sampleGrid, UPRIGHT, type Shape } from '../picture/sampling.js';
 import { correlationMap, peaksOf } from '../track/correlation.js';
-import { cornersOf, spreadCorners } from './corners.js';
+import { Cells, cornersOf, spreadCorners } from './corners.js';
 import { Feature, FEATURE_LEVELS, FEATURE_PATCH } from './feature.js';
 import { gathered, type SceneTracks } from './scene-tracks.js';
 
 /** Features that are followed at a time. */
 const FEATURES = 220;
-/** New ones are chosen every so many frames, or as soon as fewer than this share is left. */
+/** New ones are chosen as soon as fewer than this share is left; every so many frames it is looked whether cells are bare. */
 const RENEW_EVERY = 8;
 const RENEW_BELOW = 0.75;
+/** ... or where fewer than this share of the cells that had one still have. There are never more than so many. */
+const STILL_COVERED = 0.92;
+const MOST_FEATURES = 260;
 /** The least distance between two, in samples. */
 const APART = 14;
 /** Corners are this many times as strong as the picture's noise alone would be. */
@@ -79,6 +82,9 @@ export class SceneTracker {
   private spread = 8;
   private noise = 2;
   private sinceRenewal = 0;
+  /** Features, and cells of the picture that had one, when new ones were chosen last. */
+  private chosen = 0;
+  private covered = 0;
 
   /** Takes the next frame: luma at a size of about half a million samples, the same for all frames. */
   add(luma: Plane): void {
@@ -93,7 +99,7 @@ export class SceneTracker {
       this.lookBack(picture);
     }
     this.live = this.kept(this.live, LONGEST_GAP);
-    if (++this.sinceRenewal >= RENEW_EVERY || this.live.length < RENEW_BELOW * FEATURES) this.renew(picture);
+    if (this.mustRenew(luma)) this.renew(picture);
     this.frame++;
   }
 
@@ -255,6 +261,25 @@ export class SceneTracker {
     return kept;
   }
 
+  /** True where features have become few, or parts of the picture that had some have none. */
+  private mustRenew(luma: Plane): boolean {
+    const few = RENEW_BELOW * Math.min(FEATURES, this.chosen);
+    if (this.chosen === 0 || this.live.length < few) return true;
+    if (++this.sinceRenewal < RENEW_EVERY) return false;
+    this.sinceRenewal = 0;
+    return this.live.length < MOST_FEATURES && this.cells(luma).count < STILL_COVERED * this.covered;
+  }
+
+  /** The cells of the picture that have a feature, and the grid of them. */
+  private cells({ width, height }: Plane): Cells {
+    return new Cells(
+      width,
+      height,
+      FEATURES,
+      this.live.map((f) => f.last),
+    );
+  }
+
   private renew(picture: Pyramid): void {
     this.sinceRenewal = 0;
     const [plane] = picture.levels;
@@ -269,7 +294,10 @@ export class SceneTracker {
     for (const corner of spreadCorners(corners, taken, { width, height, wanted: FEATURES, apart: APART })) {
       const feature = new Feature(this.frame, picture, corner, this.turned);
       if (feature.holds) this.live.push(feature);
+      if (this.live.length >= MOST_FEATURES) break;
     }
+    this.chosen = this.live.length;
+    this.covered = this.cells(plane).count;
   }
 }
 

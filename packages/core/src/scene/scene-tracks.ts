@@ -71,3 +71,27 @@ export function gathered(
     cuts: Int32Array.from(cuts),
   };
 }
+
+/** The samples of every so many frames alone, numbered anew: what moves together does so on some frames as on all. */
+export function everyNth(tracks: SceneTracks, step: number): SceneTracks {
+  if (step === 1) return tracks;
+  const count = trackCount(tracks);
+  const start = new Int32Array(count);
+  const first = new Int32Array(count + 1);
+  for (let k = 0; k < count; k++) {
+    start[k] = Math.ceil(tracks.start[k] / step);
+    first[k + 1] = first[k] + Math.max(0, Math.ceil(trackEnd(tracks, k) / step) - start[k]);
+  }
+  const [x, y, confidence] = [tracks.x, tracks.y, tracks.confidence].map((from) => {
+    const to = new Float32Array(first[count]);
+    for (let k = 0; k < count; k++) {
+      const shift = tracks.first[k] - tracks.start[k];
+      for (let i = first[k], f = start[k] * step; i < first[k + 1]; i++, f += step) to[i] = from[shift + f];
+    }
+    return to;
+  });
+  return {
+    ...{ frames: Math.ceil(tracks.frames / step), start, first, x, y, confidence },
+    cuts: tracks.cuts.map((c) => Math.ceil(c / step)),
+  };
+}

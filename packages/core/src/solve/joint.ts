@@ -19,10 +19,11 @@ const usualCut = (median: number) => Math.max(LEAST_CUT, CUT * median);
 /** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
 const DISSENT = 1e-3;
 
-/** Rest positions, and the similarity and robust weights of every frame. */
+/** Rest positions, and the similarity and robust weights of every frame. @param judged  all are known to move together */
 export function solveJointly(
   seen: Observations,
   anchor: number,
+  judged = false,
 ): { rests: Rests; weight: Float64Array; fits: Fits } {
   const few = thinned(seen, MOST_SAMPLES);
   const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
@@ -30,7 +31,7 @@ export function solveJointly(
   const weight = seen.weight.slice();
   // Two spots are always met exactly: there is nothing to refine, and no outlier.
   if (seen.spots > 2) {
-    const agree = agreeing(few);
+    const agree = judged ? null : agreeing(few);
     const trusted = few.weight.map((w, k) => (!agree || agree[few.spot[k]] ? w : w * DISSENT));
     if (agree) weight.forEach((w, k) => (weight[k] = agree[seen.spot[k]] ? w : w * DISSENT));
     robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));

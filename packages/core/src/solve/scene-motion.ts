@@ -36,12 +36,12 @@ export function sceneMotion(
     const members: number[] = [];
     for (let k = 0; k < moverOf.length; k++)
       if (moverOf[k] === mover && tracks.start[k] >= from && tracks.start[k] <= to) members.push(k);
-    const seen = observeTracks(tracks, members, from, to, pixelAspect);
+    const seen = observeTracks(tracks, enoughOf(tracks, members, from, to), from, to, pixelAspect);
     const own = ref >= from && ref <= to ? ref - from : 0;
     const anchor = anchorFrame(seen, own);
     if (anchor === null) continue;
     told = true;
-    const { fits, rests, weight } = solveJointly(seen, anchor);
+    const { fits, rests, weight } = solveJointly(seen, anchor, true);
     partsFrom(seen, fits, pivot, own).forEach((p, f) => {
       parts[from + f] = p;
       support[from + f] = fits.linked[f] === 2 ? 'full' : fits.linked[f] === 1 ? 'position' : 'none';
@@ -61,6 +61,25 @@ export function sceneMotion(
   }
   if (!told) return null;
   return { model: 'similarity', ref, pivot, pixelAspect, parts, support, byId: {}, residual };
+}
+
+/** More tracks than this at a time make a motion no more exact than what disturbs them all. */
+const ENOUGH = 180;
+
+/** The longest of some tracks, until every frame has enough of them. */
+function enoughOf(tracks: SceneTracks, members: readonly number[], from: number, to: number): number[] {
+  if (members.length <= ENOUGH) return [...members];
+  const length = (k: number) => trackEnd(tracks, k) - tracks.start[k];
+  const there = new Int32Array(to - from + 1);
+  return [...members]
+    .sort((a, b) => length(b) - length(a))
+    .filter((k) => {
+      const [begin, end] = [Math.max(from, tracks.start[k]), Math.min(to + 1, trackEnd(tracks, k))];
+      let wanted = false;
+      for (let f = begin; f < end && !wanted; f++) wanted = there[f - from] < ENOUGH;
+      for (let f = begin; wanted && f < end; f++) there[f - from]++;
+      return wanted;
+    });
 }
 
 /** The samples of some tracks on some frames. */
