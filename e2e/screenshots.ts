@@ -11,7 +11,17 @@ test('screenshots of the main views', async ({ page }) => {
   await server.ready();
   const truth = truthOf('station');
   const bench = new BenchDriver(page, truth.clip);
+  // Before anything is marked.
+  await page.goto(server.url);
+  await page.getByTitle('Open station on the Bench').click();
+  await expect(bench.course('Steady')).toContainText(/left of/);
+  for (let i = 0; i < 4; i++) await bench.key('Shift+ArrowRight');
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-at-once.png` });
+
+  await bench.key('Home');
   await bench.open(server.url, 'station');
+  await bench.key('Home');
   await bench.mark(truth, ['gable', 'door']);
   const [x, y] = await bench.place(...truth.features.find((f) => f.name === 'gable')!.positions[0]);
   await page.mouse.move(x, y);
@@ -56,6 +66,15 @@ test('screenshots of the main views', async ({ page }) => {
 
   const gondola = truthOf('gondola');
   const other = new BenchDriver(page, gondola.clip);
+  await page.getByTitle('Open gondola on the Bench').click();
+  await expect(other.course('Steady')).toContainText(/left of/);
+  for (let i = 0; i < 6; i++) await other.key('Shift+ArrowRight');
+  await page.getByRole('button', { name: 'Source', exact: true }).click();
+  await page.getByRole('button', { name: 'Point at it' }).click();
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: `${folder}/bench-movers.png` });
+  await other.key('Escape');
+  await other.key('Home');
   await other.open(server.url, 'gondola');
   await other.mark(gondola, ['number', 'left window', 'right window']);
   await other.key('t');
