@@ -74,6 +74,7 @@ test('screenshots of the main views', async ({ page }) => {
   await page.waitForTimeout(1200);
   await page.screenshot({ path: `${folder}/bench-movers.png` });
   await other.key('Escape');
+  await page.getByRole('button', { name: 'Both', exact: true }).click();
   await other.key('Home');
   await other.open(server.url, 'gondola');
   await other.mark(gondola, ['number', 'left window', 'right window']);
