@@ -1,6 +1,7 @@
 import { PLAIN_GOAL } from '../testing/goal.js';
 import { asSpots, shakes, trackOf } from '../testing/motions.js';
 import { notesOn } from './notes.js';
+import type { Plan } from './plan.js';
 import { solveMotion } from '../solve/solve-motion.js';
 
 const truth = shakes(30, 4);
@@ -39,5 +40,17 @@ describe('notes on a plan', () => {
     ]);
     expect(notesOn(plan, PLAIN_GOAL, 19, 20)[1]).toMatch(/^1 frame of the range/);
     expect(notesOn(plan, PLAIN_GOAL, 5, 15)).toHaveLength(1);
+  });
+
+  it('says so when more is left than there was', () => {
+    const plan = planOf(['gable', 'door'], trackOf(truth, 300, 200), trackOf(truth, 900, 500));
+    const shake = (before: number, after: number) => ({
+      ...plan,
+      measure: { before, after } as Plan['measure'],
+    });
+    expect(notesOn(shake(4.93, 6.6), PLAIN_GOAL, 0, 29)).toEqual([
+      expect.stringMatching(/^More is left \(6\.60 px\) than the source shook \(4\.93 px\)/),
+    ]);
+    expect(notesOn(shake(4.93, 0.1), PLAIN_GOAL, 0, 29)).toEqual([]);
   });
 });

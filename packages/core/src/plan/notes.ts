@@ -3,12 +3,16 @@ import type { Plan } from './plan.js';
 
 /**
  * What a plan could not do as it was asked to, in sentences: rotation or scale that no spots tell, spots that nothing
- * links to the rest, frames without a sample. Spots that move otherwise are told of in `odd`.
+ * links to the rest, frames without a sample, more shake than there was. Spots that move otherwise are told of in `odd`.
  *
  * @param from, to  frames, both included
  */
 export function notesOn(
-  { motion: { support, filled, byId }, of }: Pick<Plan, 'motion' | 'of'>,
+  {
+    motion: { support, filled, byId },
+    of,
+    measure,
+  }: Pick<Plan, 'motion' | 'of'> & Partial<Pick<Plan, 'measure'>>,
   { amounts, keys }: Pick<GoalSettings, 'amounts' | 'keys'>,
   from: number,
   to: number,
@@ -29,6 +33,12 @@ export function notesOn(
   if (open > 0) {
     notes.push(
       `${open === 1 ? '1 frame' : `${open} frames`} of the range without any sample: the motion is carried on there.`,
+    );
+  }
+  if (measure && measure.after > measure.before) {
+    const [left, shot] = [measure.after, measure.before].map((v) => v.toFixed(2));
+    notes.push(
+      `More is left (${left} px) than the source shook (${shot} px): what is held does not move as one. Leave out what jumps, or hold something else.`,
     );
   }
   return notes;
