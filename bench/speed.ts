@@ -187,7 +187,18 @@ async function readRatio(file: string, folder: string, rounds = ROUNDS): Promise
   await new Promise((ready) => setTimeout(ready, 2000));
   for (let round = 0; round < rounds; round++) {
     const bare = await seconds(() => tool('-i', file, '-f', 'null', '-'));
-    const ours = await seconds(() => ingestInThread({ path: file, name: 'clip', folder }).result);
+    let all: Promise<unknown> = Promise.resolve();
+    const ours = await seconds(
+      () =>
+        new Promise<void>((ready, fail) => {
+          const ingest = ingestInThread({ path: file, name: 'clip', folder }, undefined, undefined, () =>
+            ready(),
+          );
+          all = ingest.result;
+          all.catch(fail);
+        }),
+    );
+    await all;
     ratios.push(ours / bare);
   }
   return median(ratios);

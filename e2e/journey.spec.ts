@@ -29,7 +29,7 @@ test('from a shaky clip to a steady file', async ({ page }) => {
   await expect(card).toContainText('1280 × 720');
   await expect(card).toContainText('30 fps');
   await expect(card).toContainText(/Shake \d+\.\d px/);
-  await expect(card).toContainText('not begun');
+  await expect(card).toContainText('Still, not looked at');
 
   await bench.open(server.url, 'station');
   await bench.mark(truth, ['gable', 'door']);

@@ -20,6 +20,7 @@ parentPort!.on('message', (request: IngestRequest | { readonly hold: boolean }) 
     (progress) => parentPort!.postMessage({ progress }),
     (known) => parentPort!.postMessage({ known }),
     gate,
+    (read) => parentPort!.postMessage({ read }),
   ).then(
     (clip) => parentPort!.postMessage({ clip }),
     (error: unknown) => parentPort!.postMessage({ error: toWire(error) }),

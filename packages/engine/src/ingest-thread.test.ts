@@ -85,3 +85,19 @@ it('stands still while it is held, and goes on from there', async () => {
   ingest.hold(false);
   expect((await ingest.result).info.frames).toBe(200);
 });
+
+it('says that a clip is read before what is known of its whole picture has been worked out', async () => {
+  const folder = clips.at('read-first');
+  await mkdir(folder);
+  const order: string[] = [];
+  const request = { path: clips.at('plain.mp4'), name: 'plain', folder };
+  const { result } = ingestInThread(request, undefined, undefined, ({ info, made }) => {
+    order.push('read');
+    expect([info.frames, made.scene]).toEqual([30, null]);
+  });
+  const clip = await result;
+  order.push('known');
+  expect(order).toEqual(['read', 'known']);
+  expect(clip.made.scene).not.toBeNull();
+  expect(clip.shakiness).toBeGreaterThan(0);
+});

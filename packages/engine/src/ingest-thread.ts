@@ -6,6 +6,7 @@ import type { IngestedClip, IngestProgress, IngestRequest, KnownClip } from './i
 interface Answer {
   readonly progress?: IngestProgress;
   readonly known?: KnownClip;
+  readonly read?: KnownClip;
   readonly clip?: IngestedClip;
   readonly error?: WireError;
 }
@@ -40,6 +41,7 @@ export function ingestInThread(
   request: IngestRequest,
   onProgress?: (progress: IngestProgress) => void,
   onKnown?: (clip: KnownClip) => void,
+  onRead?: (clip: KnownClip) => void,
 ): Ingest {
   let worker: Worker;
   let stopped = false;
@@ -50,8 +52,9 @@ export function ingestInThread(
     worker.ref();
     const answer = await new Promise<IngestedClip | 'died'>((resolve, reject) => {
       const own = worker;
-      const answered = ({ progress, known, clip, error }: Answer) => {
+      const answered = ({ progress, known, read, clip, error }: Answer) => {
         if (known) onKnown?.(known);
+        if (read) onRead?.(read);
         if (progress) onProgress?.(progress);
         if (clip) resolve(clip);
         if (error) reject(fromWire(error));

@@ -151,6 +151,7 @@ export async function knowClip({
  * shakiness, thumbnail, film strip, waveform, a copy where browsers cannot play the original frame for frame, and a
  * reduced one where they cannot play it at its rate.
  *
+ * @param onRead   is told when all is there but what is known of the whole picture, which takes a little longer
  * @param onKnown  is told, early on, what the container says of the clip: from then on it can be worked on
  * @throws LurnError as its parts do.
  */
@@ -160,6 +161,7 @@ export async function ingestClip(
   onProgress?: (progress: IngestProgress) => void,
   onKnown?: (clip: KnownClip) => void,
   gate?: Gate,
+  onRead?: (clip: KnownClip) => void,
 ): Promise<IngestedClip> {
   const at = (file: string) => join(folder, file);
   await Promise.all(
@@ -243,11 +245,15 @@ export async function ingestClip(
       });
     }
     const wave = plans.sound && pass.beside && (await makeWaveform(sound, at('wave.bin')).catch(() => 0)) > 0;
-    const { shakiness, scene } = await looker.finish(info, at('scene.bin'));
-    return {
-      ...{ info, times, shakiness, usesCopy: !direct },
-      made: { ...madeOf({ ...plans, copies: made }, wave), scene },
+    const read: KnownClip = {
+      ...{ info, times, usesCopy: !direct, made: madeOf({ ...plans, copies: made }, wave) },
     };
+    onRead?.(read);
+    // Without it a clip is usable all the same.
+    const { shakiness, scene } = await looker
+      .finish(info, at('scene.bin'))
+      .catch(() => ({ shakiness: 0, scene: null }));
+    return { ...read, shakiness, made: { ...read.made, scene } };
   } finally {
     await rm(sound, { force: true });
   }

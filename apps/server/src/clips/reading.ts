@@ -120,7 +120,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
   async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
     const row = await this.clips.find(id);
-    if (!row || row.deletedAt || row.status === 'ready') return;
+    // One that is ready, but for what is known of its whole picture, was left by a server that ended.
+    if (!row || row.deletedAt || (row.status === 'ready' && row.shakiness !== null)) return;
     try {
       await this.read(row, signal, onPart);
     } catch (error) {
@@ -141,6 +142,15 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     const told = row.info && row.times ? [this.clips.knownRow(row).times] : [];
     this.paces.set(id, { since: Date.now(), frames: null, copied: { copy: 0, reduced: 0 } });
     signal.addEventListener('abort', () => this.paces.delete(id), { once: true });
+    let made: Promise<void> | null = null;
+    /** All is there; what is known of its whole picture may follow. */
+    const ready = async (clip: KnownClip) => {
+      this.paces.delete(id);
+      if (signal.aborted) throw stoppedError('Reading the clip');
+      if (!told.every((times) => sameFrames(times, clip.times))) await this.fit(id, clip);
+      await this.clips.change(id, { ...valuesOf(clip), status: 'ready', error: null });
+      await rm(join(this.settings.clipFolder(id), ASKED), { recursive: true, force: true });
+    };
     const ingest = ingestInThread(
       { path: this.clips.pathOf(row), name: row.name, folder: this.settings.clipFolder(id) },
       ({ phase, frames, expected, copied }) => {
@@ -159,6 +169,11 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
         told.push(clip.times);
         this.clips.change(id, valuesOf(clip)).catch(() => undefined);
       },
+      (clip) => {
+        made = ready(clip);
+        // What goes wrong is met where it is waited for.
+        made.catch(() => undefined);
+      },
     );
     this.ingest = ingest;
     signal.addEventListener('abort', ingest.stop, { once: true });
@@ -167,15 +182,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
       this.paces.delete(id);
       this.ingest = null;
     });
-    if (signal.aborted) throw stoppedError('Reading the clip');
-    if (!told.every((times) => sameFrames(times, clip.times))) await this.fit(id, clip);
-    await this.clips.change(id, {
-      ...valuesOf(clip),
-      status: 'ready',
-      shakiness: clip.shakiness,
-      error: null,
-    });
-    await rm(join(this.settings.clipFolder(id), ASKED), { recursive: true, force: true });
+    await (made ?? ready(clip));
+    await this.clips.change(id, { made: clip.made, shakiness: clip.shakiness });
   }
 
   /** What was measured of a clip whose frames turned out to be others than its container said is of no use. */
