@@ -138,17 +138,19 @@ function PointAtIt() {
   );
 }
 
+/** What moves by less than this, in pixels, goes with what is held. */
+const WITH_IT = 0.5;
+
 /** How the other movers still move in the steadied picture: that is parallax or their own doing, not the tool's fault. */
 function AgainstIt() {
   const { scene, steady } = useBenchParts('scene', 'steady');
   const { held, range, movers } = useShot((s) => s.state.document);
-  const against = useMemo(
-    () =>
-      scene && steady
-        ? againstHeld(scene, steady.corrections, heldPlace(scene, held), range.from, range.to)
-        : [],
-    [scene, steady, held, range],
-  );
+  const against = useMemo(() => {
+    if (!scene || !steady) return [];
+    // Spots may hold any of them: that one hardly moves then.
+    const own = held === null && steady.of.length > 0 ? -1 : heldPlace(scene, held);
+    return againstHeld(scene, steady.corrections, own, range.from, range.to).filter((m) => m.rms > WITH_IT);
+  }, [scene, steady, held, range]);
   if (against.length === 0) return null;
   return (
     <ul className="text-xs" aria-label="Against what is held">
