@@ -23,10 +23,11 @@ import {
   type Plane,
   type Track,
 } from '@lurn/core';
-import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from '@lurn/engine';
+import { ffmpegPath, ingestInThread, readyToIngest } from '@lurn/engine';
 import { asSpots } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { median } from './median.js';
+import { planesOf } from './planes.js';
 import { HEIGHT, KIND_NAMES, sceneClip, WIDTH, type SceneClip } from './scene-clips.js';
 import { speedClip } from './speed-clips.js';
 import type { Show } from './tracking.js';
@@ -60,18 +61,6 @@ export async function scene(show: Show, part?: string): Promise<void> {
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-}
-
-async function planesOf(file: string): Promise<Plane[]> {
-  const { info } = await indexClip(file);
-  const frames = new FileFrames(file, info);
-  const planes: Plane[] = [];
-  for (let f = 0; f < info.frames; f++) {
-    const plane = await frames.luma(f);
-    planes.push({ ...plane, data: plane.data.slice() });
-  }
-  frames.close();
-  return planes;
 }
 
 function analysed(planes: readonly Plane[], scale = 1): AnalysedScene {

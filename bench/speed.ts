@@ -21,6 +21,7 @@ import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from
 import { rms } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { median } from './median.js';
+import { planesOf } from './planes.js';
 import { anHour } from './speed-hour.js';
 import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
 import { onThePage } from './speed-page.js';
@@ -57,18 +58,6 @@ const seconds = async (work: () => Promise<unknown>) => {
   return (performance.now() - begin) / 1000;
 };
 const tool = async (...args: string[]) => run(await ffmpegPath(), ['-y', '-v', 'error', ...args]);
-
-async function planesOf(clip: SpeedClip): Promise<Plane[]> {
-  const { info } = await indexClip(clip.file);
-  const frames = new FileFrames(clip.file, info);
-  const planes: Plane[] = [];
-  for (let f = 0; f < info.frames; f++) {
-    const plane = await frames.luma(f);
-    planes.push({ ...plane, data: plane.data.slice() });
-  }
-  frames.close();
-  return planes;
-}
 
 function spotAt({ x, y }: Point, id: string, height: number): SpotToTrack {
   const track = withSamples(EMPTY_TRACK, [{ frame: 0, x, y, confidence: 1, state: 'pinned' }]);
@@ -118,7 +107,7 @@ async function spots(show: Show, folder: string): Promise<void> {
     [1920, 1080],
   ]) {
     const clip = await speedClip(width, height, 120);
-    const planes = await planesOf(clip);
+    const planes = await planesOf(clip.file);
     const first = new Pyramid(planes[0], SEARCH_LEVELS);
     const { reach } = defaultSettings(height);
     const many = suggestSpots(first, { count: 90, patch: [11, 11], reach, within: null, taken: [] }, 2);

@@ -29,3 +29,15 @@ export function medianSorted(sorted: Float64Array): number {
 export function length(x: number, y: number): number {
   return Math.sqrt(x * x + y * y);
 }
+
+/** A seeded generator of numbers in [0, 1) (mulberry32). */
+export function randomNumbers(seed: number): () => number {
+  let a = seed >>> 0;
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0;
+    let t = a;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

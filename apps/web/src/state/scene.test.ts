@@ -54,6 +54,18 @@ describe('what is known of the whole picture', () => {
     expect(api.scene).toHaveBeenCalledTimes(1);
   });
 
+  it('that could not be fetched is asked for again', async () => {
+    jest.mocked(api.scene).mockRejectedValueOnce(new Error('The server does not answer.'));
+    openBench();
+    setBench({ clip: clip(known) });
+    stop = keepScene();
+    await settle();
+    expect(bench().scene).toBeNull();
+    setBench({ clip: clip(known) });
+    await settle();
+    expect(bench().scene).toBe(scene);
+  });
+
   it('of other frames than the clip has is not taken', async () => {
     openBench();
     setBench({ clip: clip(known), info: { ...INFO, frames: 7 } });

@@ -1,7 +1,7 @@
 import { toast } from 'sonner';
 import type { AnalysedScene, Point } from '@lurn/core';
 import { holdMover, newDocument, same } from '@lurn/model';
-import { api } from '../lib/api';
+import { api, messageOf } from '../lib/api';
 import { capital } from '../lib/format';
 import { moverAt } from '../lib/movers';
 import { bench, setBench, useBench } from './bench';
@@ -19,7 +19,12 @@ export function keepScene(): () => void {
     const known = clip.made?.scene;
     if (asked || !known) return;
     asked = true;
-    const scene = await api.scene(clip.id).catch(() => null);
+    const scene = await api.scene(clip.id).catch((error: unknown) => {
+      // Asked for again with the next that is heard of the clip.
+      asked = false;
+      if (!ended) toast.error(`The clip is shown as shot for now. ${messageOf(error)}`, { id: 'scene' });
+      return null;
+    });
     if (ended || !scene || scene.tracks.frames !== info.frames) return;
     const state = shotState();
     const untouched = savedRevision === 0 && same(state.document, newDocument(info));

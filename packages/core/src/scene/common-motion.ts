@@ -1,3 +1,4 @@
+import { medianSorted } from '../numbers.js';
 import { sampleIndex, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /**
@@ -232,8 +233,4 @@ export function distanceFrom(tracks: SceneTracks, k: number, motion: CommonMotio
   return middle(xs.map((x, i) => scales[i] * Math.sqrt((x - mx) ** 2 + (ys[i] - my) ** 2)));
 }
 
-function middle(values: readonly number[]): number {
-  const sorted = Float64Array.from(values).sort();
-  const n = sorted.length;
-  return (sorted[(n - 1) >> 1] + sorted[n >> 1]) / 2;
-}
+const middle = (values: readonly number[]) => medianSorted(Float64Array.from(values).sort());

@@ -1,4 +1,5 @@
 import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.js';
+import { randomNumbers } from '../numbers.js';
 import { groupsOf } from './grouping.js';
 import { everyNth, partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
 
@@ -120,7 +121,7 @@ function grouped(
   step: number,
 ): number[][] {
   const [stretch, hop] = [STRETCH / step, Math.floor(HOP / step)];
-  const random = generator(from + 1);
+  const random = randomNumbers(from + 1);
   /** Of every track, the mover of the stretch before that it was in. */
   const before = new Map<number, number>();
   let lists: Set<number>[] = [];
@@ -289,16 +290,4 @@ function moved({ ax, ay, tx, ty }: CommonMotion, width: number, height: number):
     most = Math.max(most, Math.abs(x - x0), Math.abs(y - y0));
   }
   return most;
-}
-
-/** A seeded generator of numbers in [0, 1) (mulberry32). */
-function generator(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }

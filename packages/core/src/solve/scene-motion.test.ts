@@ -54,17 +54,16 @@ describe('the motion of a mover', () => {
     expected.forEach((m, f) => expect(farthest(motionMatrix(motion, f), m)).toBeLessThan(0.01));
   });
 
-  it('is bridged over frames on which nothing of it is seen', () => {
-    const tracks = sceneTracks(
-      [
-        { motion: truth, places: places.slice(0, 60), seen: [0, 14] },
-        { motion: truth, places, seen: [0, FRAMES - 1] },
-      ],
-      { noise: 0 },
-    );
+  it('is bridged over frames on which nothing of it is seen, and there is none of a scene without tracks', () => {
+    const tracks = sceneTracks([{ motion: truth, places }], { noise: 0 });
+    // Nothing is seen on frames 15 to 19.
+    for (let k = 0; k < places.length; k++)
+      tracks.confidence.fill(0, tracks.first[k] + 15, tracks.first[k] + 20);
+    const motion = sceneMotion(analyse(tracks, SIZE), 0, 0, SIZE)!;
+    expect(motion.support.slice(14, 21)).toEqual(['full', ...Array<string>(5).fill('none'), 'full']);
+    for (const f of [14, 20]) expect(farthest(motionMatrix(motion, f), truth[f])).toBeLessThan(0.01);
+    for (const f of [15, 17, 19]) expect(Number.isFinite(motion.parts[f].x)).toBe(true);
     tracks.confidence.fill(0);
-    const scene = analyse(tracks, SIZE);
-    expect(scene.movers).toEqual([]);
-    expect(scene.motions).toEqual([]);
+    expect(analyse(tracks, SIZE)).toMatchObject({ movers: [], motions: [] });
   });
 });

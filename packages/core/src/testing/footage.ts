@@ -1,17 +1,8 @@
 import { invert, type Matrix3 } from '../geometry/matrix.js';
+import { randomNumbers } from '../numbers.js';
 import { createPlane, type Plane } from '../picture/plane.js';
 
-/** A seeded generator of numbers in [0, 1) (mulberry32). */
-export function randomNumbers(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0;
-    let t = a;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+export { randomNumbers };
 
 /** A normally distributed number, mean 0, deviation 1 (Box and Muller 1958). */
 export function normal(random: () => number): number {
