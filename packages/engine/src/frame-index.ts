@@ -60,9 +60,10 @@ export interface IndexOptions {
   readonly name?: string;
   readonly signal?: AbortSignal;
   /**
-   * Is shown each frame's luma on the way, in reduced size; what it is given is overwritten by the next frame.
+   * Is shown each frame's luma on the way, in reduced size; what it is given is overwritten by the next frame, which
+   * waits for it.
    */
-  readonly look?: (luma: Plane, frame: number) => void;
+  readonly look?: (luma: Plane, frame: number) => void | Promise<void>;
   /** What else is made on the way. @param plays  whether browsers play the clip, as far as its container tells */
   readonly beside?: (facts: StreamFacts, plays: boolean) => Promise<Beside>;
   /** Is told what the container says, where that is complete, long before the last frame is decoded. */
@@ -253,7 +254,7 @@ async function outputs(stream: number, { sidelines: all, shrink }: Beside): Prom
 async function decodeAll(
   path: string,
   facts: StreamFacts,
-  look: ((luma: Plane, frame: number) => void) | undefined,
+  look: IndexOptions['look'],
   beside: Beside,
   signal?: AbortSignal,
   { onLine, gate }: Pick<IndexOptions, 'onLine' | 'gate'> = {},
@@ -293,7 +294,7 @@ async function decodeAll(
   const reader = new FrameStream(tool.child.stdout!, width * height);
   const buffer = new Uint8Array(width * height);
   for (let frame = 0; await reader.read(buffer); frame++) {
-    look?.(planeOver(buffer, width, height), frame);
+    await look?.(planeOver(buffer, width, height), frame);
     await gate?.pass();
   }
   const status = await tool.ended;

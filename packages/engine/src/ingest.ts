@@ -61,9 +61,11 @@ const MOST_ANALYSED = 3000;
 interface Looker {
   /** Samples of luma that it wants to see, at the most; undefined where a few do. */
   readonly samples: number | undefined;
-  add(luma: Plane): void;
+  add(luma: Plane): void | Promise<void>;
   /** @param file  where what is known of the whole picture goes */
   finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }>;
+  /** Lets go of what it needed. */
+  end?(): void;
 }
 
 /** How shaky the clip is, and no more. */
@@ -89,12 +91,12 @@ class SceneLooker implements Looker {
   readonly samples = SCENE_SAMPLES;
   private readonly reader = new SceneReader();
 
-  add(luma: Plane): void {
-    this.reader.add(luma);
+  add(luma: Plane): Promise<void> {
+    return this.reader.add(luma);
   }
 
   async finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }> {
-    const analysed = this.reader.finish(info);
+    const analysed = await this.reader.finish(info);
     const first = analysed && firstGoal(analysed, info.fps);
     if (!first) return { shakiness: 0, scene: null };
     const part = partOf(file);
@@ -103,6 +105,10 @@ class SceneLooker implements Looker {
     const { shake, ...goal } = first;
     const cuts = [...analysed.tracks.cuts];
     return { shakiness: shake, scene: { movers: analysed.movers, cuts, first: goal } };
+  }
+
+  end(): void {
+    this.reader.end();
   }
 }
 
@@ -209,8 +215,8 @@ export async function ingestClip(
       name,
       signal,
       beside,
-      look: (luma, frame) => {
-        looker.add(luma);
+      look: async (luma, frame) => {
+        await looker.add(luma);
         const phase = copies() ? 'copying' : 'reading';
         onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
       },
@@ -255,6 +261,7 @@ export async function ingestClip(
       .catch(() => ({ shakiness: 0, scene: null }));
     return { ...read, shakiness, made: { ...read.made, scene } };
   } finally {
+    looker.end?.();
     await rm(sound, { force: true });
   }
 }

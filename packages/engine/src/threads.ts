@@ -1,5 +1,6 @@
+import { readdirSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
+import { basename, dirname, extname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /**
@@ -10,9 +11,9 @@ import { fileURLToPath } from 'node:url';
  * @param name  of the thread's file from there, without its extension
  */
 export function threadFile(from: string, name: string): string {
-  const source = from.endsWith('.ts');
-  const file = fileURLToPath(new URL(`${name}.${source ? 'ts' : 'js'}`, from));
-  return source ? bundled(file) : file;
+  const ending = extname(from);
+  const file = fileURLToPath(new URL(name + ending, from));
+  return ending === '.ts' ? bundled(file) : file;
 }
 
 const bundles = new Map<string, string>();
@@ -25,11 +26,15 @@ function bundled(file: string): string {
       buildSync: (options: object) => unknown;
     };
     const packages = dirname(dirname(require.resolve('esbuild/package.json')));
-    made = join(packages, '.cache/lurn-threads', `${process.pid}-${bundles.size}.mjs`);
+    const folder = join(packages, '.cache/lurn-threads', `${process.pid}-${bundles.size}`);
+    // The threads beside it come along: it may start them in turn.
+    const beside = readdirSync(dirname(file)).filter((name) => name.endsWith('-thread-entry.ts'));
+    made = join(folder, basename(file, '.ts') + '.mjs');
     buildSync({
       ...{
-        entryPoints: [file],
-        outfile: made,
+        entryPoints: [...new Set([file, ...beside.map((name) => join(dirname(file), name))])],
+        outdir: folder,
+        outExtension: { '.js': '.mjs' },
         bundle: true,
         platform: 'node',
         format: 'esm',

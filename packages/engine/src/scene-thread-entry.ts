@@ -1,0 +1,37 @@
+import { parentPort } from 'node:worker_threads';
+import { analyse, planeOver, SceneTracker, toWire } from '@lurn/core';
+import type { ScenePlane, SceneRequest } from './scene.js';
+
+let tracker = new SceneTracker();
+let size = { width: 1, height: 1 };
+/** What the tracker kept until this frame. */
+let before: ArrayBuffer | null = null;
+
+/**
+ * The thread of {@link SceneReader}: follows the pictures it gets, gives their memory back, answers in the end, and is
+ * ready for the next clip.
+ */
+parentPort!.on('message', (message: ScenePlane | SceneRequest) => {
+  if ('finish' in message) {
+    answer(message);
+    return;
+  }
+  const { memory, width, height } = message;
+  size = { width, height };
+  tracker.add(planeOver(new Uint8Array(memory), width, height));
+  // A picture is looked back at once: its memory is free a frame later.
+  parentPort!.postMessage({ spare: before }, before ? [before] : []);
+  before = memory;
+});
+
+function answer({ finish: { width, height, pixelAspect, frames } }: SceneRequest): void {
+  try {
+    const tracks = tracker.finish([width / size.width, height / size.height]);
+    const scene = tracks.frames === frames ? analyse(tracks, { width, height, pixelAspect }) : null;
+    parentPort!.postMessage({ scene });
+  } catch (error) {
+    parentPort!.postMessage({ error: toWire(error) });
+  }
+  tracker = new SceneTracker();
+  before = null;
+}
