@@ -1,14 +1,14 @@
 import { resolve } from 'node:path';
 import { parseTracks, type NamedTrack } from '@lurn/core';
 import { indexClip, type IndexedClip } from '@lurn/engine';
-import { parseMarks, type SpotEntry } from '@lurn/model';
+import { parseMarks, type Marks } from '@lurn/model';
 import { readText } from './files.js';
 
 export function openClip(path: string, signal: AbortSignal): Promise<IndexedClip> {
   return indexClip(resolve(path), { signal });
 }
 
-export async function openMarks(path: string, { info }: IndexedClip): Promise<SpotEntry[]> {
+export async function openMarks(path: string, { info }: IndexedClip): Promise<Marks> {
   return parseMarks(await readText(path), info, info.frames);
 }
 

@@ -20,7 +20,7 @@ import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
 import { moverNamed, openScene } from './scene.js';
 import { progressLine, type Surroundings } from './surroundings.js';
-import { trackEntries } from './track.js';
+import { trackMarks } from './track.js';
 
 export async function steadyCommand(args: SteadyArguments, io: Surroundings): Promise<object> {
   await checkOutputs(
@@ -123,7 +123,7 @@ function tracksFor(
 ): Promise<NamedTrack[]> {
   if (args.tracks) return openTracks(args.tracks, clip);
   return openMarks(args.marks!, clip)
-    .then((entries) => trackEntries(args.clip, clip, entries, range, io))
+    .then((marks) => trackMarks(args.clip, clip, marks, range, io))
     .then(({ tracks }) => tracks);
 }
 

@@ -1,5 +1,6 @@
 import { resolve } from 'node:path';
 import {
+  closedBy,
   countSamples,
   EMPTY_TRACK,
   LurnError,
@@ -13,7 +14,7 @@ import {
   type Track,
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
-import type { SpotEntry } from '@lurn/model';
+import type { Marks, SpotEntry } from '@lurn/model';
 import type { TrackArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks } from './inputs.js';
@@ -22,8 +23,8 @@ import { progressLine, type Surroundings } from './surroundings.js';
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
   await checkOutputs({ clip: args.clip, 'file of marks': args.marks }, { '--out': args.out });
   const clip = await openClip(args.clip, io.signal);
-  const entries = await openMarks(args.marks, clip);
-  const { tracks, stops } = await trackEntries(args.clip, clip, entries, args, io);
+  const marks = await openMarks(args.marks, clip);
+  const { tracks, stops } = await trackMarks(args.clip, clip, marks, args, io);
   const csv = writeTracks(tracks, clip.times, args.shape);
   if (args.out) await writeOut(args.out, csv);
   else if (!args.json) io.out(csv);
@@ -36,10 +37,10 @@ export async function trackCommand(args: TrackArguments, io: Surroundings): Prom
 }
 
 /** Tracks every spot from its own frame to both ends of the range. */
-export async function trackEntries(
+export async function trackMarks(
   path: string,
   clip: IndexedClip,
-  entries: readonly SpotEntry[],
+  { spots: entries, areas }: Marks,
   range: { readonly from: number | null; readonly to: number | null },
   io: Surroundings,
 ): Promise<{ tracks: NamedTrack[]; stops: object[] }> {
@@ -65,7 +66,8 @@ export async function trackEntries(
   );
   const stops: object[] = [];
   const colour = entries.some((e) => e.settings.eye.channel !== 'luma');
-  const source = new FileFrames(resolve(path), clip.info, colour);
+  const file = new FileFrames(resolve(path), clip.info, colour);
+  const source = closedBy(file, areas);
   const progress = progressLine(io, 'Tracking');
   const spotOf = (e: SpotEntry): SpotToTrack => {
     const { name, settings } = e;
@@ -110,7 +112,7 @@ export async function trackEntries(
       }
     }
   } finally {
-    source.close();
+    file.close();
   }
   return { tracks: entries.map((e) => ({ name: e.name, track: tracks.get(e.name)! })), stops };
 }

@@ -160,6 +160,16 @@ export function Numbers(): PropertyDecorator {
   );
 }
 
+/** Corners of a shape: three to `most` pairs of numbers. */
+export function Corners(most: number): PropertyDecorator {
+  const fits = (v: unknown) => isNumbers(v, false) && (v as number[]).length === 2;
+  return check(
+    'corners',
+    (v) => Array.isArray(v) && v.length >= 3 && v.length <= most && v.every(fits),
+    () => `must be 3 to ${most} corners, each [x, y]`,
+  );
+}
+
 /** Lists of numbers, or of null where one is missing, by name. */
 export function NumbersByName(): PropertyDecorator {
   return check(

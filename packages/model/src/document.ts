@@ -11,6 +11,7 @@ import type {
   LockSettings,
   Measured,
 } from '@lurn/core';
+import { DrawnArea } from './area.js';
 import {
   Colour,
   Even,
@@ -185,9 +186,9 @@ export class ShotDocument {
   readonly held!: string | null;
   @ListOfKinds(() => TRACKERS, LIMITS.trackers)
   readonly trackers!: readonly Tracker[];
-  /** Drawn shapes; no kind is built yet. */
-  @List(0)
-  readonly areas!: readonly never[];
+  /** Drawn shapes: what of the picture is never measured, or the only part that is. */
+  @ListOf(() => DrawnArea, LIMITS.areas)
+  readonly areas!: readonly DrawnArea[];
   /** Doubts that the editor has looked at and found to be fine. */
   @ListOf(() => Accepted, LIMITS.accepted)
   readonly accepted!: readonly AcceptedDoubt[];
@@ -279,13 +280,17 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted } = document;
+  const { range, ref, goal, accepted, areas } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
     ref: within(ref),
     goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
     accepted: accepted.filter((doubt) => doubt.to < frames),
+    areas: areas.flatMap((area) => {
+      const keys = area.keys.filter((key) => key.frame < frames);
+      return keys.length > 0 ? [{ ...area, keys }] : [];
+    }),
   };
 }
 

@@ -1,4 +1,13 @@
-import type { AcceptedDoubt, Amounts, GoalKey, GoalSettings, Join, Measured } from '@lurn/core';
+import type {
+  AcceptedDoubt,
+  Amounts,
+  AreaKey,
+  AreaKind,
+  GoalKey,
+  GoalSettings,
+  Join,
+  Measured,
+} from '@lurn/core';
 import {
   moverName,
   spotsOf,
@@ -7,6 +16,7 @@ import {
   type ShotDocument,
   type ShotState,
 } from './document.js';
+import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';
 import { DATA_COLOURS, type Spot, type Tracker } from './trackers/index.js';
 
@@ -87,6 +97,40 @@ export function changeDocument(
   change: Partial<Omit<ShotDocument, 'trackers' | 'version'>>,
 ): ShotState {
   return { ...state, document: { ...state.document, ...change } };
+}
+
+export function addArea(state: ShotState, area: DrawnArea): ShotState {
+  return changeDocument(state, { areas: [...state.document.areas, area] });
+}
+
+export function changeArea(
+  state: ShotState,
+  id: string,
+  change: Partial<Omit<DrawnArea, 'id' | 'keys'>>,
+): ShotState {
+  const areas = state.document.areas.map((a) => (a.id === id ? { ...a, ...change } : a));
+  return changeDocument(state, { areas });
+}
+
+export function removeArea(state: ShotState, id: string): ShotState {
+  return changeDocument(state, { areas: state.document.areas.filter((a) => a.id !== id) });
+}
+
+/** Puts an area's keys in place of its old ones, in the order of their frames; of two on one frame the later stands. */
+export function setAreaKeys(state: ShotState, id: string, keys: readonly AreaKey[]): ShotState {
+  const byFrame = new Map(keys.map((key) => [key.frame, key]));
+  const sorted = [...byFrame.values()].sort((a, b) => a.frame - b.frame);
+  const areas = state.document.areas.map((a) => (a.id === id ? { ...a, keys: sorted } : a));
+  return changeDocument(state, { areas });
+}
+
+/** "Ignored", "Ignored 2", ...: the first name of its kind that is free. */
+export function nextAreaName({ areas }: ShotDocument, kind: AreaKind): string {
+  const first = kind === 'ignore' ? 'Ignored' : 'Focus';
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? first : `${first} ${n}`;
+    if (!areas.some((a) => a.name === name)) return name;
+  }
 }
 
 /** Takes doubts off the list: the editor has looked at them and found them to be fine. */

@@ -12,3 +12,4 @@ export * from './marks-file.js';
 export * from './requests.js';
 export * from './shot-body.js';
 export * from './api.js';
+export * from './area.js';

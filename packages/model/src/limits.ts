@@ -1,5 +1,6 @@
 import type {
   Allow,
+  AreaKind,
   Channel,
   DoubtReason,
   Easing,
@@ -37,6 +38,9 @@ export const LIMITS = {
   /** Delivered pixels a side. */
   delivery: [16, 8192],
   keys: 1000,
+  areas: 100,
+  areaKeys: 5000,
+  corners: 200,
   crf: [0, 40],
 } as const;
 
@@ -70,4 +74,5 @@ export const CHOICES = {
     'edge-shows',
   ] as const satisfies readonly DoubtReason[],
   picture: ['steadied'] as const,
+  area: ['ignore', 'focus'] as const satisfies readonly AreaKind[],
 };

@@ -7,12 +7,15 @@ describe('MARKS.json', () => {
     JSON.stringify({ spots: [{ name: 'gable', frame: 0, x: 10, y: 20, ...spot }] });
 
   it('fills in sizes scaled with the height', () => {
-    expect(parseMarks(one({}), PICTURE, 10)[0].settings).toMatchObject({ patch: [11, 11], reach: [24, 18] });
-    expect(parseMarks(one({ patch: [7, 9] }), PICTURE, 10)[0].settings.patch).toEqual([7, 9]);
+    expect(parseMarks(one({}), PICTURE, 10).spots[0].settings).toMatchObject({
+      patch: [11, 11],
+      reach: [24, 18],
+    });
+    expect(parseMarks(one({ patch: [7, 9] }), PICTURE, 10).spots[0].settings.patch).toEqual([7, 9]);
   });
 
   it('is read with a byte-order mark', () => {
-    expect(parseMarks(`\uFEFF${one({})}`, PICTURE, 10)[0].name).toBe('gable');
+    expect(parseMarks(`\uFEFF${one({})}`, PICTURE, 10).spots[0].name).toBe('gable');
   });
 
   it.each([

@@ -2,12 +2,15 @@ import {
   defaultSettings,
   LurnError,
   type Allow,
+  type Area,
+  type AreaKey,
   type Channel,
   type LowMatch,
   type Refresh,
   type Size,
   type SpotSettings,
 } from '@lurn/core';
+import { DrawnKey, faultOfKeys } from './area.js';
 import { checked, Frame, ListOf, OneOf, Optional, Text, whyNotWithin, WholePair, Within } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
 
@@ -67,9 +70,26 @@ class MarkedSpot {
   readonly pins?: readonly MarkedPin[];
 }
 
+class MarkedIgnore {
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  @ListOf(() => DrawnKey, LIMITS.areaKeys)
+  readonly keys!: readonly AreaKey[];
+}
+
 class MarksFile {
   @ListOf(() => MarkedSpot, LIMITS.trackers)
   readonly spots!: readonly MarkedSpot[];
+  @Optional()
+  @ListOf(() => MarkedIgnore, LIMITS.areas)
+  readonly ignore?: readonly MarkedIgnore[];
+}
+
+/** What a file of marks says. */
+export interface Marks {
+  readonly spots: readonly SpotEntry[];
+  /** What of the picture is never measured. */
+  readonly areas: readonly Area[];
 }
 
 /** A spot as a file of marks has it, with all that was left out filled in. */
@@ -84,14 +104,14 @@ export interface SpotEntry {
 }
 
 /** What a file of marks may hold that is not built yet. */
-const NOT_BUILT = ['surfaces', 'soft', 'ignore'];
+const NOT_BUILT = ['surfaces', 'soft'];
 
 /**
  * Reads MARKS.json (conventions).
  *
  * @throws LurnError `bad-spots` that names the spot, the key and what is wrong with it.
  */
-export function parseMarks(text: string, picture: Size, frames: number): SpotEntry[] {
+export function parseMarks(text: string, picture: Size, frames: number): Marks {
   let root: unknown;
   try {
     root = JSON.parse(text.replace(/^\uFEFF/, ''));
@@ -107,9 +127,13 @@ export function parseMarks(text: string, picture: Size, frames: number): SpotEnt
       path === 'marks' ? 'it must be { "spots": [ ... ] }' : `${path.replace(/^marks\.?/, '')} ${why}`,
     );
   }
-  const { spots } = result.value;
+  const { spots, ignore = [] } = result.value;
   if (spots.length === 0) throw bad('"spots" is empty; give at least one spot');
-  return spots.map((spot, i) => {
+  ignore.forEach(({ keys }, i) => {
+    const fault = faultOfKeys(keys, frames);
+    if (fault) throw bad(`ignore[${i}].${fault[0]} ${fault[1]}`);
+  });
+  const entries = spots.map((spot, i) => {
     const where = `spots[${i}]`;
     if (spots.findIndex((s) => s.name === spot.name) !== i) throw bad(`two spots are called "${spot.name}"`);
     inClip(spot, where, picture, frames);
@@ -121,6 +145,7 @@ export function parseMarks(text: string, picture: Size, frames: number): SpotEnt
     });
     return entryOf(spot, picture);
   });
+  return { spots: entries, areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })) };
 }
 
 function inClip(at: MarkedPin, where: string, { width, height }: Size, frames: number): void {

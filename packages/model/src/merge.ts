@@ -28,7 +28,17 @@ export function mergeStates(base: ShotState, mine: ShotState, theirs: ShotState)
       return kept ? [[id, kept]] : [];
     }),
   );
-  return { document: { ...document, trackers, ...withMovers(document, trackers, mine, theirs) }, measured };
+  const areas = document.areas.map((area) => {
+    const [{ shape }] = area.keys;
+    // Keys of two sides need not have as many corners: then one side's stand.
+    if (area.keys.every((key) => key.shape.length === shape.length)) return area;
+    const of = ({ document: d }: ShotState) => d.areas.find((a) => a.id === area.id);
+    return of(mine) ?? of(theirs) ?? area;
+  });
+  return {
+    document: { ...document, trackers, areas, ...withMovers(document, trackers, mine, theirs) },
+    measured,
+  };
 }
 
 /** A mover that a kept tracker is on, or that is held, is kept too, whichever side took it away. */

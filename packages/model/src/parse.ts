@@ -1,4 +1,5 @@
 import { LurnError } from '@lurn/core';
+import { faultOfKeys } from './area.js';
 import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
 import { migrate } from './migrations.js';
@@ -25,13 +26,13 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   for (const [path, frame] of frames) {
     if (frame >= clip.frames) throw bad(`document.${path}`, whyNotWithin([0, clip.frames - 1], frame));
   }
-  const { range, goal, trackers, movers, held, deliveries } = document;
+  const { range, goal, trackers, movers, held, deliveries, areas } = document;
   if (range.from > range.to) throw bad('document.range', 'has its in point after its out point');
   goal.keys.forEach((key, i) => {
     if (i > 0 && key.frame <= goal.keys[i - 1].frame)
       throw bad(`document.goal.keys[${i}].frame`, 'is not after the keyframe before it');
   });
-  const lists = { trackers, movers, deliveries };
+  const lists = { trackers, movers, deliveries, areas };
   for (const [name, list] of Object.entries(lists)) {
     if (new Set(list.map((item) => item.id)).size !== list.length)
       throw bad(`document.${name}`, `has two ${name} with one id`);
@@ -40,6 +41,10 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   if (held !== null && !known.has(held)) throw bad('document.held', 'names a mover that is not there');
   trackers.forEach((t, i) => {
     if (!known.has(t.mover)) throw bad(`document.trackers[${i}].mover`, 'names a mover that is not there');
+  });
+  areas.forEach(({ keys }, i) => {
+    const fault = faultOfKeys(keys, clip.frames);
+    if (fault) throw bad(`document.areas[${i}].${fault[0]}`, fault[1]);
   });
   if (deliveries.length === 0) throw bad('document.deliveries', 'has no entry; one at least is needed');
   return document;

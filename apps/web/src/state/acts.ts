@@ -1,3 +1,4 @@
+import { deleteArea } from './areas';
 import { toast } from 'sonner';
 import {
   EMPTY_TRACK,
@@ -74,7 +75,10 @@ export function editSpot(id: string, change: Partial<Omit<Spot, 'id' | 'kind'>>)
 
 export function deleteSelected(): void {
   const { selected } = bench();
-  if (selected.length === 0) return;
+  if (selected.length === 0) {
+    deleteArea();
+    return;
+  }
   edit((state) => removeTrackers(state, selected));
   setBench({ selected: [] });
 }

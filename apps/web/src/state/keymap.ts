@@ -59,6 +59,8 @@ export const DEFAULT_KEYS = {
   map: ['M'],
   tint: ['Shift+K'],
   hold: ['Shift+P'],
+  'ignore-area': ['Shift+I'],
+  'focus-area': ['Shift+O'],
   eye: ['Y'],
   'time-in': [']'],
   'time-out': ['['],

@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import {
   defaultSettings,
   nearestPin,
+  openTracks,
   PLAIN_EYE,
   rehearsed,
   sampleAt,
@@ -17,6 +18,7 @@ import type { Spot } from '@lurn/model';
 import type { LookApi, Thumb } from '../workers/look.worker';
 import { placeSpot } from './acts';
 import { bench, setBench, setDoubts, useBench, type BenchState } from './bench';
+import { areasNow } from './areas';
 import { heldPlace } from './scene';
 import type { Followed } from './slices/selection';
 import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
@@ -77,7 +79,8 @@ export class Looker {
     const eye = like?.eye ?? PLAIN_EYE;
     const request = { count, patch, reach, within, taken };
     const followed = await this.followed(frame, eye, request);
-    const suggestions = followed.length > 0 ? followed : await this.api.suggest(frame, eye, request);
+    const suggestions =
+      followed.length > 0 ? followed : await this.api.suggest(frame, eye, request, areasNow());
     setBench({ suggestions, tool: { id: 'mark' }, rectangle: null });
     if (suggestions.length === 0) {
       toast.info(
@@ -94,11 +97,12 @@ export class Looker {
     eye: Eye,
     { count, patch, reach, within, taken }: SuggestRequest,
   ): Promise<Followed[]> {
-    const { scene } = bench();
+    const { scene, steady } = bench();
     const { range, held } = shotDocument();
-    const mover = scene ? heldPlace(scene, held) : -1;
+    const mover = scene ? heldPlace(scene, held ?? steady?.mover ?? null) : -1;
     if (!scene || mover < 0) return [];
-    const places = rehearsed(scene, {
+    const open = { ...scene, tracks: openTracks(scene.tracks, areasNow()) };
+    const places = rehearsed(open, {
       ...{ frame, ...range, mover, count, within, taken, patch: Math.max(...patch) },
     });
     return Promise.all(

@@ -17,6 +17,7 @@ import {
 import { setMeasured, settingsOf, type Spot, spotsOf, trackOf } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { TrackApi } from '../workers/track.worker';
+import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
@@ -75,6 +76,7 @@ export class Tracker {
         setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
         const outcome = await this.api.track(
           { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
+          areasNow(),
           Comlink.proxy(async (steps: TrackStep[]) => {
             stops.push(...steps.flatMap((s) => s.stopped));
             this.take(steps, to);
@@ -116,6 +118,7 @@ export class Tracker {
           a,
           b,
           othersThan([spot]),
+          areasNow(),
           Comlink.proxy((done: number) => {
             const { tracking } = bench();
             if (tracking) setBench({ tracking: { ...tracking, done } });
@@ -153,6 +156,7 @@ export class Tracker {
         const back: FramedSample[] = [];
         const outcome = await this.api.track(
           { from: last, to: first, spots: [toTrack(spot)], others: othersThan([spot]) },
+          areasNow(),
           Comlink.proxy((steps: TrackStep[]) => {
             back.push(...steps.flatMap((s) => s.samples.map((t) => t.sample)));
             const { tracking } = bench();

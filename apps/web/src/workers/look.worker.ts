@@ -1,5 +1,6 @@
 import { Comlink } from './comlink';
 import {
+  closedBy,
   gripMap,
   judgeSpots,
   measureNoise,
@@ -8,6 +9,7 @@ import {
   SEARCH_LEVELS,
   suggestSpots,
   type AcceptedDoubt,
+  type Area,
   type DoubtedSpot,
   type Eye,
   type Grip,
@@ -52,8 +54,14 @@ class LookWorker {
     return readGrip(picture, at, patch, reach, this.noiseOf(eye, picture));
   }
 
-  async suggest(frame: number, eye: Eye, request: SuggestRequest): Promise<Suggestion[]> {
-    const picture = await this.picture(frame, eye);
+  /** @param areas  what is never measured */
+  async suggest(
+    frame: number,
+    eye: Eye,
+    request: SuggestRequest,
+    areas: readonly Area[],
+  ): Promise<Suggestion[]> {
+    const picture = await this.picture(frame, eye, areas);
     return suggestSpots(picture, request, this.noiseOf(eye, picture));
   }
 
@@ -97,10 +105,10 @@ class LookWorker {
     );
   }
 
-  private async picture(frame: number, eye: Eye): Promise<Pyramid> {
-    const key = `${frame} ${JSON.stringify(eye)}`;
+  private async picture(frame: number, eye: Eye, areas: readonly Area[] = []): Promise<Pyramid> {
+    const key = JSON.stringify([frame, eye, areas]);
     if (this.last?.key !== key) {
-      const plane = await this.reader!.plane(frame, eye.channel);
+      const plane = await closedBy(this.reader!, areas).plane(frame, eye.channel);
       this.last = { key, picture: new Pyramid(plane, SEARCH_LEVELS, undefined, eye) };
     }
     return this.last.picture;

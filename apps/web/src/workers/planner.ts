@@ -54,7 +54,7 @@ export class Planner {
     if (solve) this.solve(solve);
     if (!this.solved?.held) return (this.planned = null);
     const { held, request: of } = this.solved;
-    const plan = await this.run(planSteps(held.motion, { ...of, ...request }, held.witnesses), this.patience);
+    const plan = await this.run(planSteps(held.motion, { ...of, ...request }, held), this.patience);
     if (plan !== 'superseded') this.planned = { request, plan };
     return plan;
   }

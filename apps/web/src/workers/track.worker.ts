@@ -1,9 +1,11 @@
 import { Comlink } from './comlink';
 import {
+  closedBy,
   kernelsMissing,
   toWire,
   trackBetween,
   trackSpots,
+  type Area,
   type BetweenResult,
   type KnownSpot,
   type SpotToTrack,
@@ -54,6 +56,7 @@ class TrackWorker {
 
   async track(
     request: TrackRequest,
+    areas: readonly Area[],
     onSteps: (steps: TrackStep[]) => Promise<void> | void,
   ): Promise<TrackOutcome> {
     this.signal = { aborted: false };
@@ -74,7 +77,7 @@ class TrackWorker {
       handed = performance.now();
     };
     try {
-      for await (const step of trackSpots(this.reader!, request, this.signal)) {
+      for await (const step of trackSpots(closedBy(this.reader!, areas), request, this.signal)) {
         batch.push(step);
         this.lend(step.frame);
         if (!taking && performance.now() - handed > pause) {
@@ -95,16 +98,25 @@ class TrackWorker {
     a: number,
     b: number,
     others: readonly KnownSpot[],
+    areas: readonly Area[],
     onProgress: (done: number) => void,
   ): Promise<BetweenOutcome> {
     this.signal = { aborted: false };
     let told = performance.now();
     try {
-      const result = await trackBetween(this.reader!, spot, a, b, others, this.signal, (done) => {
-        if (performance.now() - told < BATCH_MS) return;
-        told = performance.now();
-        onProgress(done);
-      });
+      const result = await trackBetween(
+        closedBy(this.reader!, areas),
+        spot,
+        a,
+        b,
+        others,
+        this.signal,
+        (done) => {
+          if (performance.now() - told < BATCH_MS) return;
+          told = performance.now();
+          onProgress(done);
+        },
+      );
       return { ended: 'done', ...result };
     } catch (error) {
       return brokenOff(error);

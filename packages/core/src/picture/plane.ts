@@ -14,6 +14,8 @@ export interface Plane<S extends Samples = Uint8Array> {
   readonly data: S;
   /** Bits of a sample, 8 to 16; 8 when left out. */
   readonly depth?: number;
+  /** What of it is never measured: 1 for each sample that is closed, `width` a row; all is open when left out. */
+  readonly covered?: Uint8Array;
 }
 
 /** A plane of any depth. */

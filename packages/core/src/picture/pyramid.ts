@@ -1,5 +1,6 @@
 import { halve as halveInto, isKernelBytes, kernelBytes } from '@lurn/kernels';
 import { filterEye, isPlain, PLAIN_EYE, type Eye } from './eye.js';
+import { halvedCover } from './cover.js';
 import { createPlane, planeLike, type Plane, type Samples } from './plane.js';
 
 /** Tiles of a level are halved together: so many samples across and down. Wide ones suit vector instructions. */
@@ -55,7 +56,7 @@ export class Pyramid {
         old && old.width === w && old.height === h ? old : (kernelPlane(w, h) ?? createPlane(w, h)),
       );
     }
-    this.levels = levels;
+    this.levels = coveredAs(levels, plane.covered);
     this.tiles = levels.map(({ width, height }, level) => {
       const size = level === 0 ? FILTERED_TILE : TILE;
       const columns = Math.ceil(width / size.across);
@@ -103,6 +104,18 @@ export class Pyramid {
       }
     }
   }
+}
+
+/** Levels with what of each is closed. */
+function coveredAs(levels: readonly Plane[], first: Uint8Array | undefined): readonly Plane[] {
+  let covered = first;
+  return levels.map((level, l) => {
+    const { width, height } = levels[Math.max(0, l - 1)];
+    if (covered && l > 0) covered = halvedCover(covered, width, height);
+    if (level.covered === covered) return level;
+    const { covered: _, ...open } = level;
+    return covered ? { ...open, covered } : open;
+  });
 }
 
 /** The tile that a sample is in, or the nearest one is. */

@@ -1,4 +1,7 @@
+import { cornersAt } from '../geometry/area.js';
+import { apply } from '../geometry/matrix.js';
 import { analyse } from '../solve/analysed.js';
+import { placedAreas } from '../solve/areas.js';
 import { motionMatrix } from '../solve/motion.js';
 import { asSpots, farthest, relativeTo, shakes, trackOf } from '../testing/motions.js';
 import { PLAIN_GOAL } from '../testing/goal.js';
@@ -199,5 +202,62 @@ describe('what is not held', () => {
     const lone = planFor({ ...request, sceneMover: 'scene-2' }, scene)!;
     expect(againstHeld(scene, lone.corrections, 1, 0, FRAMES - 1).map((a) => a.id)).toEqual(['scene-1']);
     expect(againstHeld(scene, lone.corrections, -1, 0, FRAMES - 1)[1].rms).toBeLessThan(0.5);
+  });
+});
+
+describe('areas', () => {
+  const box = (kind: 'ignore' | 'focus', rides: string | null = null) => ({
+    ...{ kind, rides, smooth: false },
+    keys: [
+      {
+        frame: 0,
+        shape: [
+          [390, 240],
+          [890, 240],
+          [890, 560],
+          [390, 560],
+        ] as const,
+      },
+    ],
+  });
+  const areasOf = (...areas: ReturnType<typeof box>[]) => ({ ...input([]), areas });
+
+  it('leave the surroundings as they are where something else is ignored', () => {
+    const held = heldMotion(areasOf(box('ignore')), scene, null)!;
+    expect(held.mover).toBe('scene-1');
+    expect(far(held.motion, truth)).toBeLessThan(0.15);
+  });
+
+  it('let what is focused on be held', () => {
+    const held = heldMotion(areasOf(box('focus', 'scene-2')), scene, null)!;
+    expect(held.mover).toBe('scene-2');
+    expect(far(held.motion, own)).toBeLessThan(0.5);
+  });
+
+  it('ride on a mover: its corners are where it takes them', () => {
+    const [area] = placedAreas([box('ignore', 'scene-2')], scene);
+    const at = apply(own[FRAMES - 1], 390, 240);
+    const [corner] = cornersAt(area, FRAMES - 1);
+    expect(Math.hypot(corner.x - at.x, corner.y - at.y)).toBeLessThan(0.5);
+    expect(placedAreas([box('ignore', 'gone')], scene)[0].keys).toHaveLength(1);
+  });
+
+  it('leave nothing to hold where everything is ignored', () => {
+    const all = {
+      ...box('ignore'),
+      keys: [
+        {
+          frame: 0,
+          shape: [
+            [-50, -50],
+            [1400, -50],
+            [1400, 800],
+            [-50, 800],
+          ] as const,
+        },
+      ],
+    };
+    expect(heldMotion(areasOf(all as never), scene, null)).toBeNull();
+    expect(planFor({ ...request, areas: [all as never] }, scene)).toBeNull();
   });
 });

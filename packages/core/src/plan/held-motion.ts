@@ -4,6 +4,7 @@ import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geom
 import type { RestingSpot } from '../measure/shake-left.js';
 import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
+import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
@@ -15,6 +16,8 @@ export interface HeldMotion {
   readonly motion: Motion;
   /** Tracks of the scene on what is held, when there are no spots. */
   readonly witnesses: readonly RestingSpot[];
+  /** The id of the scene's mover that it is; null where that is not known. */
+  readonly mover: string | null;
 }
 
 /** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
@@ -26,32 +29,47 @@ const WITNESSES = 24;
  * The motion of what is held. Spots tell it where there are any, and on frames that they do not tell of - hidden, lost,
  * one alone - the mover of the scene that they move with. Without spots the mover tells it all.
  *
+ * @param areas  what of the picture is not measured
  * @param mover  the id of the scene's mover that is held; null for the surroundings, or what the spots move with
  * @returns null when neither tells of any frame
  */
 export function heldMotion(
-  input: SolveInput,
-  scene: AnalysedScene | null,
+  input: SolveInput & { readonly areas?: readonly RidingArea[] },
+  whole: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
+  const { areas = [] } = input;
+  const scene = whole && openScene(whole, placedAreas(areas, whole));
   // One sample alone says where something is, not how it moves.
   const spots = scene ? input.spots.filter(({ track }) => countSamples(track) > 1) : input.spots;
   const solved = solveMotion({ ...input, spots });
   const given = scene && mover !== null ? scene.movers.findIndex((m) => m.id === mover) : -1;
   if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))
-    return solved && { motion: solved, witnesses: [] };
+    return solved && { motion: solved, witnesses: [], mover: null };
   if (solved) {
     const own = given >= 0 ? given : moverOfSpots(solved, spots, scene);
     const motion = own === null ? null : scene.motions[own];
     const cuts = [...scene.tracks.cuts];
-    const whole = motion ? filledFrom(solved, spots, againstRef(motion, input.ref, scene)) : solved;
-    return { motion: cuts.length > 0 ? { ...whole, cuts } : whole, witnesses: [] };
+    const filled = motion ? filledFrom(solved, spots, againstRef(motion, input.ref, scene)) : solved;
+    return {
+      motion: cuts.length > 0 ? { ...filled, cuts } : filled,
+      witnesses: [],
+      mover: own === null ? null : scene.movers[own].id,
+    };
   }
-  const held = Math.max(0, given);
+  const held = given >= 0 ? given : surroundingsOf(scene);
   const found = scene.motions[held];
   if (!found) return null;
   const motion = againstRef(found, input.ref, scene);
-  return { motion, witnesses: witnessesOf(scene, held, motion) };
+  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id };
+}
+
+/** The first mover of which enough may be measured, as its place in the list: movers stand in order of how much they are surroundings. */
+function surroundingsOf({ motions, movers }: AnalysedScene): number {
+  return Math.max(
+    0,
+    motions.findIndex((motion, m) => motion !== null && !movers[m].overlay),
+  );
 }
 
 /** A motion told against another frame; the parts of the clip that do not hold it stay as they are. */

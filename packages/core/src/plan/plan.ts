@@ -27,6 +27,7 @@ import type { AnalysedScene } from '../solve/analysed.js';
 import type { SolveSpot } from '../solve/solve-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
 import type { GoalSettings, Stage } from './goals.js';
+import type { RidingArea } from '../solve/areas.js';
 import { heldMotion, type HeldMotion } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
 
@@ -52,6 +53,8 @@ export interface SolveRequest {
   readonly held: string;
   /** The id of the scene's mover that stands in where spots do not tell; null for the surroundings. */
   readonly sceneMover?: string | null;
+  /** What of the picture is not measured. */
+  readonly areas?: readonly RidingArea[];
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;
@@ -75,6 +78,8 @@ export interface Plan extends Path {
   readonly of: readonly NamedSpot[];
   /** The id of what is held, under which its motion is found; empty for what most of the spots tell. */
   readonly held: string;
+  /** The id of the scene's mover that it is; null where that is not known. */
+  readonly mover: string | null;
   /** The motions that were solved, by the id of what moves. */
   readonly motions: Readonly<Record<string, Motion>>;
   /** That of what is held. */
@@ -107,23 +112,23 @@ export interface Plan extends Path {
 /** Solves and plans. @returns null when there is nothing to solve from. Cost: linear in frames and samples. */
 export function planFor(request: ShotRequest, scene: AnalysedScene | null = null): Plan | null {
   const held = heldMotion(request, scene, request.sceneMover ?? null);
-  return held && planFrom(held.motion, request, held.witnesses);
+  return held && planFrom(held.motion, request, held);
 }
 
-/** The plan for a motion that has been solved. @param witnesses  what is left is measured by them where no spot tells */
+/** The plan for a motion that has been solved. @param of  what else is known of what is held */
 export function planFrom(
   motion: Motion,
   request: ShotRequest,
-  witnesses: HeldMotion['witnesses'] = [],
+  of: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Plan {
-  return inOneGo(planSteps(motion, request, witnesses));
+  return inOneGo(planSteps(motion, request, of));
 }
 
 /** The same in steps. */
 export function* planSteps(
   motion: Motion,
   request: ShotRequest,
-  witnesses: HeldMotion['witnesses'] = [],
+  { witnesses = [], mover = null }: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Steps<Plan> {
   const { size, from, to, framing, held } = request;
   // Those of which one sample alone is known were not solved from.
@@ -153,6 +158,7 @@ export function* planSteps(
   return {
     of: spots.map(({ id, name, mover }) => ({ id, name, mover })),
     held,
+    mover,
     motions: { [held]: motion },
     motion,
     ...path,

@@ -13,6 +13,7 @@ import {
 } from '@lurn/kernels';
 import { inverse, Matrix } from 'ml-matrix';
 import { length } from '../numbers.js';
+import { openPart } from '../picture/cover.js';
 import type { Plane } from '../picture/plane.js';
 import type { Shape } from '../picture/sampling.js';
 import { LEAST_INSIDE, score, type Patch } from './correlation.js';
@@ -38,6 +39,10 @@ export interface Alignment extends Settled {
  * the last is still taken.
  */
 const SETTLED = 0.03;
+/** The least part of a patch that is enough where the rest may not be measured: unlike the rim, it is known what hides it. */
+const LEAST_OPEN = 0.3;
+/** Farther than this from where it was looked for, in samples, another part of the patch may be open. */
+const STILL_OPEN = 0.5;
 
 const sums = new Float64Array(PATCH_SUMS);
 const cells = new Float64Array(CELLS);
@@ -52,17 +57,19 @@ export class PatchAligner {
   /**
    * @param patch    values sampled with the same kernel that {@link align} samples the picture with
    * @param settled  the step, in samples, below which a place is exact enough
+   * @param open     what of the patch may be measured; all of it when left out
    */
   constructor(
     readonly patch: Patch,
     readonly allow: Allow,
     private readonly settled = SETTLED,
+    open?: Window,
   ) {
     const { hw, hh } = patch;
     const n = 2 * hw + 1;
     const m = 2 * hh + 1;
     this.seen = new SeenPatch(hw, hh, imagesOf(patch));
-    this.fullWindow = { i0: 0, i1: n, j0: 0, j1: m };
+    this.fullWindow = open ?? { i0: 0, i1: n, j0: 0, j1: m };
     this.wholeSizes = cellSizes(this.fullWindow);
     this.whole = this.inverseNormal(this.fullWindow);
   }
@@ -76,20 +83,24 @@ export class PatchAligner {
    * Refines a first guess, and tells how well the patch fits there.
    *
    * @param limit  how far, in samples, the result may lie from the guess before it counts as run off
+   * @param again  looks once more where it turns out to lie elsewhere and not all of the picture may be measured
    * @returns null when too little of the patch lies in the picture or it has no texture
    */
-  align(plane: Plane, guess: Pose, limit: number): Alignment | null {
-    const window = this.insideWindow(plane, guess.x, guess.y);
+  align(plane: Plane, guess: Pose, limit: number, again = true): Alignment | null {
+    const window = this.insideWindow(plane, guess);
     const inverseNormal = window && this.inverseFor(window);
     if (!inverseNormal) return null;
-    const { x, y, shape, converged } = this.settle(plane, guess, limit, window, inverseNormal);
+    const found = this.settle(plane, guess, limit, window, inverseNormal);
+    const { x, y, shape, converged } = found;
+    if (again && plane.covered && converged && length(x - guess.x, y - guess.y) > STILL_OPEN)
+      return this.align(plane, found, limit, false);
     const { score, error, uneven } = this.judge(window, inverseNormal, shape);
     return { x, y, shape, converged, score, error, uneven };
   }
 
   /** Where a first guess leads, without a judgement: null when it does not settle. */
   refine(plane: Plane, guess: Pose, limit: number): Settled | null {
-    const window = this.insideWindow(plane, guess.x, guess.y);
+    const window = this.insideWindow(plane, guess);
     const inverseNormal = window && this.inverseFor(window);
     const found = inverseNormal && this.settle(plane, guess, limit, window, inverseNormal);
     return found?.converged ? found : null;
@@ -143,19 +154,24 @@ export class PatchAligner {
   }
 
   /** The part of the patch inside the picture when centred there; null when it is too little. */
-  private insideWindow(plane: Plane, x: number, y: number): Window | null {
+  private insideWindow(plane: Plane, pose: Pose): Window | null {
     const { hw, hh } = this.patch;
-    const n = 2 * hw + 1;
-    const m = 2 * hh + 1;
-    const left = x - hw - 0.5;
-    const top = y - hh - 0.5;
-    const i0 = Math.max(0, Math.ceil(-left));
-    const i1 = Math.min(n, Math.floor(plane.width - left));
-    const j0 = Math.max(0, Math.ceil(-top));
-    const j1 = Math.min(m, Math.floor(plane.height - top));
-    if (i0 === 0 && j0 === 0 && i1 === n && j1 === m) return this.fullWindow;
-    if (i1 <= i0 || j1 <= j0 || (i1 - i0) * (j1 - j0) < LEAST_INSIDE * n * m) return null;
-    return { i0, i1, j0, j1 };
+    const { fullWindow: all } = this;
+    const places = (2 * hw + 1) * (2 * hh + 1);
+    const left = pose.x - hw - 0.5;
+    const top = pose.y - hh - 0.5;
+    const i0 = Math.max(all.i0, Math.ceil(-left));
+    const i1 = Math.min(all.i1, Math.floor(plane.width - left));
+    const j0 = Math.max(all.j0, Math.ceil(-top));
+    const j1 = Math.min(all.j1, Math.floor(plane.height - top));
+    const whole = i0 === all.i0 && j0 === all.j0 && i1 === all.i1 && j1 === all.j1;
+    if (whole && !plane.covered) return all;
+    if (i1 <= i0 || j1 <= j0) return null;
+    const inside = whole ? all : { i0, i1, j0, j1 };
+    const open = openPart(plane, pose, hw, hh, inside);
+    if (!open || open === all) return open;
+    const least = plane.covered ? LEAST_OPEN : LEAST_INSIDE;
+    return (open.i1 - open.i0) * (open.j1 - open.j0) < least * places ? null : open;
   }
 
   /** The inverse of the normal matrix over the basis, row-major; null when it is singular. */

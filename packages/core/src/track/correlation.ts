@@ -82,7 +82,7 @@ export function correlationMap(
   const rows = 2 * ry + 1;
   const scores = new Float64Array(columns * rows);
   const { hw, hh, values } = patch;
-  const { width, height } = plane;
+  const { width, height, covered } = plane;
   let sa = 0;
   let saa = 0;
   for (let q = 0; q < values.length; q++) {
@@ -105,6 +105,12 @@ export function correlationMap(
         k += 3;
       } else scores[j * columns + i] = correlationAt(plane, patch, left + i, top + j);
     }
+  }
+  // What lies on something that is not measured is not it.
+  if (covered) {
+    for (let j = Math.max(0, -top); j < Math.min(rows, height - top); j++)
+      for (let i = Math.max(0, -left); i < Math.min(columns, width - left); i++)
+        if (covered[(top + j) * width + left + i] === 1) scores[j * columns + i] = -2;
   }
   return { x0: left, y0: top, columns, rows, scores };
 }

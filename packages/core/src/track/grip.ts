@@ -1,6 +1,7 @@
 import type { Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
 import type { Pyramid } from '../picture/pyramid.js';
+import { openWindow } from '../picture/cover.js';
 import { sampleGrid } from '../picture/sampling.js';
 import { smallestEigenvalue } from './alignment.js';
 import { correlationMap, peaksOf, type Patch } from './correlation.js';
@@ -259,12 +260,19 @@ export function suggestSpots(picture: Pyramid, request: SuggestRequest, noise: n
     if (chosen.length >= wanted || tried > wanted * TRIED) break;
     if (chosen.some((q) => near(p, q, spread)) || taken.some((q) => near(p, q, 2 * Math.min(...patch))))
       continue;
+    if (picture.levels[0].covered && !isWhollyOpen(picture.levels[0], p, patch)) continue;
     tried++;
     const grip = readGrip(picture, p, patch, reach, noise);
     if (grip.lookalike || grip.slides !== null) continue;
     chosen.push({ x: p.x, y: p.y, grip });
   }
   return count === 2 ? farPair(chosen) : chosen;
+}
+
+/** True when all of a patch may be measured there. */
+function isWhollyOpen(plane: Plane, { x, y }: Point, [hw, hh]: readonly [number, number]): boolean {
+  const { i0, i1, j0, j1 } = openWindow(plane, x, y, hw, hh);
+  return i1 - i0 === 2 * hw + 1 && j1 - j0 === 2 * hh + 1;
 }
 
 function farPair(places: readonly Suggestion[]): Suggestion[] {

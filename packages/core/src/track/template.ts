@@ -1,5 +1,6 @@
 import { PATCH_SUMS, patchSums } from '@lurn/kernels';
 import type { Pyramid } from '../picture/pyramid.js';
+import { openWindow } from '../picture/cover.js';
 import { sampleGrid } from '../picture/sampling.js';
 import { PatchAligner, type Allow } from './alignment.js';
 import { score, type Patch } from './correlation.js';
@@ -31,8 +32,9 @@ export function takeFine(
 ): FineTemplate {
   picture.need(0, x - hw - 3, y - hh - 3, x + hw + 3, y + hh + 3);
   const patch = takePatch(picture, 0, x, y, hw, hh);
-  const shift = new PatchAligner(patch, 'shift');
-  const shaped = allow === 'shift' ? shift : new PatchAligner(patch, allow);
+  const open = openWindow(picture.levels[0], x, y, hw, hh);
+  const shift = new PatchAligner(patch, 'shift', undefined, open);
+  const shaped = allow === 'shift' ? shift : new PatchAligner(patch, allow, undefined, open);
   return { shift, shaped: shaped.determined ? shaped : shift };
 }
 

@@ -1,5 +1,7 @@
 import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
+import type { Area } from '../geometry/area.js';
 import type { Point } from '../geometry/matrix.js';
+import { Covers } from '../geometry/covers.js';
 import type { Channel } from '../picture/channel.js';
 import { sameEye, type Eye } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
@@ -16,6 +18,19 @@ import { nearestPin, sampleAt, type FramedSample, type Track } from './track.js'
 export interface FrameSource {
   /** One channel of a frame, upright and at full size. */
   plane(frame: number, channel: Channel, signal?: AbortSignalLike): Promise<Plane>;
+}
+
+/** The same frames, with what areas close in them: that is never measured. */
+export function closedBy(source: FrameSource, areas: readonly Area[]): FrameSource {
+  if (areas.length === 0) return source;
+  const covers = new Covers(areas);
+  return {
+    async plane(frame, channel, signal) {
+      const plane = await source.plane(frame, channel, signal);
+      const covered = covers.at(frame, plane.width, plane.height);
+      return covered ? { ...plane, covered } : plane;
+    },
+  };
 }
 
 /** A spot of which it is known where it is on some frames. */

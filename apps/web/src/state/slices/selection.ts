@@ -1,4 +1,4 @@
-import type { Doubt, Suggestion, Track } from '@lurn/core';
+import type { AreaKind, Doubt, Point, Suggestion, Track } from '@lurn/core';
 import type { Span } from './view';
 
 /** The tool in the hand: which, and what it has been told. */
@@ -6,6 +6,7 @@ export type ToolInHand =
   | { readonly id: 'mark' }
   | { readonly id: 'rectangle' }
   | { readonly id: 'hold' }
+  | { readonly id: 'area'; readonly kind: AreaKind }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
 
@@ -25,6 +26,10 @@ export interface SelectionSlice {
   readonly span: Span | null;
   /** The doubt that is being looked at. */
   readonly doubtAt: Doubt | null;
+  /** The id of an area. */
+  readonly area: string | null;
+  /** Corners of an area that is being drawn, in picture pixels. */
+  readonly drawing: readonly Point[];
   readonly tool: ToolInHand;
   readonly suggestions: readonly (Suggestion & Partial<Followed>)[];
   /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
@@ -38,6 +43,8 @@ export const BLANK_SELECTION = {
   onlySelected: false,
   span: null,
   doubtAt: null,
+  area: null,
+  drawing: [],
   tool: { id: 'mark' },
   suggestions: [],
   rectangle: null,

@@ -1,3 +1,4 @@
+import type { AreaKind } from '@lurn/core';
 import { fitScale, layOut, zoomAbout } from '../../../lib/view';
 import { bench, chooseLayout, GUIDES, LAYOUTS, setBench, type Layout } from '../../../state/bench';
 import { pointerPlace } from '../view/pointer-place';
@@ -24,6 +25,18 @@ export function lookingActions(): Action[] {
       group: 'Look',
       label: 'Point at what should be held',
       run: () => setBench({ tool: { id: bench().tool.id === 'hold' ? 'mark' : 'hold' } }),
+    },
+    {
+      id: 'ignore-area',
+      group: 'Look',
+      label: 'Draw what is never measured',
+      run: () => toggleDrawing('ignore'),
+    },
+    {
+      id: 'focus-area',
+      group: 'Look',
+      label: 'Draw what alone is measured',
+      run: () => toggleDrawing('focus'),
     },
     {
       id: 'map',
@@ -145,6 +158,11 @@ function sourcePane() {
 function currentScale(): number {
   const { camera, info } = bench();
   return camera.scale ?? fitScale(info, sourcePane());
+}
+
+function toggleDrawing(kind: AreaKind): void {
+  const { tool } = bench();
+  setBench({ tool: tool.id === 'area' && tool.kind === kind ? { id: 'mark' } : { id: 'area', kind } });
 }
 
 function nextLayout(): void {

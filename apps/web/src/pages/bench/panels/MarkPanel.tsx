@@ -2,6 +2,7 @@ import { spotById, spotsOf } from '@lurn/model';
 import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
+import { Areas } from './Areas';
 import { Following } from './Following';
 import { Hint, Section } from './Section';
 import { SpotDetails } from './SpotDetails';
@@ -33,6 +34,7 @@ export function MarkPanel({ looker }: Helpers) {
       <Suggestions looker={looker} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}
+      <Areas />
       <Section title="Bring in">
         <button type="button" className="btn btn-sm w-full" onClick={() => setBench({ importing: true })}>
           Import spots from a file …

@@ -10,6 +10,7 @@ import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims'
 import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
 import { heldPlace } from '../../../state/scene';
 import { edit, useShot } from '../../../state/shot';
+import { Areas } from './Areas';
 import { Choice } from './Choice';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
 import type { Helpers } from '../stations/station';
@@ -59,6 +60,7 @@ export function SteadyPanel({ measurer }: Helpers) {
           );
         })}
       </Section>
+      <Areas />
       <OverTime />
       <Fold title="What is left, by component">
         <ShakeLeftPanel measure={() => void measurer.run()} />
@@ -148,7 +150,7 @@ function AgainstIt() {
   const against = useMemo(() => {
     if (!scene || !steady) return [];
     // Spots may hold any of them: that one hardly moves then.
-    const own = held === null && steady.of.length > 0 ? -1 : heldPlace(scene, held);
+    const own = held === null && steady.of.length > 0 ? -1 : heldPlace(scene, held ?? steady.mover);
     return againstHeld(scene, steady.corrections, own, range.from, range.to).filter((m) => m.rms > WITH_IT);
   }, [scene, steady, held, range]);
   if (against.length === 0) return null;

@@ -60,10 +60,20 @@ export interface Station {
   readonly marks: boolean;
 }
 
-/** The name of what is held of the scene; null where nothing is known of it. */
-export function heldName({ made }: ClipSummary, { held, movers }: ShotDocument): string | null {
+/**
+ * The name of what is held of the scene; null where nothing is known of it.
+ *
+ * @param mover  the id of the scene's mover that the plan holds
+ */
+export function heldName(
+  { made }: ClipSummary,
+  { held, movers }: ShotDocument,
+  mover: string | null,
+): string | null {
   const own = movers.find((m) => m.id === held)?.name;
-  const found = made?.scene?.movers.find((m, i) => (held === null ? i === 0 : m.id === held));
+  const found = made?.scene?.movers.find((m, i) =>
+    (held ?? mover) === null ? i === 0 : m.id === (held ?? mover),
+  );
   return found ? own || found.name : null;
 }
 
@@ -83,7 +93,8 @@ export function standingOf(
     else if (!filled?.[f]) short++;
   }
   const longest = Math.max(0, ...spots.map((s) => countSamples(trackOf({ measured }, s.id))));
-  const sceneHeld = spots.length > 0 || !rest.steady ? null : heldName(rest.clip, document);
+  const sceneHeld =
+    spots.length > 0 || !rest.steady ? null : heldName(rest.clip, document, rest.steady.mover);
   return {
     ...rest,
     document,

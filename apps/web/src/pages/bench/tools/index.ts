@@ -1,4 +1,5 @@
 import { bench, useBench, type ToolInHand } from '../../../state/bench';
+import { AreaTool } from './area';
 import { ByHandTool } from './by-hand';
 import { CarryOnTool } from './carry-on';
 import { HoldTool } from './hold';
@@ -13,6 +14,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   mark: () => new MarkTool(),
   rectangle: () => new RectangleTool(),
   hold: () => new HoldTool(),
+  area: ({ kind }) => new AreaTool(kind),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

@@ -11,6 +11,7 @@ import {
   resizing,
   selecting,
 } from './drags';
+import { draggingArea } from './dragging-area';
 import { Tool, type Drag, type Press } from './tool';
 
 /** What lies on the pictures in any case, and panning; null where the press is the tool's own. */
@@ -30,6 +31,8 @@ export class MarkTool extends Tool {
 
   protected press(press: Press): Drag {
     const { at, target, pane } = press;
+    if (target.kind === 'area' && !press.pans)
+      return draggingArea(target.area, target.part, target.index, at);
     const may = mayMark(bench().station) && !bench().tracking;
     const first = common(press);
     if (first) return first;

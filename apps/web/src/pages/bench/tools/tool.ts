@@ -6,6 +6,12 @@ export type Target =
   | { readonly kind: 'empty' }
   | { readonly kind: 'spot'; readonly id: string }
   | { readonly kind: 'patch' | 'reach'; readonly id: string }
+  | {
+      readonly kind: 'area';
+      readonly area: string;
+      readonly part: 'line' | 'corner' | 'edge';
+      readonly index: number;
+    }
   | { readonly kind: 'crosshair' | 'lock' };
 
 export interface PointerAt {

@@ -11,11 +11,12 @@ import { useShot } from '../../../state/shot';
 export function MoverTint({ toPane }: { readonly toPane: Matrix3 }) {
   const scene = useBench((s) => s.scene);
   const shown = useBench((s) => s.shown);
+  const mover = useBench((s) => s.steady?.mover ?? null);
   const { held, movers } = useShot((s) => s.state.document);
   const areas = useMemo(() => (scene ? moverAreas(scene, shown) : []), [scene, shown]);
   if (!scene) return null;
   const [a, b, c, d, e, f] = toPane;
-  const own = heldPlace(scene, held);
+  const own = heldPlace(scene, held ?? mover);
   return (
     <g pointerEvents="none" data-testid="mover-tint">
       <defs>

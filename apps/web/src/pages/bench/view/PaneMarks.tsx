@@ -17,6 +17,7 @@ import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { mayMark } from '../stations';
+import { AreaMarks } from './AreaMarks';
 import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
@@ -72,6 +73,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   return (
     <>
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
+      <AreaMarks toPane={toPane} handles={!tracking} />
       {map && <MapOverlay map={map} toPane={toPane} />}
       {spotsOf(document).map(
         (s) =>

@@ -4,6 +4,7 @@ import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
 import { seconds } from '../../../lib/format';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
+import { removeCorner } from '../../../state/areas';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
 import { Hand, hintOf, type Target } from '../tools';
@@ -14,8 +15,10 @@ import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
-  const { spot, part } = element.closest<SVGElement>('[data-part]')?.dataset ?? {};
+  const { spot, area, part, index } = element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
+  if (area)
+    return { kind: 'area', area, part: part as 'line' | 'corner' | 'edge', index: Number(index ?? 0) };
   return spot ? { kind: part as 'spot' | 'patch' | 'reach', id: spot } : { kind: 'empty' };
 }
 
@@ -82,6 +85,10 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
     lastPress.current = { time: e.timeStamp, x: e.clientX, y: e.clientY };
     if (again && 'id' in target) {
       zoomTo(target.id, Math.max(CLOSE, 2 * scaleOf(camera, info, panes[0])));
+      return;
+    }
+    if (again && target.kind === 'area' && target.part === 'corner') {
+      removeCorner(target.area, target.index);
       return;
     }
     held.current = pane;

@@ -1,0 +1,198 @@
+import { useMemo } from 'react';
+import { apply, cornersAt, outlineOf, placedAreas, type Matrix3, type Point } from '@lurn/core';
+import { useBenchParts } from '../../../state/bench';
+import { useShot } from '../../../state/shot';
+
+const pathOf = (points: readonly Point[], toPane: Matrix3, closed = true) => {
+  const places = points.map((p) => apply(toPane, p.x, p.y));
+  return `M${places.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}${closed ? 'Z' : ''}`;
+};
+
+/** The pane as a path of its own: what a focus area leaves out is all of it but the area. */
+const EVERYWHERE = 'M-9999 -9999H19999V19999H-9999Z';
+
+/** The areas on the frame that is shown: what is not measured is hatched, the selected one has its handles. */
+export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; readonly handles: boolean }) {
+  const {
+    shown,
+    scene,
+    area: selected,
+    drawing,
+    tool,
+  } = useBenchParts('shown', 'scene', 'area', 'drawing', 'tool');
+  const areas = useShot((s) => s.state.document.areas);
+  const placed = useMemo(() => placedAreas(areas, scene), [areas, scene]);
+  if (areas.length === 0 && drawing.length === 0) return null;
+  return (
+    <g data-testid="areas">
+      <defs>
+        <pattern
+          id="closed-hatch"
+          width={7}
+          height={7}
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(-45)"
+        >
+          <rect width={7} height={7} fill="#000" opacity={0.28} />
+          <line x1={0} y1={0} x2={0} y2={7} stroke="#f3efe4" strokeWidth={1.2} opacity={0.5} />
+        </pattern>
+      </defs>
+      {areas.map(({ id, name, kind, smooth }, k) => {
+        const corners = cornersAt(placed[k], shown);
+        const d = pathOf(outlineOf(corners, smooth), toPane);
+        const own = id === selected && handles;
+        const top = corners.map((p) => apply(toPane, p.x, p.y)).reduce((a, b) => (b.y < a.y ? b : a));
+        return (
+          <g key={id} data-area-kind={kind}>
+            <path
+              d={kind === 'focus' ? EVERYWHERE + d : d}
+              fill="url(#closed-hatch)"
+              fillRule="evenodd"
+              pointerEvents="none"
+            />
+            <path
+              d={d}
+              fill="none"
+              stroke="#000"
+              strokeOpacity={0.75}
+              strokeWidth={own ? 3.6 : 3}
+              pointerEvents="none"
+            />
+            <path
+              d={d}
+              fill="none"
+              stroke={own ? 'var(--color-primary)' : '#e8e2d4'}
+              strokeWidth={own ? 2 : 1.3}
+              strokeDasharray={kind === 'focus' ? undefined : '6 4'}
+              pointerEvents="none"
+            />
+            {handles && tool.id === 'mark' && (
+              <path
+                d={d}
+                fill="none"
+                stroke="transparent"
+                strokeWidth={12}
+                pointerEvents="stroke"
+                data-area={id}
+                data-part="line"
+                className="cursor-move"
+              >
+                <title>{`${name}: drag to move it`}</title>
+              </path>
+            )}
+            {own && tool.id === 'mark' && (
+              <Handles id={id} corners={corners} smooth={smooth} toPane={toPane} />
+            )}
+            <text
+              x={top.x}
+              y={Math.max(14, top.y - 8)}
+              textAnchor="middle"
+              fontSize={11}
+              fill="#e8e2d4"
+              stroke="#000"
+              strokeOpacity={0.8}
+              strokeWidth={2.5}
+              paintOrder="stroke"
+              className="select-none"
+              pointerEvents="none"
+            >
+              {kind === 'focus' ? `${name}: measured alone` : `${name}: not measured`}
+            </text>
+          </g>
+        );
+      })}
+      {drawing.length > 0 && <Drawing points={drawing} toPane={toPane} />}
+    </g>
+  );
+}
+
+/** A square at every corner, a small ring where an edge may get one more. */
+function Handles({
+  id,
+  corners,
+  smooth,
+  toPane,
+}: {
+  readonly id: string;
+  readonly corners: readonly Point[];
+  readonly smooth: boolean;
+  readonly toPane: Matrix3;
+}) {
+  const places = corners.map((p) => apply(toPane, p.x, p.y));
+  const outline = outlineOf(places, smooth);
+  const pieces = outline.length / places.length;
+  return (
+    <>
+      {places.map((p, i) => {
+        const q = places[(i + 1) % places.length];
+        const middle = smooth
+          ? outline[Math.floor((i + 0.5) * pieces)]
+          : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
+        return (
+          <g key={i}>
+            <circle cx={middle.x} cy={middle.y} r={3} fill="#000" stroke="#e8e2d4" pointerEvents="none" />
+            <circle
+              cx={middle.x}
+              cy={middle.y}
+              r={7}
+              fill="transparent"
+              data-area={id}
+              data-part="edge"
+              data-index={i}
+              className="cursor-copy"
+            >
+              <title>Drag to add a corner</title>
+            </circle>
+            <rect
+              x={p.x - 3.5}
+              y={p.y - 3.5}
+              width={7}
+              height={7}
+              fill="var(--color-primary)"
+              stroke="#000"
+            />
+            <rect
+              x={p.x - 8}
+              y={p.y - 8}
+              width={16}
+              height={16}
+              fill="transparent"
+              data-area={id}
+              data-part="corner"
+              data-index={i}
+              className="cursor-move"
+            >
+              <title>Drag the corner; a double press takes it out</title>
+            </rect>
+          </g>
+        );
+      })}
+    </>
+  );
+}
+
+/** A shape while it is drawn. */
+function Drawing({ points, toPane }: { readonly points: readonly Point[]; readonly toPane: Matrix3 }) {
+  const d = pathOf(points, toPane, false);
+  return (
+    <g fill="none" pointerEvents="none">
+      <path d={d} stroke="#000" strokeOpacity={0.75} strokeWidth={3.4} />
+      <path d={d} stroke="var(--color-primary)" strokeWidth={1.8} />
+      {points.length < 60 &&
+        points.map((p, i) => {
+          const { x, y } = apply(toPane, p.x, p.y);
+          return (
+            <rect
+              key={i}
+              x={x - 3.5}
+              y={y - 3.5}
+              width={7}
+              height={7}
+              fill="var(--color-primary)"
+              stroke="#000"
+            />
+          );
+        })}
+    </g>
+  );
+}

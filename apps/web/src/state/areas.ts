@@ -1,0 +1,108 @@
+import { cornersAt, placedAreas, type Area, type AreaKind, type Point } from '@lurn/core';
+import {
+  addArea,
+  changeArea,
+  nextAreaName,
+  removeArea,
+  setAreaKeys,
+  LIMITS,
+  type DrawnArea,
+} from '@lurn/model';
+import { toast } from 'sonner';
+import { bench, setBench } from './bench';
+import { edit, shotDocument } from './shot';
+
+/** What areas close, as shapes of frames alone: what measures is told so. */
+export function areasNow(): Area[] {
+  return placedAreas(shotDocument().areas, bench().scene);
+}
+
+export function areaById(id: string | null): DrawnArea | undefined {
+  return shotDocument().areas.find((a) => a.id === id);
+}
+
+/** The corners of an area as they lie on a frame, carried by what it rides on. */
+export function cornersOn(area: DrawnArea, frame: number): Point[] {
+  return cornersAt(placedAreas([area], bench().scene)[0], frame);
+}
+
+/** Makes an area of a shape drawn on the present frame, and selects it. */
+export function drawArea(kind: AreaKind, corners: readonly Point[], smooth: boolean): void {
+  const document = shotDocument();
+  if (document.areas.length >= LIMITS.areas) {
+    toast.warning(`A shot has ${LIMITS.areas} areas at the most. Delete one first.`);
+    return;
+  }
+  const id = crypto.randomUUID();
+  const keys = [{ frame: bench().frame, shape: pairs(corners) }];
+  const name = nextAreaName(document, kind);
+  edit((s) => addArea(s, { id, name, kind, smooth, rides: null, keys }));
+  setBench({ area: id, selected: [] });
+}
+
+/** An area's shape on a frame becomes a key. */
+export function reshape(id: string, frame: number, corners: readonly Point[]): void {
+  edit((s) => {
+    const area = s.document.areas.find((a) => a.id === id);
+    return area ? setAreaKeys(s, id, [...area.keys, { frame, shape: pairs(corners) }]) : s;
+  });
+}
+
+/** One more corner in the middle of the edge that begins at one, on every key. */
+export function addCorner(id: string, after: number): void {
+  const area = areaById(id);
+  if (!area || area.keys[0].shape.length >= LIMITS.corners) return;
+  changeShapes(area, (shape) => {
+    const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
+    return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
+  });
+}
+
+/** Takes a corner out, on every key; three stay. */
+export function removeCorner(id: string, index: number): void {
+  const area = areaById(id);
+  if (!area || area.keys[0].shape.length <= 3) return;
+  changeShapes(area, (shape) => shape.filter((_, i) => i !== index));
+}
+
+type Shape = DrawnArea['keys'][number]['shape'];
+
+function changeShapes({ id, keys }: DrawnArea, change: (shape: Shape) => Shape): void {
+  edit((s) =>
+    setAreaKeys(
+      s,
+      id,
+      keys.map((key) => ({ ...key, shape: change(key.shape) })),
+    ),
+  );
+}
+
+/** Takes the key of a frame away; the last one stays. */
+export function removeAreaKey(id: string, frame: number): void {
+  const area = areaById(id);
+  if (!area || area.keys.length < 2) return;
+  const keys = area.keys.filter((key) => key.frame !== frame);
+  edit((s) => setAreaKeys(s, id, keys));
+}
+
+/** Lets an area ride on something from now on, or stay: on the present frame it lies where it lay. */
+export function rideOn(id: string, rides: string | null): void {
+  const area = areaById(id);
+  if (!area) return;
+  const { frame } = bench();
+  const here = { frame, shape: pairs(cornersOn(area, frame)) };
+  edit((s) => setAreaKeys(changeArea(s, id, { rides }), id, [here]));
+}
+
+/** Deletes the selected area. @returns false where none is selected */
+export function deleteArea(): boolean {
+  const { area } = bench();
+  if (!areaById(area)) return false;
+  edit((s) => removeArea(s, area!));
+  setBench({ area: null });
+  return true;
+}
+
+const pairs = (corners: readonly Point[]) => corners.map(({ x, y }) => [round(x), round(y)] as const);
+/** Hundredths of a pixel are more than anybody draws. */
+const round = (v: number) => Math.round(v * 100) / 100;
