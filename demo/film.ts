@@ -12,6 +12,9 @@ export interface Sheet {
   readonly pose: (seconds: number) => SimilarityParts;
   /** The part of the motion that was meant, where the rest is shake; told in the truth. */
   readonly meant?: (seconds: number) => SimilarityParts;
+  /** Seconds from which, and until which, it is in the picture: all along when left out. */
+  readonly from?: number;
+  readonly until?: number;
 }
 
 export interface Scene {
@@ -50,9 +53,10 @@ export function exposeFrame(scene: Scene, frame: number, grain: Float32Array): U
   const light = new Float32Array(w * h * 3);
   const exposures = 4;
   const mid = frame / scene.fps;
+  const seen = scene.sheets.filter(({ from = -Infinity, until = Infinity }) => mid >= from && mid < until);
   for (let e = 0; e < exposures; e++) {
     const at = ((e + 0.5) / exposures - 0.5) * (scene.shutter / scene.fps);
-    for (const sheet of scene.sheets) composite(light, scene, sheet, mid, at, 1 / exposures, e);
+    for (const sheet of seen) composite(light, scene, seen, sheet, mid, at, 1 / exposures, e);
   }
   const random = randomNumbers(scene.seed * 7919 + frame);
   const gain = 1 + scene.flicker * (random() + random() + random() - 1.5) * 2;
@@ -79,6 +83,7 @@ export function exposeFrame(scene: Scene, frame: number, grain: Float32Array): U
 function composite(
   light: Float32Array,
   scene: Scene,
+  sheets: readonly Sheet[],
   sheet: Sheet,
   mid: number,
   offset: number,
@@ -93,7 +98,7 @@ function composite(
   const m = invert(here);
   const vx = ((after.x - before.x) / 0.02) * offset;
   const vy = ((after.y - before.y) / 0.02) * offset;
-  const opaque = sheet === scene.sheets[0];
+  const opaque = sheet === sheets[0];
   const px = layer.pixels;
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {
@@ -124,7 +129,7 @@ function composite(
       }
     }
   }
-  if (sheet === scene.sheets[scene.sheets.length - 1]) {
+  if (sheet === sheets[sheets.length - 1]) {
     if (done.length !== light.length) done = new Float32Array(light.length);
     done.set(light);
   }

@@ -110,7 +110,7 @@ function slopeLayer(): Layer {
   return l;
 }
 
-function gondolaLayer(): Layer {
+export function gondolaLayer(): Layer {
   const l = new Layer(340, 90, 280, 300);
   const red = (x: number, y: number) =>
     lit(

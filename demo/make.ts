@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { filmScene, truthOf } from './film.js';
 import { gondolaScene } from './gondola.js';
+import { platformScene } from './platform.js';
 import { ridgeScene } from './ridge.js';
 import { writeSound } from './sound.js';
 import { stationScene } from './station.js';
@@ -17,6 +18,7 @@ for (const [name, make, seconds, gongs] of [
   ['station', stationScene, 6, [0.8, 1.4, 4.2, 4.8]],
   ['gondola', gondolaScene, 5, [2.9]],
   ['ridge', ridgeScene, 8, [1.2, 6.4]],
+  ['platform', platformScene, 8, [0.6, 5.1]],
 ] as const) {
   if (only && only !== name) continue;
   const sound = join(tmpdir(), `lurn-${name}-${process.pid}.wav`);

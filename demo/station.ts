@@ -44,7 +44,7 @@ export function stationScene(sound: string): Scene {
   };
 }
 
-function valleyStation(): Layer {
+export function valleyStation(): Layer {
   const l = new Layer(-110, -100, 1500, 920);
   paintSky(l, 330, 3);
   paintRidge(l, { base: 330, height: 300, wave: 330, haze: 0.62, snow: 150, seed: 4 });
