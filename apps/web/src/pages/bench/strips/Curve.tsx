@@ -1,6 +1,7 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo } from 'react';
+import { useBench } from '../../../state/bench';
 import { useLegibleFrame } from '../../../state/legible-frame';
 import { seenLine } from '../../../lib/summary';
 import { CURVE, LABEL, RIGHT, type useScrub, type X } from './axis';
@@ -40,6 +41,18 @@ interface CurveProps extends OnAxis {
   readonly height?: number;
 }
 
+const NO_CUTS: readonly number[] = [];
+
+/** The stretches of a curve between cuts; the curve itself where there is none, since what sums it up is known by it. */
+function piecesOf(values: ArrayLike<number>, from: number, cuts: readonly number[]) {
+  const within = cuts.filter((c) => c > from && c < from + values.length);
+  if (within.length === 0) return [{ start: from, values }];
+  return [from, ...within].map((start, k) => ({
+    start,
+    values: Array.prototype.slice.call(values, start - from, (within[k] ?? Infinity) - from) as number[],
+  }));
+}
+
 export function Curve(props: CurveProps) {
   const {
     label,
@@ -56,6 +69,7 @@ export function Curve(props: CurveProps) {
     marks = [],
     height = CURVE,
   } = props;
+  const cuts = useBench((s) => s.clip.made?.scene?.cuts) ?? NO_CUTS;
   const scales = useMemo(() => {
     const shared = extent(lines.filter((l) => !l.apart));
     const low = floor ?? shared.low;
@@ -67,17 +81,22 @@ export function Curve(props: CurveProps) {
     const reach = Math.max(1e-6, Math.abs(own.low), Math.abs(own.high));
     return { y, apart: scaleLinear([-reach, reach], [height - 5, 5]) };
   }, [lines, floor, limit, ceiling, height]);
+  // What is before a cut has nothing to do with what is after it.
+  const pieces = useMemo(() => lines.map(({ values }) => piecesOf(values, from, cuts)), [lines, from, cuts]);
   const paths = useMemo(
     () =>
-      lines.map((l) => {
+      lines.map((l, i) => {
         const y = l.apart ? scales.apart : scales.y;
-        return line<{ px: number; v: number }>()
+        const drawn = line<{ px: number; v: number }>()
           .defined(({ v }) => Number.isFinite(v))
           .x(({ px }) => px)
           .y(({ v }) => y(v))
-          .digits(2)(seenLine(l.values, (i) => x(from + i), width));
+          .digits(2);
+        return pieces[i]
+          .map(({ start, values }) => drawn(seenLine(values, (k) => x(start + k), width)) ?? '')
+          .join('');
       }),
-    [lines, from, x, scales, width],
+    [lines, pieces, x, scales, width],
   );
   return (
     <div className="rule flex border-t" style={{ height }}>

@@ -15,8 +15,9 @@ export function Ruler({
   readonly width: number;
   readonly frameAt: (clientX: number) => number;
 }) {
-  const { info, times } = useBenchParts('info', 'times');
-  const { range, ref } = useShot((s) => s.state.document);
+  const { info, times, area } = useBenchParts('info', 'times', 'area');
+  const { range, ref, areas } = useShot((s) => s.state.document);
+  const keys = areas.find((a) => a.id === area)?.keys ?? [];
   const scrub = useScrub(frameAt);
   const ticks = scaleLinear(x.domain(), [0, width])
     .ticks(Math.max(2, width / 70))
@@ -29,7 +30,7 @@ export function Ruler({
       className="cursor-ew-resize"
       {...handle((f) => edit((s) => setRange(s, side, f)))}
     >
-      <title>{`${name} (frame ${range[side]}): drag, or press ${side === 'from' ? 'S' : 'D'}`}</title>
+      <title>{`${name} (frame ${range[side]}): drag, or press ${side === 'from' ? 'I' : 'O'}`}</title>
       <rect x={-6} y={0} width={12} height={RULER} fill="transparent" />
       <path d={d} fill="var(--color-primary)" />
     </g>
@@ -67,6 +68,17 @@ export function Ruler({
               <title>{timeCode(times[t] ?? 0, info.fps)}</title>
             </text>
           </g>
+        ))}
+        {keys.map(({ frame }) => (
+          <path
+            key={frame}
+            d={`M${x(frame)} ${RULER - 12}l4 4-4 4-4-4Z`}
+            fill="var(--color-primary)"
+            stroke="#000"
+            data-area-key={frame}
+          >
+            <title>{`Key of the area on frame ${frame}`}</title>
+          </path>
         ))}
         {edge('from', `M0 0h6v3H3v${RULER - 6}h3v3H0Z`, 'In point')}
         {edge('to', `M0 0h-6v3h3v${RULER - 6}h-3v3H0Z`, 'Out point')}

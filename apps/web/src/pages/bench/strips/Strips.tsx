@@ -17,6 +17,7 @@ import {
   useViewFollowsPlayhead,
   zoomTime,
 } from './axis';
+import { CutLines } from './CutLines';
 import { FilmLane, filmHeight } from './FilmLane';
 import { KeyLane } from './KeyLane';
 import { MOTION_ROWS, MotionCurves } from './MotionCurves';
@@ -159,6 +160,7 @@ export function Strips() {
           <LeftCurve {...axis} plan={steady} from={document.range.from} />
           <ZoomCurve {...axis} plan={steady} range={document.range} />
         </div>
+        <CutLines x={x} height={height} />
         {hover !== null && <HoverLine at={LABEL + x(hover)} frame={hover} height={height} />}
         <Playhead x={x} height={height} />
       </div>

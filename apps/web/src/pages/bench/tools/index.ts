@@ -33,8 +33,9 @@ export class Hand {
     this.current.enter();
     this.forget = useBench.subscribe(({ tool }) => {
       if (tool === this.told) return;
-      this.current.exit();
+      // Laying one down changes the Bench, too: by then it has been.
       this.told = tool;
+      this.current.exit();
       this.current = made(tool);
       this.current.enter();
     });
