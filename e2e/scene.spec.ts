@@ -76,3 +76,51 @@ test('several shots are steadied and rendered without opening them', async ({ pa
   const source = readFileSync('demo/shots/station.mp4').length;
   expect((await file.arrayBuffer()).byteLength).toBeGreaterThan(source / 10);
 });
+
+test('what is drawn round is not measured, rides on what moves, and is there again after a reload', async ({
+  page,
+}) => {
+  const platform = truthOf('platform');
+  const bench = new BenchDriver(page, platform.clip);
+  await bench.open(server.url, 'platform');
+  await expect(bench.course('Mark')).toContainText('Surroundings held');
+  await expect(page.getByTitle(/Cut: another picture begins on frame 150/)).toBeVisible();
+  await bench.key('Shift+I');
+  await expect(page.getByText(/Press corner by corner round what should not be measured/)).toBeVisible();
+  const [bx, by] = platform.features.find((f) => f.name === 'badge')!.positions[0];
+  for (const [dx, dy] of [
+    [-300, 210],
+    [-160, -250],
+    [20, -250],
+    [170, 210],
+  ])
+    await bench.press(bx + dx, by + dy);
+  await bench.picture.press('Enter');
+  const areas = page.getByRole('list', { name: 'Areas' });
+  await expect(areas).toContainText('Ignored');
+  await expect(page.getByText('Ignored: not measured')).toBeVisible();
+  await page.getByLabel('Rides on').selectOption({ label: 'Mover 2' });
+  await bench.saved();
+  // Nothing is suggested on it: only round it.
+  await page.getByRole('button', { name: 'Suggest 4' }).click();
+  const suggestions = page.getByRole('list', { name: 'Suggestions' }).getByRole('listitem');
+  await expect(suggestions).toHaveCount(4);
+  await page.reload();
+  await bench.key('1');
+  await expect(areas).toContainText('1 key');
+  const { document } = await server.shot('platform');
+  expect(document.areas).toMatchObject([{ kind: 'ignore', rides: 'scene-2', keys: [{ frame: 0 }] }]);
+  // All of it ignored leaves nothing to hold, and that is said.
+  await bench.key('Shift+I');
+  for (const [x, y] of [
+    [2, 2],
+    [958, 2],
+    [958, 538],
+    [2, 538],
+  ])
+    await bench.press(x, y);
+  await bench.picture.press('Enter');
+  await expect(bench.course('Steady')).toContainText('The areas leave nothing to hold');
+  await bench.key('Delete');
+  await expect(bench.course('Steady')).toContainText(/Still, 0\.\d+ left/);
+});

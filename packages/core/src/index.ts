@@ -47,6 +47,7 @@ export * from './solve/scene-motion.js';
 export * from './solve/analysed.js';
 export * from './plan/held-motion.js';
 export * from './plan/first-goal.js';
+export * from './plan/nothing-to-hold.js';
 export * from './plan/rehearsed.js';
 export * from './plan/against-held.js';
 export * from './solve/explain.js';

@@ -1,6 +1,6 @@
 import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { firstGoal, LurnError, packScene, ShakinessMeter, type Plane } from '@lurn/core';
+import { firstGoal, LurnError, nothingToHold, packScene, ShakinessMeter, type Plane } from '@lurn/core';
 import type { ClipInfo, ClipMade, ClipScene, Film } from '@lurn/model';
 import { filmFor, filmSideline } from './film.js';
 import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';
@@ -57,13 +57,18 @@ export interface IngestProgress {
 /** Longer clips are not analysed while they are read: it would take several times as long as decoding them. */
 const MOST_ANALYSED = 3000;
 
+interface Looked extends Pick<ClipMade, 'unheld'> {
+  readonly shakiness: number;
+  readonly scene: ClipScene | null;
+}
+
 /** What looks at every frame on the way. */
 interface Looker {
   /** Samples of luma that it wants to see, at the most; undefined where a few do. */
   readonly samples: number | undefined;
   add(luma: Plane): void | Promise<void>;
   /** @param file  where what is known of the whole picture goes */
-  finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }>;
+  finish(info: ClipInfo, file: string): Promise<Looked>;
   /** Lets go of what it needed. */
   end?(): void;
 }
@@ -80,7 +85,7 @@ class ShakeLooker implements Looker {
     this.meter.add({ ...luma, data: luma.data.slice() });
   }
 
-  finish({ width, fps }: ClipInfo): Promise<{ shakiness: number; scene: null }> {
+  finish({ width, fps }: ClipInfo): Promise<Looked> {
     const shakiness = this.width > 0 ? this.meter.result(fps) * (width / this.width) : 0;
     return Promise.resolve({ shakiness, scene: null });
   }
@@ -95,10 +100,13 @@ class SceneLooker implements Looker {
     return this.reader.add(luma);
   }
 
-  async finish(info: ClipInfo, file: string): Promise<{ shakiness: number; scene: ClipScene | null }> {
+  async finish(info: ClipInfo, file: string): Promise<Looked> {
     const analysed = await this.reader.finish(info);
     const first = analysed && firstGoal(analysed, info.fps);
-    if (!first) return { shakiness: 0, scene: null };
+    if (!first) {
+      const unheld = analysed && nothingToHold(analysed);
+      return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
+    }
     const part = partOf(file);
     await writeFile(part, packScene(analysed));
     await rename(part, file);
@@ -256,10 +264,10 @@ export async function ingestClip(
     };
     onRead?.(read);
     // Without it a clip is usable all the same.
-    const { shakiness, scene } = await looker
+    const { shakiness, ...seen } = await looker
       .finish(info, at('scene.bin'))
-      .catch(() => ({ shakiness: 0, scene: null }));
-    return { ...read, shakiness, made: { ...read.made, scene } };
+      .catch((): Looked => ({ shakiness: 0, scene: null }));
+    return { ...read, shakiness, made: { ...read.made, ...seen } };
   } finally {
     looker.end?.();
     await rm(sound, { force: true });

@@ -1,5 +1,12 @@
 import { Worker } from 'node:worker_threads';
-import { fromWire, LurnError, type AnalysedScene, type Plane, type WireError } from '@lurn/core';
+import {
+  fromWire,
+  LurnError,
+  nothingToHold,
+  type AnalysedScene,
+  type Plane,
+  type WireError,
+} from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { indexClip, type IndexedClip } from './frame-index.js';
 import { threadFile } from './threads.js';
@@ -151,12 +158,9 @@ export async function readScene(
       },
     });
     const scene = await reader.finish(clip.info);
-    if (!scene || scene.movers.length === 0 || !scene.motions[0]) {
-      throw new LurnError(
-        'no-scene',
-        'Nothing in the picture can be held: it has no texture that stays from frame to frame. Mark spots instead.',
-      );
-    }
+    const why = scene ? nothingToHold(scene) : 'Its frames could not be followed to the end.';
+    if (!scene || why)
+      throw new LurnError('no-scene', `Nothing in the picture can be held. ${why} Mark spots instead.`);
     return { clip, scene };
   } finally {
     reader.end();

@@ -74,6 +74,8 @@ export interface ClipMade {
   readonly wave: boolean;
   /** What is known of the whole picture; null or missing where it was not analysed, or nothing was found to hold. */
   readonly scene?: ClipScene | null;
+  /** Why nothing of the whole picture can be held, in a sentence; missing where something can, or it is not known. */
+  readonly unheld?: string;
 }
 
 /** Sound codecs that an MP4 file carries as they are and that players know there. */

@@ -23,6 +23,8 @@ const STANDS = 1.1;
 /** Sigma of the smoothing that leaves the slow course, in seconds. */
 const SLOW_S = 0.6;
 const SMOOTHING_S = 1;
+/** Less shake than this, in pixels, nobody sees. */
+const UNSEEN = 0.05;
 
 /**
  * Still where the camera stands, Calm where it means to move: told by the zoom that it would cost to take its slow course
@@ -43,6 +45,10 @@ export function firstGoal({ tracks, size, motions, movers }: AnalysedScene, fps:
   });
   const shake = cameraShake(parts, size, fps);
   const name = movers[0].name;
+  if (shake < UNSEEN && most <= STANDS) {
+    const sentence = 'Still: nothing moves here, so there is no shake to take out.';
+    return { goal: 'still', smoothing: SMOOTHING_S, shake, sentence };
+  }
   const shakes = `and shakes by ${shake.toFixed(1)} px`;
   return most <= STANDS
     ? {

@@ -1,6 +1,9 @@
 import type { GoalSettings } from './goals.js';
 import type { Plan } from './plan.js';
 
+/** Less than this, in pixels, nobody sees. */
+const UNSEEN = 0.05;
+
 /**
  * What a plan could not do as it was asked to, in sentences: rotation or scale that no spots tell, spots that nothing
  * links to the rest, frames without a sample, more shake than there was. Spots that move otherwise are told of in `odd`.
@@ -35,7 +38,7 @@ export function notesOn(
       `${open === 1 ? '1 frame' : `${open} frames`} of the range without any sample: the motion is carried on there.`,
     );
   }
-  if (measure && measure.after > measure.before) {
+  if (measure && measure.after > Math.max(measure.before, UNSEEN)) {
     const [left, shot] = [measure.after, measure.before].map((v) => v.toFixed(2));
     notes.push(
       `More is left (${left} px) than the source shook (${shot} px): what is held does not move as one. Leave out what jumps, or hold something else.`,

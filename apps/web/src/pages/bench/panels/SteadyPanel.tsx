@@ -188,6 +188,15 @@ function FirstGoalNote() {
   );
 }
 
+/** Why nothing is held. */
+function Unheld() {
+  const made = useBench((s) => s.clip.made);
+  const areas = useShot((s) => s.state.document.areas);
+  if (made?.scene && areas.length > 0)
+    return <>The areas leave nothing to measure: make them smaller, or delete one.</>;
+  return <>{made?.unheld ?? 'Nothing is known yet that could be held.'}</>;
+}
+
 /** The one number, and what spoils it. */
 function ShakeLeftReading() {
   const tip = useKeyTip();
@@ -197,8 +206,7 @@ function ShakeLeftReading() {
     return (
       <Section title="Left of the shake">
         <Hint>
-          Nothing is known yet that could be held. Mark spots and track them; the steadied picture then stands
-          beside the source.
+          <Unheld /> Mark spots and track them; the steadied picture then stands beside the source.
         </Hint>
       </Section>
     );

@@ -8,8 +8,10 @@ export const steady: Station = {
   name: 'Steady',
   Panel: SteadyPanel,
   marks: false,
-  progress: ({ document: { goal }, steady: plan }) => {
+  progress: ({ document: { goal, areas }, clip, steady: plan }) => {
     const name = goal.keys.length > 0 ? plural(goal.keys.length, 'keyframe') : GOALS[goal.goal];
+    if (!plan && clip.made?.scene && areas.length > 0)
+      return { done: false, text: 'The areas leave nothing to hold' };
     if (!plan) return { done: false, text: name };
     const left = pixels(plan.measure.after).replace(' px', '');
     return {

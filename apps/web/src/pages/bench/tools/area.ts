@@ -10,7 +10,7 @@ import { Tool, type Drag, type Press } from './tool';
 const NEAR = 9;
 const STILL = 4;
 /** A loop that is drawn becomes a curve that strays from it by no more than this, in screen pixels. */
-const STRAY = 3;
+const STRAY = 6;
 
 /** Draws what is not measured, or alone is: corner by corner, or as one loop. */
 export class AreaTool extends Tool {

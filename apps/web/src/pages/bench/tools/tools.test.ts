@@ -1,5 +1,6 @@
 import { sampleAt, type Track } from '@lurn/core';
 import { spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
+import { cornersOn, deleteArea, drawArea, removeAreaKey, removeCorner, rideOn } from '../../../state/areas';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState, undo, useShot } from '../../../state/shot';
 import { lying, openBench, shotWith, spot } from '../../../testing/open-bench';
@@ -213,6 +214,165 @@ describe('pointing at what is held', () => {
     expect(bench().tool.id).toBe('mark');
     undo();
     expect(shotDocument().held).toBeNull();
+    setBench({ scene: null });
+  });
+});
+
+describe('drawing areas', () => {
+  const press = (x: number, y: number, more: Partial<Press> = {}) => {
+    down(x, y, { kind: 'empty' }, more);
+    hand.tool.up();
+  };
+  const corners = () => shotDocument().areas[0].keys.map((key) => key.shape.map(([x, y]) => [x, y]));
+
+  it('goes corner by corner, and is closed by Enter, its first corner or a double press', () => {
+    for (const close of [
+      () => hand.tool.key('Enter'),
+      () => press(101, 51),
+      () => press(150, 120, { pans: true }),
+    ]) {
+      open();
+      setBench({ tool: { id: 'area', kind: 'ignore' } });
+      expect(hintOf(bench().tool)).toMatch(/should not be measured/);
+      expect(hand.tool.key('Enter')).toBe(false);
+      press(100, 50);
+      press(200, 50);
+      press(990, 990);
+      hand.tool.key('Backspace');
+      press(150, 120);
+      expect(bench().drawing).toHaveLength(3);
+      close();
+      expect(shotDocument().areas).toMatchObject([
+        { kind: 'ignore', name: 'Ignored', smooth: false, rides: null },
+      ]);
+      expect(corners()).toEqual([
+        [
+          [100, 50],
+          [200, 50],
+          [150, 120],
+        ],
+      ]);
+      expect(bench()).toMatchObject({ tool: { id: 'mark' }, drawing: [], area: shotDocument().areas[0].id });
+      undo();
+      expect(shotDocument().areas).toEqual([]);
+    }
+  });
+
+  it('makes a smooth curve of a loop that is drawn, of few corners', () => {
+    open();
+    setBench({ tool: { id: 'area', kind: 'focus' } });
+    down(300, 180);
+    for (let i = 1; i <= 80; i++) drag(200 + 100 * Math.cos(i / 12.73), 180 + 60 * Math.sin(i / 12.73));
+    hand.tool.up();
+    const [area] = shotDocument().areas;
+    expect(area).toMatchObject({ kind: 'focus', name: 'Focus', smooth: true });
+    expect(area.keys[0].shape.length).toBeGreaterThan(5);
+    expect(area.keys[0].shape.length).toBeLessThan(25);
+  });
+
+  it('is given up by Escape, corner by corner first', () => {
+    open();
+    setBench({ tool: { id: 'area', kind: 'ignore' } });
+    press(100, 50);
+    expect(hand.tool.key('Escape')).toBe(true);
+    expect(bench().drawing).toEqual([]);
+    expect(hand.tool.key('Escape')).toBe(false);
+  });
+
+  it('is moved as a whole or by a corner, which makes a key on the frame, one step of undo each', () => {
+    open();
+    drawArea(
+      'ignore',
+      [
+        { x: 10, y: 10 },
+        { x: 50, y: 10 },
+        { x: 50, y: 40 },
+      ],
+      false,
+    );
+    const { id } = shotDocument().areas[0];
+    setBench({ frame: 20, shown: 20 });
+    down(30, 10, { kind: 'area', area: id, part: 'line', index: 0 });
+    drag(35, 12);
+    drag(36, 14);
+    hand.tool.up();
+    expect(corners()).toEqual([
+      [
+        [10, 10],
+        [50, 10],
+        [50, 40],
+      ],
+      [
+        [16, 14],
+        [56, 14],
+        [56, 44],
+      ],
+    ]);
+    expect(cornersOn(shotDocument().areas[0], 10)[0]).toEqual({ x: 13, y: 12 });
+    down(56, 44, { kind: 'area', area: id, part: 'corner', index: 2 });
+    drag(60, 50);
+    hand.tool.up();
+    expect(corners()[1]).toEqual([
+      [16, 14],
+      [56, 14],
+      [60, 50],
+    ]);
+    // One more corner goes into every key.
+    down(36, 14, { kind: 'area', area: id, part: 'edge', index: 0 });
+    drag(36, 10);
+    hand.tool.up();
+    expect(corners()).toEqual([
+      [
+        [10, 10],
+        [30, 10],
+        [50, 10],
+        [50, 40],
+      ],
+      [
+        [16, 14],
+        [36, 10],
+        [56, 14],
+        [60, 50],
+      ],
+    ]);
+    removeCorner(id, 1);
+    expect(corners()[1]).toHaveLength(3);
+    removeCorner(id, 1);
+    expect(corners()[1]).toHaveLength(3);
+    removeAreaKey(id, 20);
+    removeAreaKey(id, 0);
+    expect(corners()).toHaveLength(1);
+    [1, 2, 3, 4, 5].forEach(undo);
+    expect(corners()).toEqual([
+      [
+        [10, 10],
+        [50, 10],
+        [50, 40],
+      ],
+    ]);
+  });
+
+  it('rides on what moves: it lies where it lay, and goes along', () => {
+    open();
+    setBench({ scene: madeScene() });
+    drawArea(
+      'ignore',
+      [
+        { x: 300, y: 180 },
+        { x: 340, y: 180 },
+        { x: 340, y: 220 },
+      ],
+      false,
+    );
+    const { id } = shotDocument().areas[0];
+    rideOn(id, 'scene-2');
+    expect(cornersOn(shotDocument().areas[0], 0)[0].x).toBeCloseTo(300, 1);
+    const sway = 4 * Math.sin(5) + 15 * Math.sin(10 / 7);
+    expect(Math.abs(cornersOn(shotDocument().areas[0], 10)[0].x - 300 - sway)).toBeLessThan(1);
+    rideOn(id, null);
+    expect(cornersOn(shotDocument().areas[0], 10)[0].x).toBeCloseTo(300, 1);
+    expect(deleteArea()).toBe(true);
+    expect(deleteArea()).toBe(false);
     setBench({ scene: null });
   });
 });
