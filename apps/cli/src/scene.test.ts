@@ -1,0 +1,135 @@
+import { readFile } from 'node:fs/promises';
+import { ffmpegPath } from '@lurn/engine';
+import { at, clearUp, exec, lurn, moved, setOut } from './testing/try-out.js';
+
+beforeAll(setOut);
+afterAll(clearUp);
+
+describe('the whole picture', () => {
+  it('is told by lurn movers: what there is, and how it moves', async () => {
+    const { status, out } = await lurn('movers', at('clip.mp4'), '--json', '--out', at('movers.json'));
+    expect(status).toBe(0);
+    const told = JSON.parse(out) as {
+      movers: { name: string; share: number; motion: number[][] }[];
+      cuts: number[];
+    };
+    expect(told.cuts).toEqual([]);
+    expect(told.movers.map((m) => m.name)).toEqual(['surroundings']);
+    expect(told.movers[0].share).toBeGreaterThan(0.9);
+    told.movers[0].motion.forEach((m, f) => {
+      const [x, y] = moved(f);
+      expect(Math.hypot(m[2] - x, m[5] - y)).toBeLessThan(0.3);
+      expect(m[0] * 160 + m[1] * 90 + m[2] - 160).toBeCloseTo(x, 0);
+    });
+    expect(JSON.parse(await readFile(at('movers.json'), 'utf8'))).toEqual(told);
+  });
+
+  it('is steadied without a mark, and says what it holds', async () => {
+    const answer = await lurn(
+      'steady',
+      at('clip.mp4'),
+      '--auto',
+      '--goal',
+      'still',
+      '--fit-zoom',
+      '--motion',
+      at('auto.json'),
+      '--json',
+    );
+    expect(answer.status).toBe(0);
+    const told = JSON.parse(answer.out) as Record<string, number | string>;
+    expect(told.held).toBe('surroundings');
+    expect(told.shake_after_px).toBeLessThan(0.2);
+    expect(told.shake_before_px).toBeGreaterThan(1.5);
+    const motion = JSON.parse(await readFile(at('auto.json'), 'utf8')) as {
+      held: string;
+      frames: { correction: number[] }[];
+    };
+    expect(motion.held).toBe('surroundings');
+    motion.frames.forEach(({ correction: c }, f) => {
+      const [x, y] = moved(f);
+      // The middle of the picture goes back to where it was.
+      expect(c[0] * (160 + x) + c[1] * (90 + y) + c[2]).toBeCloseTo(160, 0);
+      expect(c[3] * (160 + x) + c[4] * (90 + y) + c[5]).toBeCloseTo(90, 0);
+    });
+  });
+
+  it('suggests marks that lurn track follows to the end', async () => {
+    const suggested = await lurn(
+      'suggest',
+      at('clip.mp4'),
+      '--count',
+      '3',
+      '--frame',
+      '2',
+      '--out',
+      at('marks.json'),
+    );
+    expect([suggested.status, suggested.out]).toEqual([0, '']);
+    const { spots } = JSON.parse(await readFile(at('marks.json'), 'utf8')) as { spots: { frame: number }[] };
+    expect(spots).toHaveLength(3);
+    expect(spots.every((s) => s.frame === 2)).toBe(true);
+    const tracked = await lurn('track', at('clip.mp4'), '--marks', at('marks.json'), '--json');
+    const { spots: done, stopped } = JSON.parse(tracked.out) as {
+      spots: { samples: number }[];
+      stopped: object[];
+    };
+    expect(stopped).toEqual([]);
+    expect(done.map((s) => s.samples)).toEqual([12, 12, 12]);
+  });
+
+  it('with nothing in it to hold, or no such mover, is refused in words', async () => {
+    const black = 'color=black:size=160x120:rate=25:duration=0.4';
+    await exec(await ffmpegPath(), [
+      '-y',
+      '-v',
+      'error',
+      '-f',
+      'lavfi',
+      '-i',
+      black,
+      '-pix_fmt',
+      'yuv420p',
+      at('black.mp4'),
+    ]);
+    await exec(await ffmpegPath(), [
+      '-y',
+      '-v',
+      'error',
+      '-i',
+      at('clip.mp4'),
+      '-frames:v',
+      '2',
+      at('two.mp4'),
+    ]);
+    const two = await lurn('movers', at('two.mp4'));
+    expect([two.status, two.err]).toEqual([
+      1,
+      expect.stringContaining('The clip has only 2 frames: too few'),
+    ]);
+    for (const argv of [
+      ['steady', at('black.mp4'), '--auto', '--goal', 'still', '--json'],
+      ['movers', at('black.mp4')],
+    ]) {
+      const nothing = await lurn(...argv);
+      expect([nothing.status, nothing.err]).toEqual([
+        1,
+        expect.stringContaining('Nothing in the picture can be held'),
+      ]);
+    }
+    const nobody = await lurn(
+      'steady',
+      at('clip.mp4'),
+      '--auto',
+      '--hold',
+      'nobody',
+      '--goal',
+      'still',
+      '--json',
+    );
+    expect([nobody.status, nobody.err]).toEqual([
+      1,
+      expect.stringContaining('no mover "nobody" in this clip. It has "surroundings"'),
+    ]);
+  });
+});
