@@ -10,11 +10,13 @@ import {
   createPlane,
   invert,
   matrixWarp,
+  meshOver,
   multiply,
   translation,
   warpPlane,
   type Matrix3,
   type Plane,
+  type Warp,
 } from '@lurn/core';
 import { ffmpegPath } from '@lurn/engine';
 import {
@@ -29,6 +31,8 @@ import { masonrySurface, signedSurface } from '../packages/core/src/testing/surf
 
 export const [WIDTH, HEIGHT, FRAMES] = [960, 540, 150];
 const FPS = 30;
+/** 25 ms, as a share of the time from frame to frame. */
+export const READOUT = 0.025 * FPS;
 
 export interface SceneClip {
   readonly kind: string;
@@ -38,6 +42,8 @@ export interface SceneClip {
   readonly cuts: readonly number[];
   /** What is in the picture, the surroundings first: from its place on the part's first frame to each frame. */
   readonly layers: readonly Layer[];
+  /** Where a place of frame 0, had it been taken at once, is seen on a frame. */
+  readonly seen?: (x: number, y: number, frame: number) => { x: number; y: number };
 }
 
 export interface Layer {
@@ -52,6 +58,8 @@ interface Thing {
   readonly surface: Surface;
   /** From its own coordinates to the picture. */
   readonly motion: readonly Matrix3[];
+  /** Its motion at any time, in frames, where rows are taken one after the other. */
+  readonly at?: (t: number) => Matrix3;
   /** In its own coordinates: distance inside its rim in pixels, negative outside; null for all of the plane. */
   readonly inside: ((x: number, y: number) => number) | null;
   /** Its extent in its own coordinates, where it has a rim. */
@@ -63,6 +71,8 @@ interface Look {
   readonly flicker?: number;
   readonly blur?: boolean;
   readonly crf: number;
+  /** Rows are taken one after the other, within this share of the time from frame to frame. */
+  readonly readout?: number;
 }
 
 const MIDDLE = { x: WIDTH / 2, y: HEIGHT / 2 };
@@ -166,13 +176,49 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
     const guard = { name: 'guard', surface: surfaceOf(seed + 2), motion, ...boxed(560, 480, oval) };
     return { parts: [[ground(seed, hand), guard]], look: { noise: 2, crf: 14 } };
   },
+  rolling: (seed) => {
+    const at = handAt(seed);
+    const motion = still.map((_, t) => at(t));
+    return { parts: [[{ ...ground(seed, motion), at }]], look: { noise: 2, crf: 14, readout: READOUT } };
+  },
   cut: (seed) => ({
     parts: [[ground(seed, handheld(seed))], [ground(seed + 5, handheld(seed + 5))]],
     look: { noise: 2, crf: 14 },
   }),
 };
 
-export const KIND_NAMES = Object.keys(KINDS);
+export const KIND_NAMES = Object.keys(KINDS).filter((kind) => kind !== 'rolling');
+
+/** A hand at any time, with tremor of up to 5 Hz that frames can follow. */
+function handAt(seed: number): (t: number) => Matrix3 {
+  const random = randomNumbers(seed);
+  const waves = Array.from({ length: 9 }, () => ({
+    f: 0.01 + 0.16 * random(),
+    p: 6.28 * random(),
+    b: 6.28 * random(),
+    a: 0.8 + 2.2 * random(),
+  }));
+  const sum = (t: number, key: 'p' | 'b') =>
+    waves.reduce((s, w) => s + w.a * (Math.sin(6.28 * w.f * t + w[key]) - Math.sin(w[key])), 0);
+  return (t) =>
+    composeSimilarity(
+      {
+        x: sum(t, 'p'),
+        y: 0.8 * sum(t, 'b'),
+        rotation: 0.006 * Math.sin(t / 5),
+        logScale: 0.004 * Math.sin(t / 7),
+      },
+      MIDDLE,
+    );
+}
+
+/** From a picture that is read row by row to a thing's texture; null where pictures are taken at once. */
+function rolling({ at }: Thing, { origin }: Drawn, { readout }: Look, t: number): Warp | null {
+  if (!at || !readout) return null;
+  return meshOver(WIDTH, HEIGHT, 2, HEIGHT / 4, (x, y) =>
+    apply(invert(multiply(at(t + readout * (y / HEIGHT - 0.5)), origin)), x, y),
+  );
+}
 
 function ground(seed: number, motion: readonly Matrix3[]): Thing {
   return { name: 'ground', surface: surfaceOf(seed), motion, inside: null, box: null };
@@ -220,7 +266,14 @@ export async function sceneClip(kind: string, seed: number): Promise<SceneClip> 
       : null;
     return { name, motion, covers };
   });
-  return { kind, file, frames: FRAMES, cuts: starts.slice(1), layers };
+  const { at } = parts[0][0];
+  const seen = (x: number, y: number, f: number) => {
+    const home = apply(invert(at!(0)), x, y);
+    let p = apply(at!(f), home.x, home.y);
+    for (let k = 0; k < 12; k++) p = apply(at!(f + READOUT * (p.y / HEIGHT - 0.5)), home.x, home.y);
+    return p;
+  };
+  return { kind, file, frames: FRAMES, cuts: starts.slice(1), layers, ...(at && { seen }) };
 }
 
 interface Drawn {
@@ -294,7 +347,8 @@ async function film(file: string, parts: Thing[][], lengths: readonly number[], 
           const [before, after] = [motion[Math.max(0, t - 1)], motion[Math.min(motion.length - 1, t + 1)]];
           const late = (e - (exposures - 1) / 2) / exposures / 2;
           const m = motion[t].map((v, i) => v + (late * (after[i] - before[i])) / 2) as unknown as Matrix3;
-          const warp = matrixWarp(invert(multiply(m, drawn[k].origin)));
+          const warp =
+            rolling(things[k], drawn[k], look, t) ?? matrixWarp(invert(multiply(m, drawn[k].origin)));
           warpPlane(drawn[k].texture, k === 0 ? plane : over, warp, 'mirrored');
           if (k === 0) return;
           warpPlane(drawn[k].mask!, mask, warp, 0);

@@ -13,9 +13,11 @@ import {
   invert,
   motionMatrix,
   multiply,
+  planFor,
   rehearsed,
   SceneTracker,
   solveMotion,
+  steadiedPlace,
   trackSpots,
   withSamples,
   type AnalysedScene,
@@ -24,6 +26,7 @@ import {
   type Track,
 } from '@lurn/core';
 import { ffmpegPath, ingestInThread, readyToIngest } from '@lurn/engine';
+import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { asSpots } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { median } from './median.js';
@@ -34,7 +37,7 @@ import type { Show } from './tracking.js';
 
 /**
  * The whole picture, without a mark: what is left of the surroundings after Still against truth, how many tracks are on
- * the right mover, what the program's own suggestions make of it, and what all that costs. `-- scene [left|speed]`
+ * the right mover, what the program's own suggestions make of it, and what all that costs. `-- scene [left|rows|speed]`
  */
 
 const run = promisify(execFile);
@@ -57,6 +60,7 @@ export async function scene(show: Show, part?: string): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-scene-'));
   try {
     if (!part || part === 'left') await left(show, folder);
+    if (!part || part === 'rows') await rows(show);
     if (!part || part === 'speed') await speed(show, folder);
   } finally {
     await rm(folder, { recursive: true, force: true });
@@ -139,6 +143,45 @@ async function left(show: Show, folder: string): Promise<void> {
       );
   }
 }
+
+/** What is left at the first and last rows of pictures that are read out in 25 ms, with the rows as they are and put straight. */
+async function rows(show: Show): Promise<void> {
+  for (const seed of SEEDS) {
+    const clip = await sceneClip('rolling', seed);
+    const found = analysed(await planesOf(clip.file));
+    const { readout } = found;
+    const left = [false, true].map((rowByRow) => {
+      const plan = planFor(
+        {
+          ...{ size: found.size, frames: clip.frames, pixelAspect: 1, fps: 30, spots: [], held: '', ref: 0 },
+          ...{ from: 0, to: clip.frames - 1, goal: NEW_GOAL, rowByRow },
+          framing: { ...NEW_FRAMING, mode: 'none', delivery: null },
+        },
+        found,
+      )!;
+      // About their own mean: frame 0 is sheared, too.
+      const errors: number[] = [];
+      for (const y of [2, HEIGHT - 2]) {
+        for (const x of [20, WIDTH / 2, WIDTH - 20]) {
+          const at = Array.from({ length: clip.frames }, (_, f) =>
+            steadiedPlace(plan, f, clip.seen!(x, y, f)),
+          );
+          const [mx, my] = [mean(at.map((p) => p.x)), mean(at.map((p) => p.y))];
+          errors.push(...at.map((p) => Math.hypot(p.x - mx, p.y - my)));
+        }
+      }
+      return Math.sqrt(mean(errors.map((e) => e * e)));
+    });
+    const told = readout ? `${((1000 / 30) * readout.share).toFixed(1)} ms found of 25` : 'not found';
+    show(
+      `rows read out in 25 ms, seed ${seed} (${told}): left at their ends, straight / as they are (${left[1].toFixed(3)} / ${left[0].toFixed(3)} px)`,
+      (left[1] / left[0]).toFixed(3),
+      '<= 0.2',
+    );
+  }
+}
+
+const mean = (values: readonly number[]) => values.reduce((s, v) => s + v, 0) / values.length;
 
 /** Still by the program's own four suggestions, as a new user would: placed, tracked to the end, solved. */
 async function bySuggestions(

@@ -24,10 +24,11 @@ parentPort!.on('message', (message: ScenePlane | SceneRequest) => {
   before = memory;
 });
 
-function answer({ finish: { width, height, pixelAspect, frames } }: SceneRequest): void {
+function answer({ finish: { width, height, pixelAspect, frames, turns } }: SceneRequest): void {
   try {
     const tracks = tracker.finish([width / size.width, height / size.height]);
-    const scene = tracks.frames === frames ? analyse(tracks, { width, height, pixelAspect }) : null;
+    const sideways = turns % 2 === 1;
+    const scene = tracks.frames === frames ? analyse(tracks, { width, height, pixelAspect, sideways }) : null;
     parentPort!.postMessage({ scene });
   } catch (error) {
     parentPort!.postMessage({ error: toWire(error) });

@@ -28,7 +28,7 @@ export interface ScenePlane {
 
 /** Asks it for all that it found in a clip. */
 export interface SceneRequest {
-  readonly finish: Pick<ClipInfo, 'width' | 'height' | 'pixelAspect' | 'frames'>;
+  readonly finish: Pick<ClipInfo, 'width' | 'height' | 'pixelAspect' | 'frames' | 'turns'>;
 }
 
 interface SceneAnswer {
@@ -116,9 +116,9 @@ export class SceneReader {
    *
    * @throws LurnError `thread-died`
    */
-  async finish({ width, height, pixelAspect, frames }: ClipInfo): Promise<AnalysedScene | null> {
+  async finish({ width, height, pixelAspect, frames, turns }: ClipInfo): Promise<AnalysedScene | null> {
     while (this.waiting.length > 0) this.send();
-    const request: SceneRequest = { finish: { width, height, pixelAspect, frames } };
+    const request: SceneRequest = { finish: { width, height, pixelAspect, frames, turns } };
     this.worker?.postMessage(request);
     const answer = await this.answer;
     if (this.worker) layBy(this.worker);

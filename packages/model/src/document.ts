@@ -15,6 +15,7 @@ import { DrawnArea } from './area.js';
 import {
   Colour,
   Even,
+  Flag,
   Frame,
   Label,
   List,
@@ -177,8 +178,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([4])
-  readonly version!: 4;
+  @OneOf([5])
+  readonly version!: 5;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -192,6 +193,9 @@ export class ShotDocument {
   /** Doubts that the editor has looked at and found to be fine. */
   @ListOf(() => Accepted, LIMITS.accepted)
   readonly accepted!: readonly AcceptedDoubt[];
+  /** Puts the rows of the pictures straight, where it is known how they lie. */
+  @Flag()
+  readonly rowByRow!: boolean;
   /** In and out point: first and last frame, both included. */
   @Of(() => FrameRange)
   readonly range!: FrameRange;
@@ -261,12 +265,13 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 4,
+    version: 5,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],
     areas: [],
     accepted: [],
+    rowByRow: false,
     range: { from: 0, to: clip.frames - 1 },
     ref: 0,
     goal: { ...NEW_GOAL, goal, calm: { ...NEW_GOAL.calm, smoothing } },

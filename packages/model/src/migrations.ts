@@ -11,6 +11,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   1: fromVersion1,
   2: fromVersion2,
   3: fromVersion3,
+  4: fromVersion4,
 };
 
 export function migrate(value: unknown): unknown {
@@ -105,6 +106,11 @@ function fromVersion3(document: Stored): Stored {
       },
     ],
   };
+}
+
+/** Version 4 showed every picture as it was read out. */
+function fromVersion4(document: Stored): Stored {
+  return { ...document, version: 5, rowByRow: false };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

@@ -85,7 +85,8 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 4,
+      version: 5,
+      rowByRow: false,
       range: { from: 4, to: 120 },
       ref: 9,
       goal: { goal: 'still', amounts: { x: 1, y: 1, rotation: 0, scale: 1 } },

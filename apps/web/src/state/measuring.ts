@@ -2,6 +2,7 @@ import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import {
   apply,
+  asShotFrom,
   chain,
   composeSimilarity,
   framingInSource,
@@ -56,7 +57,9 @@ export class Measurer {
       const pictureMeasure = await api.measure(
         {
           ...range,
-          toSource: frames.map((f) => invert(pictureInSource(steady, f))),
+          toSource: frames.map((f) =>
+            asShotFrom(steady, f, invert(pictureInSource(steady, f)), bench().info),
+          ),
           wanted: frames.map((f) => {
             const w = composeSimilarity(steady.wanted[f], pivot, pixelAspect);
             return [w, multiply(framingInSource(steady, f), w)] as const;
@@ -76,7 +79,7 @@ export class Measurer {
       if (bench().steady === steady) setBench({ pictureMeasure });
       else toast.info('The motion was changed meanwhile: measure again.', { id: 'measure' });
     } catch (error) {
-      toast.error(`The pictures could not be pictureMeasure. ${(error as Error).message}`, { id: 'measure' });
+      toast.error(`The pictures could not be measured. ${(error as Error).message}`, { id: 'measure' });
     } finally {
       setBench({ measuring: null });
     }

@@ -1,5 +1,6 @@
 import { Comlink } from './comlink';
 import {
+  between,
   chain,
   createPlane,
   decomposeSimilarity,
@@ -8,12 +9,12 @@ import {
   multiply,
   PathMeter,
   halvedPlane,
-  matrixWarp,
   scaling,
   warpPlane,
   type Matrix3,
   type Point,
   type SimilarityParts,
+  type Warp,
 } from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
 
@@ -35,7 +36,7 @@ export interface MeasureRequest {
   readonly from: number;
   readonly to: number;
   /** Steadied picture to source pixels of each frame of the range. */
-  readonly toSource: readonly Matrix3[];
+  readonly toSource: readonly Warp[];
   /** Where the wanted motion takes the picture of the reference frame, as shot and as steadied. */
   readonly wanted: readonly (readonly [Matrix3, Matrix3])[];
   /** Where the solved motion takes it: where to look. */
@@ -81,7 +82,8 @@ class MeasureWorker {
       middle = { x: small.width / 2, y: small.height / 2 };
       const shrunk = (m: Matrix3) => chain(scaling(0.5 ** level), m, scaling(2 ** level));
       const steadied = createPlane(small.width, small.height);
-      warpPlane(small, steadied, matrixWarp(shrunk(toSource[i])), 'stretched');
+      const size = 2 ** level;
+      warpPlane(small, steadied, between(scaling(1 / size), toSource[i], scaling(size)), 'stretched');
       const inside = (points: readonly Point[]) => {
         const { width, height } = small;
         const near = points

@@ -1,8 +1,9 @@
 import type { Size } from '../framing/framing.js';
 import { invert, multiply } from '../geometry/matrix.js';
-import { matrixWarp, type Warp } from '../geometry/warp.js';
+import type { Warp } from '../geometry/warp.js';
 import type { Rgb } from '../picture/colour.js';
 import { pictureToDelivery, type Plan } from '../plan/plan.js';
+import { asShotFrom, deliveredFrom } from '../plan/seen.js';
 import { motionMatrix } from '../solve/motion.js';
 import { donorStride, planBorrow, type BorrowPlan, type Donor } from '../warp/borrow.js';
 import type { EdgeMode } from '../warp/edges.js';
@@ -57,11 +58,6 @@ export function sceneOf(plan: Plan, look: SceneLook, frame: number, from: number
   };
 }
 
-/** Delivered pixels to a frame's source pixels. */
-function deliveredFrom(plan: Plan, frame: number): Warp {
-  return matrixWarp(invert(pictureToDelivery(plan, frame)));
-}
-
 /** From which frames of the range a frame's edges are filled; output pixels are delivered ones. */
 export function borrowFor(plan: Plan, frame: number, from: number, to: number): BorrowPlan {
   const stride = donorStride(plan.size, to - from + 1);
@@ -69,6 +65,7 @@ export function borrowFor(plan: Plan, frame: number, from: number, to: number): 
   for (let f = from; f <= to; f += stride) if (plan.motion.support[f] !== 'none') candidates.push(f);
   const back = invert(pictureToDelivery(plan, frame));
   const home = multiply(invert(motionMatrix(plan.motion, frame)), back);
-  const lent = (f: number) => matrixWarp(multiply(motionMatrix(plan.motion, f), home));
-  return planBorrow(frame, matrixWarp(back), lent, candidates, plan.size, plan.delivery);
+  const lent = (f: number) =>
+    asShotFrom(plan, f, multiply(motionMatrix(plan.motion, f), home), plan.delivery);
+  return planBorrow(frame, deliveredFrom(plan, frame), lent, candidates, plan.size, plan.delivery);
 }

@@ -3,6 +3,7 @@ import type { SceneMover } from '../scene/movers.js';
 import { trackCount, type SceneTracks } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
 import type { Motion, Support } from '../solve/motion.js';
+import type { Readout } from '../solve/readout.js';
 import { asciiBytes, asciiJson, asciiText } from './ascii.js';
 import { LONGEST_VARINT, signed, VarintReader, VarintWriter, zigzag } from './varints.js';
 
@@ -30,6 +31,8 @@ interface Head {
   readonly pivots: readonly ({ readonly x: number; readonly y: number } | null)[];
   readonly tracks: number;
   readonly samples: number;
+  /** Missing in files from before it was looked for. */
+  readonly readout?: Readout | null;
 }
 
 const bad = (why: string) =>
@@ -41,12 +44,14 @@ export function packScene({
   movers,
   moverOf,
   motions,
+  readout,
 }: AnalysedScene): Uint8Array<ArrayBuffer> {
   const { frames, start, first, x, y, confidence, cuts } = tracks;
   const count = trackCount(tracks);
   const head: Head = {
     ...{ frames, size, cuts: [...cuts], movers, tracks: count, samples: x.length },
     pivots: motions.map((m) => m && { x: m.pivot.x, y: m.pivot.y }),
+    readout,
   };
   const text = asciiBytes(asciiJson(head));
   const numbers = 6 * frames * motions.length + 3 * count + 3 * x.length;
@@ -131,7 +136,8 @@ export function unpackScene(bytes: Uint8Array): AnalysedScene {
     for (let i = 0; i < length; i++) tracks.confidence[from + i] = reader.whole() / TRUST;
   }
   reader.end();
-  return { tracks, size: head.size, movers: head.movers, moverOf, motions };
+  const { size, movers, readout = null } = head;
+  return { tracks, size, movers, moverOf, motions, readout };
 }
 
 function headFrom(text: string): Head {

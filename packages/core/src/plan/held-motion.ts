@@ -3,9 +3,10 @@ import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/m
 import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geometry/similarity.js';
 import type { RestingSpot } from '../measure/shake-left.js';
 import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
-import type { AnalysedScene } from '../solve/analysed.js';
+import { rowsOf, straightScene, type AnalysedScene } from '../solve/analysed.js';
 import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
+import type { Rows } from '../solve/readout.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -18,6 +19,16 @@ export interface HeldMotion {
   readonly witnesses: readonly RestingSpot[];
   /** The id of the scene's mover that it is; null where that is not known. */
   readonly mover: string | null;
+  /** How the rows of the pictures lie, where they are put straight; null else. */
+  readonly rows: Rows | null;
+}
+
+/** What the motion of what is held is told from. */
+export interface HeldInput extends SolveInput {
+  /** What of the picture is not measured. */
+  readonly areas?: readonly RidingArea[];
+  /** Puts the rows of the pictures straight, where it is known how they lie. */
+  readonly rowByRow?: boolean;
 }
 
 /** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
@@ -29,23 +40,25 @@ const WITNESSES = 24;
  * The motion of what is held. Spots tell it where there are any, and on frames that they do not tell of - hidden, lost,
  * one alone - the mover of the scene that they move with. Without spots the mover tells it all.
  *
- * @param areas  what of the picture is not measured
  * @param mover  the id of the scene's mover that is held; null for the surroundings, or what the spots move with
  * @returns null when neither tells of any frame
  */
 export function heldMotion(
-  input: SolveInput & { readonly areas?: readonly RidingArea[] },
+  input: HeldInput,
   whole: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
-  const { areas = [] } = input;
-  const scene = whole && openScene(whole, placedAreas(areas, whole));
+  const { areas = [], rowByRow = false } = input;
+  const rows = whole && rowByRow ? rowsOf(whole) : null;
+  const open = whole && openScene(whole, placedAreas(areas, whole));
+  const scene = open && rows ? straightScene(open, rows) : open;
+  const told = rows ? input.spots.map((s) => ({ ...s, track: straightTrack(s.track, rows) })) : input.spots;
   // One sample alone says where something is, not how it moves.
-  const spots = scene ? input.spots.filter(({ track }) => countSamples(track) > 1) : input.spots;
+  const spots = scene ? told.filter(({ track }) => countSamples(track) > 1) : told;
   const solved = solveMotion({ ...input, spots });
   const given = scene && mover !== null ? scene.movers.findIndex((m) => m.id === mover) : -1;
   if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))
-    return solved && { motion: solved, witnesses: [], mover: null };
+    return solved && { motion: solved, witnesses: [], mover: null, rows };
   if (solved) {
     const own = given >= 0 ? given : moverOfSpots(solved, spots, scene);
     const motion = own === null ? null : scene.motions[own];
@@ -55,13 +68,25 @@ export function heldMotion(
       motion: cuts.length > 0 ? { ...filled, cuts } : filled,
       witnesses: [],
       mover: own === null ? null : scene.movers[own].id,
+      rows,
     };
   }
   const held = given >= 0 ? given : surroundingsOf(scene);
   const found = scene.motions[held];
   if (!found) return null;
   const motion = againstRef(found, input.ref, scene);
-  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id };
+  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id, rows };
+}
+
+/** A spot's samples as they would be had every picture been taken at once. */
+function straightTrack(track: Track, rows: Rows): Track {
+  const [x, y] = [track.values.x.slice(), track.values.y.slice()];
+  for (let i = 0; i < track.state.length; i++) {
+    if (!track.state[i]) continue;
+    const p = rows.straight(track.start + i, { x: x[i], y: y[i] });
+    [x[i], y[i]] = [p.x, p.y];
+  }
+  return { ...track, values: { ...track.values, x, y } };
 }
 
 /** The first mover of which enough may be measured, as its place in the list: movers stand in order of how much they are surroundings. */

@@ -27,9 +27,11 @@ import type { AnalysedScene } from '../solve/analysed.js';
 import type { SolveSpot } from '../solve/solve-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
 import type { GoalSettings, Stage } from './goals.js';
+import type { RowsFacts } from '../solve/readout.js';
 import type { RidingArea } from '../solve/areas.js';
 import { heldMotion, type HeldMotion } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
+import { neededByRows } from './rows.js';
 
 export interface FramingRequest extends Framing {
   /**
@@ -55,6 +57,8 @@ export interface SolveRequest {
   readonly sceneMover?: string | null;
   /** What of the picture is not measured. */
   readonly areas?: readonly RidingArea[];
+  /** Puts the rows of the pictures straight, where it is known how they lie. */
+  readonly rowByRow?: boolean;
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;
@@ -80,6 +84,8 @@ export interface Plan extends Path {
   readonly held: string;
   /** The id of the scene's mover that it is; null where that is not known. */
   readonly mover: string | null;
+  /** How the rows of the pictures lie, where they are put straight; null else. */
+  readonly rows: RowsFacts | null;
   /** The motions that were solved, by the id of what moves. */
   readonly motions: Readonly<Record<string, Motion>>;
   /** That of what is held. */
@@ -128,14 +134,14 @@ export function planFrom(
 export function* planSteps(
   motion: Motion,
   request: ShotRequest,
-  { witnesses = [], mover = null }: Partial<Omit<HeldMotion, 'motion'>> = {},
+  { witnesses = [], mover = null, rows = null }: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Steps<Plan> {
   const { size, from, to, framing, held } = request;
   // Those of which one sample alone is known were not solved from.
   const spots = request.spots.filter((s) => motion.byId[s.id]);
   const stage = stageOf(request);
   const path = yield* pathSteps(motion, request.goal, stage);
-  const needed = neededBy(path.corrections, stage);
+  const needed = rows ? neededByRows(path.corrections, rows, stage) : neededBy(path.corrections, stage);
   const least = fitZoom(needed, from, to);
   const fit = { ...least, zoom: Math.max(1, least.zoom) };
   const zooms = zoomsOf(needed, fit, request);
@@ -159,6 +165,7 @@ export function* planSteps(
     of: spots.map(({ id, name, mover }) => ({ id, name, mover })),
     held,
     mover,
+    rows: rows && rows.facts,
     motions: { [held]: motion },
     motion,
     ...path,

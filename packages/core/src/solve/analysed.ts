@@ -1,18 +1,57 @@
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import type { Motion } from './motion.js';
+import { findReadout, Rows, straightTracks, type PictureSize, type Readout } from './readout.js';
 import { sceneMotion } from './scene-motion.js';
 
 /** A clip's pictures as a whole, with the motion of everything in them. */
 export interface AnalysedScene extends WholeScene {
-  readonly size: { readonly width: number; readonly height: number; readonly pixelAspect: number };
+  readonly size: PictureSize;
   /** Of each mover, against the first frame of every part; null of one that tells nothing. */
   readonly motions: readonly (Motion<'similarity'> | null)[];
+  /** How the pictures are read out, row by row; null where they are taken at once, or nothing tells. */
+  readonly readout: Readout | null;
 }
 
 /** Movers and their motions, from tracks. @param size  of the picture, in the tracks' pixels */
-export function analyse(tracks: SceneTracks, size: AnalysedScene['size']): AnalysedScene {
+export function analyse(tracks: SceneTracks, size: PictureSize): AnalysedScene {
   const scene = moversOf(tracks, size);
   const motions = scene.movers.map((_, m) => sceneMotion(scene, m, 0, size));
-  return { ...scene, size, motions };
+  const readout = motions[0] ? findReadout(scene, motions[0], size) : null;
+  return { ...scene, size, motions, readout };
+}
+
+const rowsKnown = new WeakMap<AnalysedScene, Rows>();
+
+/** How the rows of a scene's pictures lie, told from the surroundings; null where they lie straight. */
+export function rowsOf(scene: AnalysedScene): Rows | null {
+  const { readout, motions, size, tracks } = scene;
+  if (!readout || !motions[0]) return null;
+  const known = rowsKnown.get(scene);
+  if (known) return known;
+  const cuts = [...tracks.cuts];
+  const { share } = readout;
+  let rows = new Rows({ camera: motions[0], share, size, cuts });
+  // The motion that was solved from sheared pictures is nearly that of straight ones: twice more is enough.
+  for (let round = 0; round < 2; round++) {
+    const straight: AnalysedScene = { ...scene, tracks: straightTracks(tracks, rows) };
+    rows = new Rows({ camera: sceneMotion(straight, 0, 0, size) ?? motions[0], share, size, cuts });
+  }
+  rowsKnown.set(scene, rows);
+  return rows;
+}
+
+const straightened = new WeakMap<AnalysedScene, { readonly rows: Rows; readonly straight: AnalysedScene }>();
+
+/** A scene with its rows put straight, all motions solved anew; the last answer for every scene is kept. */
+export function straightScene(scene: AnalysedScene, rows: Rows): AnalysedScene {
+  const known = straightened.get(scene);
+  if (known?.rows === rows) return known.straight;
+  const tracks = straightTracks(scene.tracks, rows);
+  const motions = scene.motions.map(
+    (motion, m) => motion && sceneMotion({ ...scene, tracks }, m, motion.ref, scene.size),
+  );
+  const straight = { ...scene, tracks, motions };
+  straightened.set(scene, { rows, straight });
+  return straight;
 }

@@ -38,6 +38,7 @@ export function SteadyPanel({ measurer }: Helpers) {
         <Hint>{MEANING[goal]}</Hint>
         <FirstGoalNote />
         <Held />
+        <RowByRow />
         {goal === 'still' && <StillSettings />}
         {goal === 'calm' && <CalmSettings />}
         {goal === 'lock' && <LockSettings />}
@@ -105,6 +106,34 @@ function Held() {
       <Choice label="What is held" value={held ?? ''} options={options} onChange={hold} />
       {scene && <PointAtIt />}
     </>
+  );
+}
+
+/** A camera that reads its pictures out row by row: offered with what it betters. */
+function RowByRow() {
+  const readout = useBench((s) => s.scene?.readout ?? null);
+  const fps = useBench((s) => s.info.fps);
+  const on = useShot((s) => s.state.document.rowByRow);
+  if (!readout) return null;
+  const { share, before, after } = readout;
+  const ms = ((1000 * Math.abs(share)) / fps).toFixed(1);
+  return (
+    <div>
+      <label className="flex cursor-pointer items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={on}
+          onChange={(e) => edit((s) => changeDocument(s, { rowByRow: e.target.checked }))}
+        />
+        Put rows straight
+      </label>
+      <Hint>
+        The camera reads a picture out in <span className="num">{ms} ms</span>, so that it shears as it
+        shakes: features are off by <span className="num">{pixels(before)}</span>, with rows straight by{' '}
+        <span className="num">{pixels(after)}</span>.
+      </Hint>
+    </div>
   );
 }
 

@@ -1,6 +1,6 @@
 import { line } from 'd3-shape';
 import { memo, useMemo } from 'react';
-import { apply, pictureInSource, type Matrix3, type Point, type Plan, type Track } from '@lurn/core';
+import { apply, steadiedPlace, type Matrix3, type Point, type Plan, type Track } from '@lurn/core';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { useBench, type Span } from '../../../state/bench';
@@ -81,7 +81,7 @@ export const Trail = memo(function Trail({ spot, track, plan, toPane }: PathProp
   const places = useMemo(
     () =>
       placesOf(track, { from, to }, (x, y, frame) =>
-        frame >= range.from && frame <= range.to ? apply(pictureInSource(plan, frame), x, y) : null,
+        frame >= range.from && frame <= range.to ? steadiedPlace(plan, frame, { x, y }) : null,
       ),
     [track, plan, from, to, range],
   );

@@ -1,11 +1,11 @@
 import { LRUCache } from 'lru-cache';
 import {
   chain,
+  deliveredFrom,
   deliveryInSource,
   IDENTITY,
   invert,
   matrixWarp,
-  pictureToDelivery,
   sceneOf,
   scaling,
   type Matrix3,
@@ -88,7 +88,7 @@ function steadiedPane(
     over: compared
       ? {
           frame: ref,
-          toSource: matrixWarp(invert(pictureToDelivery(plan, ref))),
+          toSource: deliveredFrom(plan, ref),
           laying: layout === 'onion' ? 'half' : 'half negative',
         }
       : null,

@@ -1,0 +1,37 @@
+import type { Size } from '../framing/framing.js';
+import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
+import { matrixWarp, type Warp } from '../geometry/warp.js';
+import { Rows, type RowsFacts } from '../solve/readout.js';
+import { pictureInSource, pictureToDelivery, type Plan } from './plan.js';
+import { meshThroughRows } from './rows.js';
+
+const made = new WeakMap<RowsFacts, Rows>();
+
+function rowsOfPlan({ rows: facts }: Plan): Rows | null {
+  if (!facts) return null;
+  let rows = made.get(facts);
+  if (!rows) made.set(facts, (rows = new Rows(facts)));
+  return rows;
+}
+
+/** Where a place of a frame, as shot, is seen in the steadied picture of the source's own frame. */
+export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
+  const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? at;
+  return apply(pictureInSource(plan, frame), x, y);
+}
+
+/**
+ * Pixels of some picture to a frame's own, as shot.
+ *
+ * @param toStraight  to the frame's, had it been taken at once
+ * @param size        of that picture
+ */
+export function asShotFrom(plan: Plan, frame: number, toStraight: Matrix3, size: Size): Warp {
+  const rows = rowsOfPlan(plan);
+  return rows ? meshThroughRows(rows, frame, toStraight, size) : matrixWarp(toStraight);
+}
+
+/** Delivered pixels to a frame's source pixels. */
+export function deliveredFrom(plan: Plan, frame: number): Warp {
+  return asShotFrom(plan, frame, invert(pictureToDelivery(plan, frame)), plan.delivery);
+}
