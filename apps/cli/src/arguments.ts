@@ -15,9 +15,11 @@ lurn movers CLIP [--out MOVERS.json] [--json]
 
 lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAME] --goal still|calm|lock [--ref N]
             [--use x,y,rotation,scale] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
+            [--row-by-row]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
             [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
-    With --auto nothing is marked: the surroundings are held, or the mover that --hold names.
+    With --auto nothing is marked: the surroundings are held, or the mover that --hold names. With --row-by-row
+    pictures that are read out row by row are put straight, where it is found how long that takes.
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
@@ -70,6 +72,8 @@ export interface SteadyArguments {
   readonly auto: boolean;
   /** The name of the mover that is held; null for the surroundings. */
   readonly hold: string | null;
+  /** Puts rows straight, where it is known how they lie. */
+  readonly rowByRow: boolean;
   readonly ref: number;
   readonly from: number | null;
   readonly to: number | null;
@@ -110,6 +114,7 @@ const OPTIONS = {
   'max-zoom': { type: 'string' },
   edges: { type: 'string' },
   'fit-zoom': { type: 'boolean' },
+  'row-by-row': { type: 'boolean' },
   motion: { type: 'string' },
   crf: { type: 'string' },
   json: { type: 'boolean' },
@@ -205,6 +210,7 @@ export function parseArguments(
   if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
     throw new UsageError('steady needs one of --marks, --tracks and --auto.');
   if (values.hold !== undefined && !auto) throw new UsageError('--hold belongs to --auto.');
+  if (values['row-by-row'] && !auto) throw new UsageError('--row-by-row belongs to --auto.');
 
   const steady: SteadyArguments = {
     kind,
@@ -213,6 +219,7 @@ export function parseArguments(
     tracks: values.tracks ?? null,
     auto,
     hold: values.hold ?? null,
+    rowByRow: values['row-by-row'] ?? false,
     ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
     goal,
     use: components(values.use),

@@ -52,6 +52,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     spots: tracks.map(({ name, track }) => ({ id: name, name, mover: '', track })),
     held: '',
     sceneMover: mover?.id ?? null,
+    rowByRow: args.rowByRow,
     ref: args.ref,
     ...range,
     goal,
@@ -110,6 +111,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     shake_after_px: plan.measure.after,
     held: scene ? (mover ?? scene.movers[0]).name : null,
     cuts: scene ? [...scene.tracks.cuts] : [],
+    readout_ms: scene?.readout ? (1000 * scene.readout.share) / info.fps : null,
     odd_spots: plan.odd.map((o) => o.sentence),
     notes,
   };

@@ -133,6 +133,12 @@ describe('documents', () => {
     expect(parseDocument(JSON.parse(JSON.stringify(document)), CLIP)).toEqual(document);
   });
 
+  it('of version 4 open as they were, rows as they are', () => {
+    const old = fixture('version-4') as Record<string, unknown>;
+    const document = parseDocument(old, CLIP);
+    expect(document).toEqual({ ...old, version: 5, rowByRow: false });
+  });
+
   it('and their tracks', () => {
     const tracks = fixture('tracks-version-3') as Record<string, TrackColumns3>;
     const [a, b] = ['s-1', 's-2'].map((id) => fromJson(migrateMeasured(tracks[id]) as MeasuredJson<'spot'>));
