@@ -32,41 +32,38 @@ function truthFor(clip: SpeedClip): Truth {
   return { clip: { width, height, frames, fps: FPS }, motion: {}, features };
 }
 
-/** Milliseconds from a slider's key to the steadied picture being another, the median of a few. */
+/**
+ * Milliseconds from a slider's key to the worker having drawn the picture of the plan that follows from it, the median of
+ * a few.
+ */
 async function sliderLag(page: Page): Promise<number> {
   const slider = page.getByRole('slider', { name: /, slider$/ }).first();
   const lags: number[] = [];
   for (let i = 0; i < 7; i++) {
-    await page.evaluate(WATCH_PICTURE);
+    await page.evaluate('pressedAt = NaN; answers.length = 0');
     await slider.press(i % 2 ? 'ArrowLeft' : 'ArrowRight');
-    const lag = await page.evaluate<number>('pictureChanged');
-    lags.push(lag);
-    await page.waitForTimeout(400);
+    await page.waitForTimeout(1500);
+    lags.push(await page.evaluate<number>(LAG));
   }
   return median(lags);
 }
 
-/** Resolves with how long after the next key the picture has changed. As text: it runs in the page. */
-const WATCH_PICTURE = `{
-  const canvas = document.querySelector('[role=application] canvas');
-  const small = new OffscreenCanvas(64, 64);
-  const context = small.getContext('2d', { willReadFrequently: true });
-  const look = () => {
-    const { width, height } = canvas;
-    context.drawImage(canvas, width * 0.7, height * 0.4, 64, 64, 0, 0, 64, 64);
-    return context.getImageData(0, 0, 64, 64).data.reduce((sum, v, i) => (sum * 31 + v) % 1000003, 0);
-  };
-  const before = look();
-  globalThis.pictureChanged = new Promise((resolve) => {
-    addEventListener('keydown', () => {
-      const pressed = performance.now();
-      const next = () => {
-        if (look() !== before || performance.now() - pressed > 5000) resolve(performance.now() - pressed);
-        else requestAnimationFrame(next);
-      };
-      next();
-    }, { once: true, capture: true });
-  });
+/** Notes when workers answer, and when a key goes down. As text: it runs in the page, before anything else. */
+const WATCH_WORKERS = `
+  globalThis.answers = [];
+  globalThis.pressedAt = NaN;
+  addEventListener('keydown', () => (pressedAt = performance.now()), { capture: true });
+  globalThis.Worker = class extends Worker {
+    constructor(url, options) {
+      super(url, options);
+      const of = String(url).split('/').pop();
+      this.addEventListener('message', () => answers.push({ of, at: performance.now() }));
+    }
+  };`;
+/** From the key to the first picture after the first plan after it; Infinity where none came. */
+const LAG = `{
+  const after = (name, time) => answers.find((a) => a.of.startsWith(name) && a.at > time)?.at ?? Infinity;
+  after('picture', after('steady', pressedAt)) - pressedAt;
 }`;
 
 /** Megabytes that the largest of Chromium's page processes and the server have in memory. */
@@ -100,6 +97,7 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
       const goal = { ...shot.document.goal, goal: 'calm' as const };
       await server.save(name, { ...shot, document: { ...shot.document, goal } });
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+      await page.addInitScript(WATCH_WORKERS);
       const bench = new BenchDriver(page, truth.clip);
       await page.goto(server.url);
       const card = page.getByTitle(`Open ${name} on the Bench`);
