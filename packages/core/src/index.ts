@@ -43,6 +43,7 @@ export * from './scene/corners.js';
 export * from './solve/motion.js';
 export * from './solve/areas.js';
 export * from './solve/readout.js';
+export * from './solve/regroup.js';
 export * from './solve/solve-motion.js';
 export * from './solve/scene-motion.js';
 export * from './solve/analysed.js';

@@ -1,4 +1,4 @@
-import type { AreaKey, AreaKind, RidingArea } from '@lurn/core';
+import type { AreaKey, AreaKind, Regroup, RidingArea } from '@lurn/core';
 import { Corners, Flag, Frame, ListOf, OneOf, OrNull, Text } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
 
@@ -25,6 +25,16 @@ export class DrawnArea implements RidingArea {
   readonly rides!: string | null;
   @ListOf(() => DrawnKey, LIMITS.areaKeys)
   readonly keys!: readonly AreaKey[];
+}
+
+/** What the editor says of features: those inside a shape on a frame go with a mover. */
+export class DrawnRegroup implements Regroup {
+  @Frame()
+  readonly frame!: number;
+  @Corners(LIMITS.corners)
+  readonly shape!: readonly (readonly [number, number])[];
+  @Text(LIMITS.idLength)
+  readonly to!: string;
 }
 
 /** What is wrong with an area's keys: where, and what; null where nothing is. */

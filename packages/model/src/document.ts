@@ -11,7 +11,7 @@ import type {
   LockSettings,
   Measured,
 } from '@lurn/core';
-import { DrawnArea } from './area.js';
+import { DrawnArea, DrawnRegroup } from './area.js';
 import {
   Colour,
   Even,
@@ -190,6 +190,9 @@ export class ShotDocument {
   /** Drawn shapes: what of the picture is never measured, or the only part that is. */
   @ListOf(() => DrawnArea, LIMITS.areas)
   readonly areas!: readonly DrawnArea[];
+  /** Which features go together where the picture was read otherwise, in the order in which it was said. */
+  @ListOf(() => DrawnRegroup, LIMITS.areas)
+  readonly regroups!: readonly DrawnRegroup[];
   /** Doubts that the editor has looked at and found to be fine. */
   @ListOf(() => Accepted, LIMITS.accepted)
   readonly accepted!: readonly AcceptedDoubt[];
@@ -272,6 +275,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
     areas: [],
     accepted: [],
     rowByRow: false,
+    regroups: [],
     range: { from: 0, to: clip.frames - 1 },
     ref: 0,
     goal: { ...NEW_GOAL, goal, calm: { ...NEW_GOAL.calm, smoothing } },
@@ -285,13 +289,14 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted, areas } = document;
+  const { range, ref, goal, accepted, areas, regroups } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
     ref: within(ref),
     goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
     accepted: accepted.filter((doubt) => doubt.to < frames),
+    regroups: regroups.filter((word) => word.frame < frames),
     areas: areas.flatMap((area) => {
       const keys = area.keys.filter((key) => key.frame < frames);
       return keys.length > 0 ? [{ ...area, keys }] : [];

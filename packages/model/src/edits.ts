@@ -7,6 +7,7 @@ import type {
   GoalSettings,
   Join,
   Measured,
+  Regroup,
 } from '@lurn/core';
 import {
   moverName,
@@ -67,9 +68,14 @@ export function setMover(state: ShotState, id: string, name: string): ShotState 
   const moved = changeSpot(state, id, { mover: mover.id });
   const all = there ? movers : [...movers, mover];
   const { trackers, held } = moved.document;
-  const kept = all.filter((m, i) => i === 0 || m.id === held || trackers.some((t) => t.mover === m.id));
+  const kept = all.filter(
+    (m, i) => i === 0 || m.id === held || !isMade(m.id) || trackers.some((t) => t.mover === m.id),
+  );
   return { ...moved, document: { ...moved.document, movers: kept } };
 }
+
+/** True of a mover that was made for spots; others were found in the picture, and their names stay. */
+const isMade = (id: string) => /^mover-\d+$/.test(id);
 
 function freeMoverId(taken: readonly string[]): string {
   for (let n = 1; ; n++) if (!taken.includes(`mover-${n}`)) return `mover-${n}`;
@@ -97,6 +103,31 @@ export function changeDocument(
   change: Partial<Omit<ShotDocument, 'trackers' | 'version'>>,
 ): ShotState {
   return { ...state, document: { ...state.document, ...change } };
+}
+
+/**
+ * Says of the features inside a shape on a frame that they go with a mover.
+ *
+ * @param to  the mover's id; null for one of their own
+ */
+export function addRegroup(
+  state: ShotState,
+  word: Pick<Regroup, 'frame' | 'shape'>,
+  to: string | null,
+): ShotState {
+  const { regroups } = state.document;
+  const taken = regroups.map((r) => r.to);
+  let own = '';
+  for (let n = 1; own === '' || taken.includes(own); n++) own = `drawn-${n}`;
+  return changeDocument(state, { regroups: [...regroups, { ...word, to: to ?? own }] });
+}
+
+/** Names a mover, also one that was found in the picture. */
+export function nameMover(state: ShotState, id: string, name: string): ShotState {
+  const { movers } = state.document;
+  const there = movers.some((m) => m.id === id);
+  const next = there ? movers.map((m) => (m.id === id ? { id, name } : m)) : [...movers, { id, name }];
+  return changeDocument(state, { movers: next });
 }
 
 export function addArea(state: ShotState, area: DrawnArea): ShotState {

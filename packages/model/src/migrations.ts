@@ -108,9 +108,9 @@ function fromVersion3(document: Stored): Stored {
   };
 }
 
-/** Version 4 showed every picture as it was read out. */
+/** Version 4 showed every picture as it was read out, with its movers as they were found. */
 function fromVersion4(document: Stored): Stored {
-  return { ...document, version: 5, rowByRow: false };
+  return { ...document, version: 5, rowByRow: false, regroups: [] };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

@@ -87,6 +87,7 @@ describe('documents', () => {
     expect(rest).toMatchObject({
       version: 5,
       rowByRow: false,
+      regroups: [],
       range: { from: 4, to: 120 },
       ref: 9,
       goal: { goal: 'still', amounts: { x: 1, y: 1, rotation: 0, scale: 1 } },
@@ -136,7 +137,7 @@ describe('documents', () => {
   it('of version 4 open as they were, rows as they are', () => {
     const old = fixture('version-4') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
-    expect(document).toEqual({ ...old, version: 5, rowByRow: false });
+    expect(document).toEqual({ ...old, version: 5, rowByRow: false, regroups: [] });
   });
 
   it('and their tracks', () => {

@@ -25,7 +25,7 @@ export function solvedSpots({ document, measured }: ShotState): Spot[] {
 /** What the core is asked for by a shot. */
 export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
   const { document } = state;
-  const { range, ref, goal, framing, held, deliveries, areas, rowByRow } = document;
+  const { range, ref, goal, framing, held, deliveries, areas, rowByRow, regroups } = document;
   return {
     size: { width: info.width, height: info.height },
     frames: info.frames,
@@ -38,6 +38,7 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
     held: held ?? '',
     sceneMover: held,
     rowByRow,
+    regroups,
     areas: areas.map(({ kind, smooth, rides, keys }) => ({ kind, smooth, rides, keys })),
     ref,
     ...range,

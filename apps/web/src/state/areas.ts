@@ -10,11 +10,12 @@ import {
 } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from './bench';
+import { sceneNow } from './scene';
 import { edit, shotDocument } from './shot';
 
 /** What areas close, as shapes of frames alone: what measures is told so. */
 export function areasNow(): Area[] {
-  return placedAreas(shotDocument().areas, bench().scene);
+  return placedAreas(shotDocument().areas, sceneNow());
 }
 
 export function areaById(id: string | null): DrawnArea | undefined {
@@ -23,7 +24,7 @@ export function areaById(id: string | null): DrawnArea | undefined {
 
 /** The corners of an area as they lie on a frame, carried by what it rides on. */
 export function cornersOn(area: DrawnArea, frame: number): Point[] {
-  return cornersAt(placedAreas([area], bench().scene)[0], frame);
+  return cornersAt(placedAreas([area], sceneNow())[0], frame);
 }
 
 /** Makes an area of a shape drawn on the present frame, and selects it. */

@@ -19,7 +19,7 @@ import type { LookApi, Thumb } from '../workers/look.worker';
 import { placeSpot } from './acts';
 import { bench, setBench, setDoubts, useBench, type BenchState } from './bench';
 import { areasNow } from './areas';
-import { heldPlace } from './scene';
+import { heldPlace, sceneNow } from './scene';
 import type { Followed } from './slices/selection';
 import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
 
@@ -97,7 +97,8 @@ export class Looker {
     eye: Eye,
     { count, patch, reach, within, taken }: SuggestRequest,
   ): Promise<Followed[]> {
-    const { scene, steady } = bench();
+    const { steady } = bench();
+    const scene = sceneNow();
     const { range, held } = shotDocument();
     const mover = scene ? heldPlace(scene, held ?? steady?.mover ?? null) : -1;
     if (!scene || mover < 0) return [];

@@ -1,11 +1,12 @@
 import { toast } from 'sonner';
-import type { AnalysedScene, Point } from '@lurn/core';
-import { holdMover, newDocument, same } from '@lurn/model';
+import { useMemo } from 'react';
+import { againstHeld, regrouped, type AgainstHeld, type AnalysedScene, type Point } from '@lurn/core';
+import { addRegroup, holdMover, newDocument, same } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
 import { capital } from '../lib/format';
 import { moverAt } from '../lib/movers';
 import { bench, setBench, useBench } from './bench';
-import { edit, openShot, shotState } from './shot';
+import { edit, openShot, shotDocument, shotState, useShot } from './shot';
 
 /**
  * Fetches what is known of the clip's pictures as a whole, now or when it has been read. A shot that nobody has touched
@@ -45,6 +46,45 @@ export function keepScene(): () => void {
 const isNew = ({ trackers }: { readonly trackers: readonly unknown[] }) =>
   trackers.length === 0 && bench().station === 'mark';
 
+/** The scene as the editor has put it right; null while nothing is known of it. */
+export function sceneNow(): AnalysedScene | null {
+  const { scene } = bench();
+  return scene && regrouped(scene, shotDocument().regroups);
+}
+
+/** The same, as it changes. */
+export function useScene(): AnalysedScene | null {
+  const scene = useBench((s) => s.scene);
+  const regroups = useShot((s) => s.state.document.regroups);
+  return useMemo(() => scene && regrouped(scene, regroups), [scene, regroups]);
+}
+
+/** What moves by less than this, in pixels, goes with what is held. */
+const WITH_IT = 0.5;
+
+/** The movers that still move in the steadied picture, by how far, with their way over the range. */
+export function useAgainstHeld(): AgainstHeld[] {
+  const scene = useScene();
+  const steady = useBench((s) => s.steady);
+  const { held, range } = useShot((s) => s.state.document);
+  return useMemo(() => {
+    if (!scene || !steady) return [];
+    // Spots may hold any of them: that one hardly moves then.
+    const own = held === null && steady.of.length > 0 ? -1 : heldPlace(scene, held ?? steady.mover);
+    return againstHeld(scene, steady.corrections, own, range.from, range.to).filter((m) => m.rms > WITH_IT);
+  }, [scene, steady, held, range]);
+}
+
+/** Puts the features inside what was drawn on a mover; null for one of their own. */
+export function regroup(to: string | null): void {
+  const { drawing, frame } = bench();
+  if (drawing.length < 3) return;
+  const round = (v: number) => Math.round(v * 100) / 100;
+  const shape = drawing.map(({ x, y }) => [round(x), round(y)] as const);
+  edit((s) => addRegroup(s, { frame, shape }, to));
+  setBench({ drawing: [], drawn: false });
+}
+
 /** The place in the scene's list of what is held; -1 where that is none of its movers. */
 export function heldPlace({ movers }: Pick<AnalysedScene, 'movers'>, held: string | null): number {
   return held === null ? 0 : movers.findIndex((m) => m.id === held);
@@ -52,7 +92,7 @@ export function heldPlace({ movers }: Pick<AnalysedScene, 'movers'>, held: strin
 
 /** Holds what is at a place of a frame. @returns false where nothing is known to move there */
 export function holdAt(at: Point, frame: number): boolean {
-  const { scene } = bench();
+  const scene = sceneNow();
   const place = scene ? moverAt(scene, frame, at) : -1;
   if (!scene || place < 0) {
     toast.info('Nothing that moves as one was found there. Press on a part of the picture that is tinted.');

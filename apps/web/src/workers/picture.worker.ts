@@ -83,7 +83,7 @@ export interface Shown {
 
 const READER = { cacheBytes: 400e6, readAhead: 6 };
 /** Where two are read, they share. */
-const SHARED = { cacheBytes: 200e6, readAhead: 6 };
+const SHARED = { cacheBytes: 150e6, readAhead: 6 };
 
 /** A picture, and what it was read from. */
 interface Seen extends Picture {

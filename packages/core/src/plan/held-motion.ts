@@ -7,6 +7,7 @@ import { rowsOf, straightScene, type AnalysedScene } from '../solve/analysed.js'
 import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
+import { regrouped, type Regroup } from '../solve/regroup.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -29,6 +30,8 @@ export interface HeldInput extends SolveInput {
   readonly areas?: readonly RidingArea[];
   /** Puts the rows of the pictures straight, where it is known how they lie. */
   readonly rowByRow?: boolean;
+  /** What the editor says of which features go together. */
+  readonly regroups?: readonly Regroup[];
 }
 
 /** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
@@ -45,10 +48,11 @@ const WITNESSES = 24;
  */
 export function heldMotion(
   input: HeldInput,
-  whole: AnalysedScene | null,
+  asFound: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
-  const { areas = [], rowByRow = false } = input;
+  const { areas = [], rowByRow = false, regroups = [] } = input;
+  const whole = asFound && regrouped(asFound, regroups);
   const rows = whole && rowByRow ? rowsOf(whole) : null;
   const open = whole && openScene(whole, placedAreas(areas, whole));
   const scene = open && rows ? straightScene(open, rows) : open;

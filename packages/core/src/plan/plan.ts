@@ -28,6 +28,7 @@ import type { SolveSpot } from '../solve/solve-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
 import type { GoalSettings, Stage } from './goals.js';
 import type { RowsFacts } from '../solve/readout.js';
+import type { Regroup } from '../solve/regroup.js';
 import type { RidingArea } from '../solve/areas.js';
 import { heldMotion, type HeldMotion } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
@@ -59,6 +60,8 @@ export interface SolveRequest {
   readonly areas?: readonly RidingArea[];
   /** Puts the rows of the pictures straight, where it is known how they lie. */
   readonly rowByRow?: boolean;
+  /** What the editor says of which features go together. */
+  readonly regroups?: readonly Regroup[];
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;

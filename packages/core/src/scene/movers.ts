@@ -235,7 +235,8 @@ interface Facts {
   readonly worth: number;
 }
 
-function factsOf(
+/** What some tracks are like on some frames. */
+export function factsOf(
   tracks: SceneTracks,
   members: readonly number[],
   from: number,

@@ -6,7 +6,7 @@ export type ToolInHand =
   | { readonly id: 'mark' }
   | { readonly id: 'rectangle' }
   | { readonly id: 'hold' }
-  | { readonly id: 'area'; readonly kind: AreaKind }
+  | { readonly id: 'area'; readonly kind: AreaKind | 'regroup' }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
 
@@ -30,6 +30,8 @@ export interface SelectionSlice {
   readonly area: string | null;
   /** Corners of an area that is being drawn, in picture pixels. */
   readonly drawing: readonly Point[];
+  /** What was drawn waits for a word of what it goes with. */
+  readonly drawn: boolean;
   readonly tool: ToolInHand;
   readonly suggestions: readonly (Suggestion & Partial<Followed>)[];
   /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
@@ -45,6 +47,7 @@ export const BLANK_SELECTION = {
   doubtAt: null,
   area: null,
   drawing: [],
+  drawn: false,
   tool: { id: 'mark' },
   suggestions: [],
   rectangle: null,

@@ -1,18 +1,16 @@
-import { useMemo } from 'react';
-import { againstHeld, notesOn } from '@lurn/core';
-import { changeDocument, holdMover, moverLabel } from '@lurn/model';
+import { notesOn } from '@lurn/core';
+import { changeDocument } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS, GOALS } from '../../../lib/words';
-import { capital, percent, pixels } from '../../../lib/format';
+import { pixels } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims';
 import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
-import { heldPlace } from '../../../state/scene';
 import { edit, useShot } from '../../../state/shot';
 import { Areas } from './Areas';
-import { Choice } from './Choice';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
+import { AgainstIt, Held } from './Held';
 import type { Helpers } from '../stations/station';
 import { OverTime } from './OverTime';
 import { Fold, Hint, Reading, Section } from './Section';
@@ -83,32 +81,6 @@ export function SteadyPanel({ measurer }: Helpers) {
   );
 }
 
-/** Which of several things is held: those that spots are on, and those that were found in the picture. */
-function Held() {
-  const { document } = useShot((s) => s.state);
-  const scene = useBench((s) => s.clip.made?.scene ?? null);
-  const { held, movers } = document;
-  const found =
-    scene?.movers.filter((m, i) => i > 0 && !m.overlay && !movers.some((o) => o.id === m.id)) ?? [];
-  if (movers.length + found.length < 2) return scene && <PointAtIt />;
-  const most = scene ? `${scene.movers[0].name}, spots` : 'what most spots tell';
-  const options = Object.fromEntries([
-    ['', most],
-    ...movers.map((m) => [m.id, moverLabel(document, m.id)]),
-    ...found.map((m) => [m.id, `${m.name}, ${percent(m.share, 0)} of the picture`]),
-  ]);
-  const hold = (id: string) => {
-    const mover = found.find((m) => m.id === id);
-    edit((s) => holdMover(s, id || null, mover));
-  };
-  return (
-    <>
-      <Choice label="What is held" value={held ?? ''} options={options} onChange={hold} />
-      {scene && <PointAtIt />}
-    </>
-  );
-}
-
 /** A camera that reads its pictures out row by row: offered with what it betters. */
 function RowByRow() {
   const readout = useBench((s) => s.scene?.readout ?? null);
@@ -134,66 +106,6 @@ function RowByRow() {
         <span className="num">{pixels(after)}</span>.
       </Hint>
     </div>
-  );
-}
-
-/** What moves as one, shown on the picture and pointed at there. */
-function PointAtIt() {
-  const tip = useKeyTip();
-  const { tint, tool } = useBenchParts('tint', 'tool');
-  const pointing = tool.id === 'hold';
-  return (
-    <div className="flex items-center gap-3">
-      <button
-        type="button"
-        className="btn btn-xs"
-        aria-pressed={pointing}
-        title={tip('Press on the picture on what should be held', 'hold')}
-        onClick={() => setBench({ tool: { id: pointing ? 'mark' : 'hold' } })}
-      >
-        Point at it
-      </button>
-      <label
-        className="flex cursor-pointer items-center gap-2"
-        title={tip('What moves as one, in colour', 'tint')}
-      >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={tint}
-          onChange={(e) => setBench({ tint: e.target.checked })}
-        />
-        Tint movers
-      </label>
-    </div>
-  );
-}
-
-/** What moves by less than this, in pixels, goes with what is held. */
-const WITH_IT = 0.5;
-
-/** How the other movers still move in the steadied picture: that is parallax or their own doing, not the tool's fault. */
-function AgainstIt() {
-  const { scene, steady } = useBenchParts('scene', 'steady');
-  const { held, range, movers } = useShot((s) => s.state.document);
-  const against = useMemo(() => {
-    if (!scene || !steady) return [];
-    // Spots may hold any of them: that one hardly moves then.
-    const own = held === null && steady.of.length > 0 ? -1 : heldPlace(scene, held ?? steady.mover);
-    return againstHeld(scene, steady.corrections, own, range.from, range.to).filter((m) => m.rms > WITH_IT);
-  }, [scene, steady, held, range]);
-  if (against.length === 0) return null;
-  return (
-    <ul className="text-xs" aria-label="Against what is held">
-      {against.slice(0, 4).map(({ id, name, rms }) => (
-        <li key={id} className="flex">
-          <span className="quiet grow">
-            {capital(movers.find((m) => m.id === id)?.name || name)} still moves
-          </span>
-          <span className="num">{pixels(rms)}</span>
-        </li>
-      ))}
-    </ul>
   );
 }
 

@@ -70,11 +70,11 @@ export function heldName(
   { held, movers }: ShotDocument,
   mover: string | null,
 ): string | null {
-  const own = movers.find((m) => m.id === held)?.name;
+  const own = movers.find((m) => m.id === (held ?? mover))?.name;
   const found = made?.scene?.movers.find((m, i) =>
     (held ?? mover) === null ? i === 0 : m.id === (held ?? mover),
   );
-  return found ? own || found.name : null;
+  return own || (found?.name ?? null);
 }
 
 export function standingOf(

@@ -17,6 +17,7 @@ import {
   useViewFollowsPlayhead,
   zoomTime,
 } from './axis';
+import { AgainstCurve } from './AgainstCurve';
 import { CutLines } from './CutLines';
 import { FilmLane, filmHeight } from './FilmLane';
 import { KeyLane } from './KeyLane';
@@ -65,6 +66,7 @@ export function Strips() {
     'preview',
     'motionCurves',
   );
+  const station = useBenchParts('station').station;
   const { document, measured } = useShot((s) => s.state);
   useLayoutEffect(() => {
     const observer = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width));
@@ -81,13 +83,18 @@ export function Strips() {
   const curved = spotById(document, curvesOf ?? '');
   const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
   const spots = spotsOf(document);
+  // While the shot is steadied: elsewhere nobody asks for it.
+  const parallax = station === 'steady' && steady !== null && (clip.made?.scene?.movers.length ?? 0) > 1;
   const height =
     RULER +
     filmHeight(clip.made) +
     (document.goal.keys.length > 0 ? LANE : 0) +
     Math.max(1, spots.length) * RIBBON +
     (motionCurves && steady ? MOTION_ROWS * MOTION : 0) +
-    (2 + (curved ? spotRows(trackOf({ measured }, curved.id)) + (curvedResiduals ? 1 : 0) : 0)) * CURVE +
+    (2 +
+      (parallax ? 1 : 0) +
+      (curved ? spotRows(trackOf({ measured }, curved.id)) + (curvedResiduals ? 1 : 0) : 0)) *
+      CURVE +
     12;
   const above = RULER + filmHeight(clip.made) + (document.goal.keys.length > 0 ? LANE : 0);
   const rows = useRowsInView(host, spots.length, above);
@@ -157,6 +164,7 @@ export function Strips() {
             />
           )}
           {motionCurves && steady && <MotionCurves {...axis} plan={steady} range={document.range} />}
+          {parallax && <AgainstCurve {...axis} from={document.range.from} />}
           <LeftCurve {...axis} plan={steady} from={document.range.from} />
           <ZoomCurve {...axis} plan={steady} range={document.range} />
         </div>

@@ -1,4 +1,4 @@
-import type { AreaKind, Point } from '@lurn/core';
+import { outlineOf, type AreaKind, type Point } from '@lurn/core';
 import { simplified } from '../../../lib/simplify';
 import { pictureToPane } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
@@ -11,18 +11,19 @@ const NEAR = 9;
 const STILL = 4;
 /** A loop that is drawn becomes a curve that strays from it by no more than this, in screen pixels. */
 const STRAY = 6;
+/** Of more corners the straight lines are smooth enough. */
+const MOST_SMOOTH = 20;
 
 /** Draws what is not measured, or alone is: corner by corner, or as one loop. */
 export class AreaTool extends Tool {
   private corners: Point[] = [];
 
-  constructor(private readonly kind: AreaKind) {
+  constructor(private readonly kind: AreaKind | 'regroup') {
     super();
   }
 
   hint(): string {
-    const what = this.kind === 'ignore' ? 'what should not be measured' : 'what alone should be measured';
-    return `Press corner by corner round ${what}, Enter closes; or drag a loop round it. Esc ends.`;
+    return `Press corner by corner round ${WHAT[this.kind]}, Enter closes; or drag a loop round it. Esc ends.`;
   }
 
   protected press(press: Press): Drag {
@@ -67,6 +68,10 @@ export class AreaTool extends Tool {
     return true;
   }
 
+  override enter(): void {
+    setBench({ drawn: false });
+  }
+
   override exit(): void {
     super.exit();
     this.show([]);
@@ -84,10 +89,22 @@ export class AreaTool extends Tool {
   private finish(corners: readonly Point[], smooth: boolean): void {
     this.show([]);
     if (corners.length < 3) return;
-    drawArea(this.kind, corners, smooth);
     setBench({ tool: { id: 'mark' } });
+    if (this.kind !== 'regroup') drawArea(this.kind, corners, smooth);
+    // It stays on the picture until it is said what it goes with.
+    else
+      setBench({
+        drawing: smooth && corners.length < MOST_SMOOTH ? outlineOf(corners, true) : corners,
+        drawn: true,
+      });
   }
 }
+
+const WHAT = {
+  ignore: 'what should not be measured',
+  focus: 'what alone should be measured',
+  regroup: 'what moves together',
+} as const;
 
 const nothing = () => undefined;
 const RESTING: Drag = { move: nothing, up: nothing, cancel: nothing };

@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import { apply, cornersAt, outlineOf, placedAreas, type Matrix3, type Point } from '@lurn/core';
 import { useBenchParts } from '../../../state/bench';
+import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 
 const pathOf = (points: readonly Point[], toPane: Matrix3, closed = true) => {
@@ -13,13 +14,9 @@ const EVERYWHERE = 'M-9999 -9999H19999V19999H-9999Z';
 
 /** The areas on the frame that is shown: what is not measured is hatched, the selected one has its handles. */
 export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; readonly handles: boolean }) {
-  const {
-    shown,
-    scene,
-    area: selected,
-    drawing,
-    tool,
-  } = useBenchParts('shown', 'scene', 'area', 'drawing', 'tool');
+  const { shown, area: selected } = useBenchParts('shown', 'area');
+  const { drawing, drawn, tool } = useBenchParts('drawing', 'drawn', 'tool');
+  const scene = useScene();
   const areas = useShot((s) => s.state.document.areas);
   const placed = useMemo(() => placedAreas(areas, scene), [areas, scene]);
   if (areas.length === 0 && drawing.length === 0) return null;
@@ -101,7 +98,7 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
           </g>
         );
       })}
-      {drawing.length > 0 && <Drawing points={drawing} toPane={toPane} />}
+      {drawing.length > 0 && <Drawing points={drawing} closed={drawn} toPane={toPane} />}
     </g>
   );
 }
@@ -172,13 +169,22 @@ function Handles({
 }
 
 /** A shape while it is drawn. */
-function Drawing({ points, toPane }: { readonly points: readonly Point[]; readonly toPane: Matrix3 }) {
-  const d = pathOf(points, toPane, false);
+function Drawing({
+  points,
+  closed,
+  toPane,
+}: {
+  readonly points: readonly Point[];
+  readonly closed: boolean;
+  readonly toPane: Matrix3;
+}) {
+  const d = pathOf(points, toPane, closed);
   return (
     <g fill="none" pointerEvents="none">
       <path d={d} stroke="#000" strokeOpacity={0.75} strokeWidth={3.4} />
       <path d={d} stroke="var(--color-primary)" strokeWidth={1.8} />
-      {points.length < 60 &&
+      {!closed &&
+        points.length < 60 &&
         points.map((p, i) => {
           const { x, y } = apply(toPane, p.x, p.y);
           return (

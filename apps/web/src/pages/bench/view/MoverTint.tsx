@@ -4,12 +4,12 @@ import { spotColour } from '../../../lib/colours';
 import { capital } from '../../../lib/format';
 import { moverAreas } from '../../../lib/movers';
 import { useBench } from '../../../state/bench';
-import { heldPlace } from '../../../state/scene';
+import { heldPlace, useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 
 /** The picture tinted by what moves as one; what is held is hatched besides, and every one bears its name. */
 export function MoverTint({ toPane }: { readonly toPane: Matrix3 }) {
-  const scene = useBench((s) => s.scene);
+  const scene = useScene();
   const shown = useBench((s) => s.shown);
   const mover = useBench((s) => s.steady?.mover ?? null);
   const { held, movers } = useShot((s) => s.state.document);
