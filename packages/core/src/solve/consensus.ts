@@ -17,21 +17,38 @@ const ALWAYS = 0.4;
 /** Pairs that can judge fewer than this share of the spots that any pair can judge are passed over. */
 const JUDGED = 0.6;
 
+/** A spot that is seen on so large a share of the frames of the longest-lived has its full say; shorter ones have less. */
+export const LONG_LIVED = 0.25;
+
+/** On how many frames each spot is seen, as a share of those of the longest-lived. */
+export function livesOf(seen: Observations): Float64Array {
+  const lives = new Float64Array(seen.spots);
+  for (let k = 0; k < seen.first[seen.frames]; k++) lives[seen.spot[k]]++;
+  const longest = lives.reduce((a, b) => Math.max(a, b), 1);
+  return lives.map((n) => n / longest);
+}
+
 /**
  * Which spots move with the majority: the pair of spots whose similarity leaves the least median error on the others
  * (least median of squares over minimal sets, Rousseeuw 1984), each spot as a whole. Against a pair a, b a spot that
- * moves with it keeps its place (z - a) / (b - a), in complex numbers, on all frames.
+ * moves with it keeps its place (z - a) / (b - a), in complex numbers, on all frames. Spots that live shortly are judged,
+ * and do not judge: for a few frames they might be the more.
  *
  * @returns 1 for a spot that agrees, or of which nothing can be told; null where there is no majority to agree with
  * Cost: pairs x spots x frames, each bounded but the spots.
  */
 export function agreeing(seen: Observations): Uint8Array | null {
-  if (seen.spots < LEAST_SPOTS) return null;
+  const lives = livesOf(seen);
+  const voters = Array.from(lives.keys()).filter((s) => lives[s] >= LONG_LIVED);
+  if (voters.length < LEAST_SPOTS) return null;
   const places = placesOf(seen);
   let best: { errors: Float64Array; judged: number; score: number } | null = null;
-  for (const [a, b] of pairs(seen.spots)) {
+  for (const [i, j] of pairs(voters.length)) {
+    const [a, b] = [voters[i], voters[j]];
     const errors = errorsAgainst(places, a, b);
-    const known = errors.filter((e) => !Number.isNaN(e)).sort();
+    const known = Float64Array.from(voters, (s) => errors[s])
+      .filter((e) => !Number.isNaN(e))
+      .sort();
     if (known.length < LEAST_SPOTS) continue;
     const score = known[Math.max(2, known.length >> 1)];
     const judged = known.length;

@@ -1,5 +1,5 @@
 import { median, medianIndex } from 'd3-array';
-import { agreeing } from './consensus.js';
+import { agreeing, livesOf, LONG_LIVED } from './consensus.js';
 import { thinned, type Observations } from './observations.js';
 import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
 
@@ -16,6 +16,9 @@ const LEAST_CUT = 0.4;
 /** How far off a sample is when it counts for a quarter, by the median distance of all of them. */
 const usualCut = (median: number) => Math.max(LEAST_CUT, CUT * median);
 
+/** What a spot's samples count for at the least, however few they are. */
+const LEAST_SAY = 0.02;
+
 /** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
 const DISSENT = 1e-3;
 
@@ -25,10 +28,12 @@ export function solveJointly(
   anchor: number,
   judged = false,
 ): { rests: Rests; weight: Float64Array; fits: Fits } {
-  const few = thinned(seen, MOST_SAMPLES);
-  const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : seen, anchor);
+  // Tracks that are known to move together do so however short they are.
+  const all = judged ? seen : { ...seen, weight: byLife(seen) };
+  const few = thinned(all, MOST_SAMPLES);
+  const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : all, anchor);
   const fits = emptyFits(seen.frames);
-  const weight = seen.weight.slice();
+  const weight = all.weight.slice();
   // Two spots are always met exactly: there is nothing to refine, and no outlier.
   if (seen.spots > 2) {
     const agree = judged ? null : agreeing(few);
@@ -36,11 +41,19 @@ export function solveJointly(
     if (agree) weight.forEach((w, k) => (weight[k] = agree[seen.spot[k]] ? w : w * DISSENT));
     robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));
     placeDoubted(few, rests, trusted, fits);
-    robustly(seen, rests, weight, fits, () => undefined);
+    robustly(all, rests, weight, fits, () => undefined);
   } else {
     fitAll(seen, rests, weight, fits);
   }
   return { rests, weight, fits };
+}
+
+/** The trust in each sample, less for those of spots that are seen on far fewer frames than the longest-lived. */
+function byLife(seen: Observations): Float64Array {
+  const share = livesOf(seen);
+  return seen.weight.map(
+    (w, k) => w * Math.max(LEAST_SAY, Math.min(1, share[seen.spot[k]] / LONG_LIVED) ** 2),
+  );
 }
 
 /**

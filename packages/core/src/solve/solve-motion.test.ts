@@ -221,3 +221,35 @@ function translationOf(m: ReturnType<typeof translation>, factor: number): { x: 
   const y = m[3] * CENTRE.x + m[4] * CENTRE.y + m[5] - CENTRE.y;
   return { x: factor * x, y: factor * y };
 }
+
+describe('spots that live shortly', () => {
+  const truth = relativeTo(shakes(120, 5), 0);
+
+  it('do not take the motion over, however many they are for a few frames', () => {
+    const other = relativeTo(shakes(120, 9), 0);
+    const random = randomNumbers(3);
+    const long = [trackOf(truth, 200, 150), trackOf(truth, 900, 500)].map((t) => noisy(t, 0.1, random));
+    const alone = solveMotion({ frames: 120, ref: 0, spots: asSpots(long) })!;
+    const passing = [400, 500, 600].map((x) =>
+      noisy(
+        trackOf(other, x, 300 + x / 9, (f) => f >= 50 && f <= 55),
+        0.1,
+        random,
+      ),
+    );
+    const motion = solveMotion({ frames: 120, ref: 0, spots: asSpots([...long, ...passing]) })!;
+    for (let f = 0; f < 120; f++)
+      expect(farthest(motionMatrix(motion, f), motionMatrix(alone, f))).toBeLessThan(0.5);
+  });
+
+  it('tell the motion where nothing else does', () => {
+    const hidden = (f: number) => f < 60 || f > 66;
+    const tracks = [
+      trackOf(truth, 250, 140, hidden),
+      trackOf(truth, 880, 520, hidden),
+      ...[640, 300].map((x) => trackOf(truth, x, 360, (f) => f >= 55 && f <= 70)),
+    ];
+    const motion = solveMotion({ frames: 120, ref: 0, spots: asSpots(tracks) })!;
+    truth.forEach((m, f) => expect(farthest(motionMatrix(motion, f), m)).toBeLessThan(1e-4));
+  });
+});
