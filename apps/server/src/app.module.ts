@@ -1,6 +1,7 @@
 import { Module, type DynamicModule } from '@nestjs/common';
 import { LoggerModule } from 'nestjs-pino';
 import { Clips } from './clips/clips.js';
+import { Analysing } from './clips/analysing.js';
 import { Reading } from './clips/reading.js';
 import { ClipsController } from './clips/clips.controller.js';
 import { Uploads } from './clips/uploads.js';
@@ -35,6 +36,7 @@ export class AppModule {
         Events,
         Clips,
         Reading,
+        Analysing,
         Shots,
         Renders,
         Uploads,

@@ -13,5 +13,6 @@ export * from './part-file.js';
 export * from './threads.js';
 export * from './render/encoder.js';
 export * from './render/render.js';
+export * from './analyse.js';
 export * from './ingest.js';
 export * from './ingest-thread.js';

@@ -1,7 +1,8 @@
-import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { firstGoal, LurnError, nothingToHold, packScene, ShakinessMeter, type Plane } from '@lurn/core';
-import type { ClipInfo, ClipMade, ClipScene, Film } from '@lurn/model';
+import { LurnError, ShakinessMeter, type Plane } from '@lurn/core';
+import type { ClipInfo, ClipMade, Film } from '@lurn/model';
+import { MOST_ANALYSED, MOST_ON_THE_WAY, writeScene, type Looked } from './analyse.js';
 import { filmFor, filmSideline } from './film.js';
 import { indexClip, toldOf, type Beside, type Sideline, type ToldClip } from './frame-index.js';
 import type { Gate } from './gate.js';
@@ -54,21 +55,13 @@ export interface IngestProgress {
   readonly copied: Readonly<Record<CopyKind, number>>;
 }
 
-/** Longer clips are not analysed while they are read: it would take several times as long as decoding them. */
-const MOST_ANALYSED = 3000;
-
-interface Looked extends Pick<ClipMade, 'unheld'> {
-  readonly shakiness: number;
-  readonly scene: ClipScene | null;
-}
-
 /** What looks at every frame on the way. */
 interface Looker {
   /** Samples of luma that it wants to see, at the most; undefined where a few do. */
   readonly samples: number | undefined;
   add(luma: Plane): void | Promise<void>;
-  /** @param file  where what is known of the whole picture goes */
-  finish(info: ClipInfo, file: string): Promise<Looked>;
+  /** @param folder  where what is known of the whole picture goes */
+  finish(info: ClipInfo, folder: string): Promise<Looked>;
   /** Lets go of what it needed. */
   end?(): void;
 }
@@ -85,9 +78,10 @@ class ShakeLooker implements Looker {
     this.meter.add({ ...luma, data: luma.data.slice() });
   }
 
-  finish({ width, fps }: ClipInfo): Promise<Looked> {
+  finish({ width, fps, frames }: ClipInfo): Promise<Looked> {
     const shakiness = this.width > 0 ? this.meter.result(fps) * (width / this.width) : 0;
-    return Promise.resolve({ shakiness, scene: null });
+    const unheld = `The clip has more than ${MOST_ANALYSED} frames: too many to follow its whole picture.`;
+    return Promise.resolve({ shakiness, scene: null, ...(frames > MOST_ANALYSED && { unheld }) });
   }
 }
 
@@ -100,19 +94,8 @@ class SceneLooker implements Looker {
     return this.reader.add(luma);
   }
 
-  async finish(info: ClipInfo, file: string): Promise<Looked> {
-    const analysed = await this.reader.finish(info);
-    const first = analysed && firstGoal(analysed, info.fps);
-    if (!first) {
-      const unheld = analysed && nothingToHold(analysed);
-      return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
-    }
-    const part = partOf(file);
-    await writeFile(part, packScene(analysed));
-    await rename(part, file);
-    const { shake, ...goal } = first;
-    const cuts = [...analysed.tracks.cuts];
-    return { shakiness: shake, scene: { movers: analysed.movers, cuts, first: goal } };
+  async finish(info: ClipInfo, folder: string): Promise<Looked> {
+    return writeScene(await this.reader.finish(info), info, folder);
   }
 
   end(): void {
@@ -212,7 +195,7 @@ export async function ingestClip(
       })),
       ...(plans.sound ? [soundSideline(facts.pictureStart - facts.fileStart, sound)] : []),
     ];
-    if (expected <= MOST_ANALYSED) looker = new SceneLooker();
+    if (expected <= MOST_ON_THE_WAY) looker = new SceneLooker();
     const { samples } = looker;
     return { sidelines, samples, ...(reducing && { shrink: reduceFilter(reducing) }) };
   };
@@ -265,7 +248,7 @@ export async function ingestClip(
     onRead?.(read);
     // Without it a clip is usable all the same.
     const { shakiness, ...seen } = await looker
-      .finish(info, at('scene.bin'))
+      .finish(info, folder)
       .catch((): Looked => ({ shakiness: 0, scene: null }));
     return { ...read, shakiness, made: { ...read.made, ...seen } };
   } finally {

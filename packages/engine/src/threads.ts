@@ -1,5 +1,6 @@
-import { readdirSync } from 'node:fs';
+import { readdirSync, readlinkSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { constants, setPriority } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -51,4 +52,17 @@ function bundled(file: string): string {
     bundles.set(file, made);
   }
   return made;
+}
+
+/**
+ * Lets the thread that calls this, and what it starts from then on, give way to all others, where the system counts
+ * threads as it does processes.
+ */
+export function giveWay(): void {
+  try {
+    // Linux: "PID/task/TID".
+    setPriority(Number(readlinkSync('/proc/thread-self').split('/')[2]), constants.priority.PRIORITY_LOW);
+  } catch {
+    // Elsewhere it shares as all do.
+  }
 }

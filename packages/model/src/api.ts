@@ -22,6 +22,8 @@ export interface ClipSummary {
   readonly expected: number | null;
   /** Seconds that are left, by the pace so far; null while unknown. */
   readonly secondsLeft: number | null;
+  /** Frames of a long clip whose whole picture has been looked at so far; null while it is not. */
+  readonly looked: number | null;
   readonly error: ApiError | null;
   readonly bytes: number;
   readonly createdAt: string;

@@ -7,6 +7,8 @@ import {
   ingestInThread,
   knowClip,
   makePart,
+  MOST_ANALYSED,
+  MOST_ON_THE_WAY,
   partFile,
   readyToIngest,
   type CopyKind,
@@ -63,13 +65,14 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   }
 
   /** How far reading a clip has come: frames done, of about how many, and seconds left where the pace tells. */
-  progress(row: ClipRow): Pick<ClipSummary, 'progress' | 'expected' | 'secondsLeft' | 'there'> {
+  progress(row: ClipRow): Pick<ClipSummary, 'progress' | 'expected' | 'secondsLeft' | 'there' | 'looked'> {
     const { id, info, made } = row;
-    const done = this.jobs.partOf(id) ?? 0;
+    const done = this.jobs.partOf('read', id) ?? 0;
     const pace = this.paces.get(id);
     const copied = this.copiedOf(row);
     const there = copied && made?.copy ? copied.copy : (info?.frames ?? 0);
-    const known = { progress: done, expected: pace?.frames ?? null, there };
+    const looked = this.jobs.partOf('analyse', id);
+    const known = { progress: done, expected: pace?.frames ?? null, there, looked };
     if (!pace || done < 10) return { ...known, secondsLeft: null };
     const each = (Date.now() - pace.since) / 1000 / done;
     return { ...known, secondsLeft: pace.frames === null ? null : Math.max(0, pace.frames - done) * each };
@@ -120,8 +123,12 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
   async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
     const row = await this.clips.find(id);
-    // One that is ready, but for what is known of its whole picture, was left by a server that ended.
-    if (!row || row.deletedAt || (row.status === 'ready' && row.shakiness !== null)) return;
+    if (!row || row.deletedAt) return;
+    if (row.status === 'ready') {
+      // All but what is known of its whole picture: a server ended before that was there.
+      if (row.shakiness === null) await this.jobs.add('analyse', id);
+      return;
+    }
     try {
       await this.read(row, signal, onPart);
     } catch (error) {
@@ -184,6 +191,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     });
     await (made ?? ready(clip));
     await this.clips.change(id, { made: clip.made, shakiness: clip.shakiness });
+    const { frames } = clip.info;
+    if (frames > MOST_ON_THE_WAY && frames <= MOST_ANALYSED) await this.jobs.add('analyse', id);
   }
 
   /** What was measured of a clip whose frames turned out to be others than its container said is of no use. */

@@ -5,7 +5,7 @@ import type { JobKind } from '../database/schema.js';
 import { JobStore, type Job } from './job-store.js';
 
 /** How many jobs of a kind run at a time here. */
-const AT_A_TIME: Readonly<Record<JobKind, number>> = { read: 1, render: 1 };
+const AT_A_TIME: Readonly<Record<JobKind, number>> = { read: 1, analyse: 1, render: 1 };
 /** A job whose worker is silent for so long is anybody's again. */
 const LEASE_MS = 30_000;
 const BEAT_MS = 8_000;
@@ -34,6 +34,7 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
   private readonly log = new Logger('Jobs');
   private readonly worker = randomUUID();
   private readonly handlers = new Map<JobKind, JobHandler>();
+  /** By the jobs' ids. */
   private readonly running = new Map<string, Running>();
   private readonly claiming = new Set<JobKind>();
   private readonly timer = setInterval(() => this.look(), LOOK_MS);
@@ -62,19 +63,17 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
     for (const kind of this.handlers.keys()) void this.claim(kind);
   }
 
-  /** Frames done of what runs for a subject; null where nothing does. */
-  partOf(subject: string): number | null {
-    return this.running.get(subject)?.part ?? null;
+  /** Frames done of what runs of a kind for a subject; null where nothing does. */
+  partOf(kind: JobKind, subject: string): number | null {
+    return this.of(subject).find((r) => r.job.kind === kind)?.part ?? null;
   }
 
   /** Stops what waits or runs for a subject, and returns when it has ended. @returns what it was doing */
   async stop(subject: string): Promise<'waiting' | 'running' | 'nothing'> {
-    const running = this.running.get(subject);
-    if (running) {
-      running.abort.abort();
-      await running.ended;
-      return 'running';
-    }
+    const running = this.of(subject);
+    for (const { abort } of running) abort.abort();
+    await Promise.all(running.map((r) => r.ended));
+    if (running.length > 0) return 'running';
     return (await this.store.cancel(subject)) ? 'waiting' : 'nothing';
   }
 
@@ -105,6 +104,10 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
     }
   }
 
+  private of(subject: string): Running[] {
+    return [...this.running.values()].filter((r) => r.job.subject === subject);
+  }
+
   private count(kind: JobKind): number {
     return [...this.running.values()].filter((r) => r.job.kind === kind).length;
   }
@@ -119,11 +122,11 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
     }, BEAT_MS);
     const ended = this.work(job, handler, abort.signal, (part) => (running.part = part)).finally(() => {
       clearInterval(beat);
-      this.running.delete(job.subject);
+      this.running.delete(job.id);
       void this.claim(job.kind);
     });
     const running: Running = { job, abort, ended, part: 0 };
-    this.running.set(job.subject, running);
+    this.running.set(job.id, running);
   }
 
   private async work(

@@ -218,7 +218,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
 
   private summary(row: RenderRow): RenderSummary {
     const { id, order } = row;
-    const part = row.status === 'running' ? this.jobs.partOf(id) : null;
+    const part = row.status === 'running' ? this.jobs.partOf('render', id) : null;
     const total = order.to - order.from + 1;
     const done = part ?? row.done;
     const since = this.startedAt.get(id);

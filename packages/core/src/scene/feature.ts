@@ -152,14 +152,12 @@ export class Feature implements Growing {
     });
   }
 
-  /** Without the frames at its end on which it was not seen. */
-  ended(): this {
-    while (this.confidence[this.confidence.length - 1] === 0) {
-      this.x.pop();
-      this.y.pop();
-      this.confidence.pop();
-    }
-    return this;
+  /** What is left of it: its samples, without the frames at its end on which it was not seen. */
+  ended(): Growing {
+    let n = this.frames;
+    while (n > 0 && this.confidence[n - 1] === 0) n--;
+    const column = (values: readonly number[]) => Float32Array.from(values.slice(0, n));
+    return { start: this.start, x: column(this.x), y: column(this.y), confidence: column(this.confidence) };
   }
 }
 

@@ -10,7 +10,7 @@ import { sampleGrid, UPRIGHT, type Shape } from '../picture/sampling.js';
 import { correlationMap, peaksOf } from '../track/correlation.js';
 import { Cells, cornersOf, spreadCorners } from './corners.js';
 import { Feature, FEATURE_LEVELS, FEATURE_PATCH } from './feature.js';
-import { gathered, type SceneTracks } from './scene-tracks.js';
+import { gathered, type Growing, type SceneTracks } from './scene-tracks.js';
 
 /** Features that are followed at a time. */
 const FEATURES = 220;
@@ -71,7 +71,7 @@ export class SceneTracker {
   private frame = 0;
   private live: Feature[] = [];
   private waiting: Waiting | null = null;
-  private readonly ended: Feature[] = [];
+  private readonly ended: Growing[] = [];
   private readonly cuts: number[] = [];
   private spare: Pyramid | null = null;
   private current: Pyramid | null = null;
@@ -110,7 +110,8 @@ export class SceneTracker {
    */
   finish(scale: readonly [number, number]): SceneTracks {
     if (this.waiting) this.decide(this.waiting);
-    const all = [...this.ended, ...this.live].map((f) => f.ended()).filter((f) => f.frames > 1);
+    this.end(this.live);
+    const all = this.ended.filter((f) => f.x.length > 1);
     all.sort((a, b) => a.start - b.start);
     return gathered(all, this.frame, this.cuts, scale);
   }
@@ -217,7 +218,7 @@ export class SceneTracker {
   private wait(): void {
     if (this.waiting) {
       // Changed again before it came back: what came between was too short to be a part of its own.
-      this.ended.push(...this.live);
+      this.end(this.live);
     } else {
       this.waiting = { since: this.frame, features: this.live, back: 0, most: 0 };
     }
@@ -248,7 +249,7 @@ export class SceneTracker {
       this.live.push(...features);
       return;
     }
-    this.ended.push(...features);
+    this.end(features);
     // Where what is seen now began to be followed: else nothing has followed yet, as in a fade to black.
     const begun = this.live.filter((f) => f.timesSeen >= LASTING).map((f) => f.start);
     if (begun.length >= FEW) this.cuts.push(Math.max(waiting.since, Math.min(...begun)));
@@ -256,9 +257,13 @@ export class SceneTracker {
 
   /** Those that go on; the others have ended. */
   private kept(features: readonly Feature[], gap: number): Feature[] {
-    const kept: Feature[] = [];
-    for (const f of features) (f.missed < gap ? kept : this.ended).push(f);
-    return kept;
+    this.end(features.filter((f) => f.missed >= gap));
+    return features.filter((f) => f.missed < gap);
+  }
+
+  /** Of features that have ended their samples alone are kept: what they look like takes many times as much. */
+  private end(features: readonly Feature[]): void {
+    for (const f of features) this.ended.push(f.ended());
   }
 
   /** True where features have become few, or parts of the picture that had some have none. */

@@ -42,9 +42,9 @@ export function partsOf({
 /** Samples of one track while it is being followed. */
 export interface Growing {
   readonly start: number;
-  readonly x: number[];
-  readonly y: number[];
-  readonly confidence: number[];
+  readonly x: ArrayLike<number>;
+  readonly y: ArrayLike<number>;
+  readonly confidence: ArrayLike<number>;
 }
 
 /** Tracks in columns. @param scale  source pixels a sample of the planes that they were followed on, across and down */

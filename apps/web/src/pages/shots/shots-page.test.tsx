@@ -26,7 +26,14 @@ const clip = (i: number, more: Partial<ClipSummary> = {}): ClipSummary =>
     ...{ id: `c${i}`, name: `gondola ${String(i).padStart(2, '0')}`, status: 'ready', bytes: 1000 },
     ...{ createdAt: new Date(2026, 0, 1 + i).toISOString(), shakiness: (i * 7) % 40, error: null },
     info: { width: 1280, height: 720, fps: 25, frames: 100, duration: 4, audio: null, warning: null },
-    ...{ renders: [], work: { spots: 0, trackedFrames: 0 }, progress: 0, expected: null, secondsLeft: null },
+    ...{
+      renders: [],
+      work: { spots: 0, trackedFrames: 0 },
+      progress: 0,
+      expected: null,
+      secondsLeft: null,
+      looked: null,
+    },
     ...more,
   }) as unknown as ClipSummary;
 

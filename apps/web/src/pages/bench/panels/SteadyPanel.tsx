@@ -131,10 +131,17 @@ function FirstGoalNote() {
 
 /** Why nothing is held. */
 function Unheld() {
-  const made = useBench((s) => s.clip.made);
+  const { made, looked, info } = useBench((s) => s.clip);
   const areas = useShot((s) => s.state.document.areas);
   if (made?.scene && areas.length > 0)
     return <>The areas leave nothing to measure: make them smaller, or delete one.</>;
+  if (looked !== null && info)
+    return (
+      <>
+        The whole picture is still being looked at: <span className="num">{looked}</span> of{' '}
+        <span className="num">{info.frames}</span> frames.
+      </>
+    );
   return <>{made?.unheld ?? 'Nothing is known yet that could be held.'}</>;
 }
 

@@ -1,0 +1,110 @@
+import { rename, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import {
+  firstGoal,
+  fromWire,
+  LurnError,
+  nothingToHold,
+  packScene,
+  stoppedError,
+  type AnalysedScene,
+  type WireError,
+} from '@lurn/core';
+import type { ClipInfo, ClipMade, ClipScene } from '@lurn/model';
+import { indexClip } from './frame-index.js';
+import { partOf } from './part-file.js';
+import { SCENE_SAMPLES, SceneReader } from './scene.js';
+import { threadFile } from './threads.js';
+
+/** Clips of so many frames are analysed while they are read: of longer ones that would take several times as long. */
+export const MOST_ON_THE_WAY = 3000;
+/** Longer clips than this are not analysed: what is followed through them would fill the memory. */
+export const MOST_ANALYSED = 20_000;
+
+/** What a look at the whole picture tells of a clip. */
+export interface Looked extends Pick<ClipMade, 'unheld'> {
+  /** Root mean square shake, in source pixels. */
+  readonly shakiness: number;
+  readonly scene: ClipScene | null;
+}
+
+/** Writes what is known of the whole picture into a clip's folder, as `scene.bin`. @param analysed  null where it could not be followed */
+export async function writeScene(
+  analysed: AnalysedScene | null,
+  { fps }: Pick<ClipInfo, 'fps'>,
+  folder: string,
+): Promise<Looked> {
+  const first = analysed && firstGoal(analysed, fps);
+  if (!first) {
+    const unheld = analysed && nothingToHold(analysed);
+    return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
+  }
+  const file = join(folder, 'scene.bin');
+  const part = partOf(file);
+  await writeFile(part, packScene(analysed));
+  await rename(part, file);
+  const { shake, ...goal } = first;
+  const cuts = [...analysed.tracks.cuts];
+  return { shakiness: shake, scene: { movers: analysed.movers, cuts, first: goal } };
+}
+
+/** A clip that has been read, and the folder of what is made of it. */
+export interface AnalyseRequest {
+  readonly path: string;
+  readonly folder: string;
+  readonly info: ClipInfo;
+}
+
+/**
+ * Looks at the whole picture of a clip that has been read already.
+ *
+ * @throws LurnError as {@link indexClip} does
+ */
+export async function analyseClip(
+  { path, folder, info }: AnalyseRequest,
+  onFrame?: (frame: number) => void,
+): Promise<Looked> {
+  const reader = new SceneReader();
+  try {
+    await indexClip(path, {
+      beside: () => Promise.resolve({ sidelines: [], samples: SCENE_SAMPLES }),
+      look: async (luma, frame) => {
+        await reader.add(luma);
+        onFrame?.(frame + 1);
+      },
+    });
+    return await writeScene(await reader.finish(info), info, folder);
+  } finally {
+    reader.end();
+  }
+}
+
+interface Answer {
+  readonly frames?: number;
+  readonly looked?: Looked;
+  readonly error?: WireError;
+}
+
+/** {@link analyseClip} in a thread of its own, which gives way to whatever else there is to do. To stop it, abort the signal. */
+export function analyseInThread(
+  request: AnalyseRequest,
+  signal: AbortSignal,
+  onFrame?: (frame: number) => void,
+): Promise<Looked> {
+  if (signal.aborted) return Promise.reject(stoppedError('Looking at the clip'));
+  const worker = new Worker(threadFile(import.meta.url, './analyse-thread-entry'));
+  const answer = new Promise<Looked>((resolve, reject) => {
+    signal.addEventListener('abort', () => reject(stoppedError('Looking at the clip')), { once: true });
+    const gone = () =>
+      reject(new LurnError('thread-died', 'Looking at what moves in the clip ended unexpectedly.'));
+    worker.on('error', gone).on('exit', gone);
+    worker.on('message', ({ frames, looked, error }: Answer) => {
+      if (frames !== undefined) onFrame?.(frames);
+      if (looked) resolve(looked);
+      if (error) reject(fromWire(error));
+    });
+    worker.postMessage(request);
+  });
+  return answer.finally(() => void worker.terminate());
+}
