@@ -7,6 +7,7 @@ import { ffmpegPath } from '@lurn/engine';
 import type { ClipInfo, ClipMade, ShotDocument } from '@lurn/model';
 import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
+import { JobRunner } from '../jobs/runner.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 import { Reading } from './reading.js';
 
@@ -240,6 +241,29 @@ describe('a clip', () => {
     expect(waiting).toMatchObject({ status: 'reading', error: { code: 'disk-full' } });
     await server.lookAgain();
     expect(await ready('valley')).toMatchObject({ status: 'ready', error: null });
+  });
+
+  it('is looked at as a whole on its own where that was left out, or cut short, when it was read', async () => {
+    await start();
+    await server.upload('valley.mp4', bytes[0]);
+    const known = await server.until(async () => {
+      const clip = await server.clip('valley');
+      return clip && clip.shakiness !== null && clip;
+    });
+    const { id } = known;
+    const { scene: _scene, unheld: _unheld, ...without } = known.made!;
+    await server.database.write((db) =>
+      db.update(clips).set({ made: without, shakiness: null }).where(eq(clips.id, id)),
+    );
+    // As a server leaves it that ended after the clip was ready.
+    await server.app.get(JobRunner).add('read', id);
+    const again = await server.until(async () => {
+      const clip = await server.clip('valley');
+      return clip && clip.shakiness !== null && clip;
+    });
+    expect(again.made).toEqual(known.made);
+    expect(again.status).toBe('ready');
+    expect(again.made!.scene ?? again.made!.unheld).toBeTruthy();
   });
 
   it('with sound gives it alone, once it is asked for; one without says that it has none', async () => {
