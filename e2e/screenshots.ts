@@ -64,18 +64,46 @@ test('screenshots of the main views', async ({ page }) => {
   await page.waitForTimeout(500);
   await page.screenshot({ path: `${folder}/shots.png` });
 
-  const gondola = truthOf('gondola');
-  const other = new BenchDriver(page, gondola.clip);
-  await page.getByTitle('Open gondola on the Bench').click();
-  await expect(other.course('Steady')).toContainText(/left of/);
-  for (let i = 0; i < 6; i++) await other.key('Shift+ArrowRight');
+  // The guard sways before the station, a gondola passes behind, and the picture is cut.
+  const platform = truthOf('platform');
+  const guarded = new BenchDriver(page, platform.clip);
+  await page.getByTitle('Open platform on the Bench').click();
+  await expect(guarded.course('Steady')).toContainText(/left of/);
+  await guarded.key('Shift+M');
+  for (let i = 0; i < 15; i++) await guarded.key('Shift+ArrowRight');
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-cut.png` });
+  await guarded.key('Shift+M');
+  for (let i = 0; i < 11; i++) await guarded.key('Shift+ArrowLeft');
   await page.getByRole('button', { name: 'Source', exact: true }).click();
   await page.getByRole('button', { name: 'Point at it' }).click();
   await page.waitForTimeout(1200);
   await page.screenshot({ path: `${folder}/bench-movers.png` });
-  await other.key('Escape');
-  await page.getByRole('button', { name: 'Both', exact: true }).click();
-  await other.key('Home');
+  await guarded.key('Escape');
+  await guarded.key('1');
+  await guarded.key('Shift+I');
+  const [gx, gy] = platform.features.find((f) => f.name === 'badge')!.positions[40];
+  for (const [dx, dy] of [
+    [-150, -245],
+    [0, -245],
+    [25, -60],
+    [130, 0],
+    [165, 205],
+    [-310, 205],
+    [-270, 10],
+    [-165, -60],
+  ])
+    await guarded.press(gx + dx, gy + dy);
+  await guarded.picture.press('Enter');
+  await page.getByLabel('Rides on').selectOption({ label: 'Mover 2' });
+  await page.getByRole('heading', { name: 'Areas' }).scrollIntoViewIfNeeded();
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-area.png` });
+  await guarded.key('Home');
+  await page.goto(server.url);
+
+  const gondola = truthOf('gondola');
+  const other = new BenchDriver(page, gondola.clip);
   await other.open(server.url, 'gondola');
   await other.mark(gondola, ['number', 'left window', 'right window']);
   await other.key('t');

@@ -65,7 +65,7 @@ export async function analyseClip(
   { path, folder, info }: AnalyseRequest,
   onFrame?: (frame: number) => void,
 ): Promise<Looked> {
-  const reader = new SceneReader();
+  const reader = new SceneReader(false);
   try {
     await indexClip(path, {
       beside: () => Promise.resolve({ sidelines: [], samples: SCENE_SAMPLES }),

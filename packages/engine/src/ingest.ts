@@ -88,7 +88,7 @@ class ShakeLooker implements Looker {
 /** What moves in the clip, and how. */
 class SceneLooker implements Looker {
   readonly samples = SCENE_SAMPLES;
-  private readonly reader = new SceneReader();
+  private readonly reader = new SceneReader(true);
 
   add(luma: Plane): Promise<void> {
     return this.reader.add(luma);

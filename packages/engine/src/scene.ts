@@ -16,6 +16,8 @@ export const SCENE_SAMPLES = 960 * 540;
 
 /** Pictures that wait to be followed take so many bytes at the most. */
 const MOST_WAITING = 88 * 2 ** 20;
+/** ... and so many where nobody waits for reading alone. */
+const FEW_WAITING = 8 * 2 ** 20;
 /** So many are on their way to the thread and back. */
 const ON_THEIR_WAY = 3;
 
@@ -73,7 +75,8 @@ export class SceneReader {
   private given: () => void = () => undefined;
   private readonly answer: Promise<AnalysedScene | null>;
 
-  constructor() {
+  /** @param readingFirst  whether reading is waited for, and following comes after it */
+  constructor(private readonly readingFirst: boolean) {
     this.answer = new Promise((resolve, reject) => {
       this.worker!.on('message', ({ spare, scene, error }: SceneAnswer) => {
         if (spare !== undefined) this.sent--;
@@ -99,7 +102,8 @@ export class SceneReader {
     const memory = this.spares.pop() ?? new ArrayBuffer(width * height);
     new Uint8Array(memory).set(data);
     this.waiting.push({ memory, width, height });
-    if (this.waiting.length * width * height < MOST_WAITING) return;
+    const most = this.readingFirst ? MOST_WAITING : FEW_WAITING;
+    if (this.waiting.length * width * height < most) return;
     this.send();
     while (this.sent > ON_THEIR_WAY) await new Promise<void>((resolve) => (this.given = resolve));
   }
@@ -143,7 +147,7 @@ export async function readScene(
   signal?: AbortSignal,
   onFrame?: (frame: number, expected: number) => void,
 ): Promise<{ clip: IndexedClip; scene: AnalysedScene }> {
-  const reader = new SceneReader();
+  const reader = new SceneReader(false);
   try {
     let expected = 0;
     const clip = await indexClip(path, {
