@@ -145,7 +145,7 @@ export class ClipsController {
   })
   async scene(@Param('id') id: string, @Res() response: Response): Promise<void> {
     const row = await this.clips.get(id);
-    const path = this.clips.sceneFile(row);
+    const path = await this.clips.sceneFile(row);
     if (!path) throw notFound('scene', row.name);
     await sendFile(response, path, row.name, KEPT);
   }

@@ -266,6 +266,29 @@ describe('a clip', () => {
     expect(again.made!.scene ?? again.made!.unheld).toBeTruthy();
   });
 
+  it('whose look at the whole has gone from the disk gets it anew when it is asked for', async () => {
+    await start();
+    // A still picture with texture, seen through a crop that shakes.
+    const surface = '128+50*sin(X/5+Y/17)*cos(Y/6)+40*sin(X*Y/400)';
+    await promisify(execFile)(await ffmpegPath(), [
+      ...['-y', '-v', 'error', '-f', 'lavfi'],
+      ...['-i', `nullsrc=size=400x220:rate=25:duration=1,format=gray,geq=lum='${surface}'`],
+      ...['-vf', 'crop=320:180:20+4*mod(n\\,3):10+2*mod(n\\,2)', '-frames:v', '16'],
+      ...['-pix_fmt', 'yuv420p', '-crf', '5', join(made, 'texture.mp4')],
+    ]);
+    await server.upload('valley.mp4', await readFile(join(made, 'texture.mp4')));
+    const whole = () =>
+      server.until(async () => {
+        const clip = await server.clip('valley');
+        return clip?.made?.scene && clip.shakiness !== null && clip;
+      });
+    const { id } = await whole();
+    await rm(join(server.settings.clipFolder(id), 'scene.bin'));
+    expect((await server.call('GET', `/clips/${id}/scene`)).status).toBe(404);
+    await whole();
+    expect((await server.call('GET', `/clips/${id}/scene`)).status).toBe(200);
+  });
+
   it('with sound gives it alone, once it is asked for; one without says that it has none', async () => {
     await start();
     await server.upload('valley.mp4', bytes[0]);

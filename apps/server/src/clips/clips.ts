@@ -101,9 +101,21 @@ export class Clips implements OnApplicationBootstrap {
     return { row, name, info, times, path: this.pathOf(row) };
   }
 
-  /** Where it lies what is known of a clip's whole picture; null where nothing is. */
-  sceneFile({ id, made }: Pick<ClipRow, 'id' | 'made'>): string | null {
-    return made?.scene ? join(this.settings.clipFolder(id), 'scene.bin') : null;
+  /**
+   * Where it lies what is known of a clip's whole picture; null where nothing is. What has gone from the disk is looked for
+   * anew, and told of when it is there.
+   */
+  async sceneFile({ id, made }: Pick<ClipRow, 'id' | 'made'>): Promise<string | null> {
+    if (!made?.scene) return null;
+    const path = join(this.settings.clipFolder(id), 'scene.bin');
+    const there = await access(path).then(
+      () => true,
+      () => false,
+    );
+    if (there) return path;
+    await this.change(id, { made: { ...made, scene: null }, shakiness: null });
+    await this.jobs.add('analyse', id);
+    return null;
   }
 
   pathOf(row: Pick<ClipRow, 'id' | 'file'>): string {

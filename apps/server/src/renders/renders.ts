@@ -195,7 +195,13 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       where: eq(renderInputs.renderId, id),
     });
     const measured = Object.fromEntries(rows.map((r) => [r.item, r.columns]));
-    const scene = this.clips.sceneFile(row);
+    const scene = await this.clips.sceneFile(row);
+    if (row.made?.scene && !scene) {
+      throw new LurnError(
+        'not-ready',
+        `What is known of the whole picture of "${row.name}" has gone from the disk and is looked for anew: render again in a moment.`,
+      );
+    }
     const planned = await this.threads.run(
       'planRender',
       { document: order.document, measured, info, scene },
