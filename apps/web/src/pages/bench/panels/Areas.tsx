@@ -1,6 +1,7 @@
 import { Trash2 } from 'lucide-react';
 import type { AreaKind } from '@lurn/core';
 import { changeArea, type DrawnArea } from '@lurn/model';
+import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
 import { capital, plural } from '../../../lib/format';
 import { deleteArea, removeAreaKey, rideOn } from '../../../state/areas';
@@ -82,23 +83,12 @@ function Details({ area }: { readonly area: DrawnArea }) {
   const here = keys.some((key) => key.frame === frame);
   return (
     <div className="space-y-2">
-      <label className="flex items-center gap-2">
-        <span className="grow">Name</span>
-        <input
-          className="input input-xs w-40"
-          aria-label="Name of the area"
-          defaultValue={name}
-          maxLength={60}
-          onBlur={(e) => {
-            const text = e.target.value.trim();
-            if (text && text !== name) edit((s) => changeArea(s, id, { name: text }));
-            else e.target.value = name;
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') e.currentTarget.blur();
-          }}
-        />
-      </label>
+      <NameField
+        label="Name"
+        of="Name of the area"
+        name={name}
+        onName={(text) => edit((s) => changeArea(s, id, { name: text }))}
+      />
       <Segments
         label="What its inside is"
         value={kind}

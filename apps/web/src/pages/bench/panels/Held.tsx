@@ -1,4 +1,5 @@
 import { changeDocument, holdMover, moverLabel, nameMover } from '@lurn/model';
+import { NameField } from '../../../components/NameField';
 import { capital, percent, pixels, plural } from '../../../lib/format';
 import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
@@ -80,24 +81,12 @@ function NameOfHeld({ id }: { readonly id: string }) {
   const named = useShot((s) => s.state.document.movers.find((m) => m.id === id)?.name);
   const name = named || scene?.movers.find((m) => m.id === id)?.name || '';
   return (
-    <label className="flex items-center gap-2">
-      <span className="grow">Its name</span>
-      <input
-        key={name}
-        className="input input-xs w-40"
-        aria-label="Name of what is held"
-        defaultValue={name}
-        maxLength={60}
-        onBlur={(e) => {
-          const text = e.target.value.trim();
-          if (text && text !== name) edit((s) => nameMover(s, id, text));
-          else e.target.value = name;
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-        }}
-      />
-    </label>
+    <NameField
+      label="Its name"
+      of="Name of what is held"
+      name={name}
+      onName={(text) => edit((s) => nameMover(s, id, text))}
+    />
   );
 }
 
