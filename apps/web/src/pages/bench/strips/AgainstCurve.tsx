@@ -23,6 +23,7 @@ export function AgainstCurve({ from, ...axis }: OnAxis & { readonly from: number
           colour: spotColour(scene?.movers.findIndex((m) => m.id === id) ?? 0),
           name: capital(movers.find((m) => m.id === id)?.name || name),
           dash: i > 0 ? '4 3' : undefined,
+          keyed: true,
         })),
     [against, movers, scene],
   );

@@ -21,6 +21,8 @@ export interface CurveLine {
   /** Told beside its number; none for a curve that needs no name. */
   readonly name?: string;
   readonly dash?: string;
+  /** Its colour is one of the data: no letter is written in it, a small field before the name shows it. */
+  readonly keyed?: boolean;
   /** Has a scale of its own, with zero in the middle of the row: a small curve beside large ones. */
   readonly apart?: boolean;
 }
@@ -159,8 +161,13 @@ function Numbers({ lines, from, format, hover }: Pick<CurveProps, 'lines' | 'fro
   const playhead = useLegibleFrame();
   const at = (hover ?? playhead) - from;
   return lines.map((l, i) => (
-    <span key={i} className="num flex justify-between gap-1 whitespace-nowrap" style={{ color: l.colour }}>
-      <span className="truncate font-sans">{l.name}</span>
+    <span
+      key={i}
+      className="num flex items-center justify-between gap-1 whitespace-nowrap"
+      style={l.keyed ? undefined : { color: l.colour }}
+    >
+      {l.keyed && <span className="h-2 w-2 shrink-0" style={{ background: l.colour }} aria-hidden="true" />}
+      <span className={`truncate font-sans ${l.keyed ? 'grow' : ''}`}>{l.name}</span>
       {Number.isFinite(l.values[at]) ? format(l.values[at]) : '–'}
     </span>
   ));
