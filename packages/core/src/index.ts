@@ -35,6 +35,7 @@ export * from './track/default-settings.js';
 export * from './track/track-spots.js';
 export * from './scene/scene-tracker.js';
 export * from './scene/movers.js';
+export * from './scene/fades.js';
 export * from './scene/grouping.js';
 export * from './scene/common-motion.js';
 export * from './scene/feature.js';

@@ -61,6 +61,7 @@ export const DEFAULT_KEYS = {
   hold: ['Shift+P'],
   'ignore-area': ['Shift+I'],
   'focus-area': ['Shift+O'],
+  regroup: ['Shift+J'],
   eye: ['Y'],
   'time-in': [']'],
   'time-out': ['['],

@@ -1,3 +1,4 @@
+import { cutAtFades } from '../scene/fades.js';
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import type { Motion } from './motion.js';
@@ -14,7 +15,8 @@ export interface AnalysedScene extends WholeScene {
 }
 
 /** Movers and their motions, from tracks. @param size  of the picture, in the tracks' pixels */
-export function analyse(tracks: SceneTracks, size: PictureSize): AnalysedScene {
+export function analyse(followed: SceneTracks, size: PictureSize): AnalysedScene {
+  const tracks = cutAtFades(followed, size);
   const scene = moversOf(tracks, size);
   const motions = scene.movers.map((_, m) => sceneMotion(scene, m, 0, size));
   const readout = motions[0] ? findReadout(scene, motions[0], size) : null;

@@ -39,6 +39,15 @@ export function lookingActions(): Action[] {
       run: () => toggleDrawing('focus'),
     },
     {
+      id: 'regroup',
+      group: 'Look',
+      label: 'Draw round what moves together',
+      run: () => {
+        setBench({ station: 'steady', tint: true });
+        toggleDrawing('regroup');
+      },
+    },
+    {
       id: 'map',
       group: 'Look',
       label: 'Grip map',
@@ -160,7 +169,7 @@ function currentScale(): number {
   return camera.scale ?? fitScale(info, sourcePane());
 }
 
-function toggleDrawing(kind: AreaKind): void {
+function toggleDrawing(kind: AreaKind | 'regroup'): void {
   const { tool } = bench();
   setBench({ tool: tool.id === 'area' && tool.kind === kind ? { id: 'mark' } : { id: 'area', kind } });
 }

@@ -93,6 +93,7 @@ function NameOfHeld({ id }: { readonly id: string }) {
 /** Puts features on other movers than were found: drawn round, and told what they go with. */
 function Regrouping() {
   const scene = useScene();
+  const tip = useKeyTip();
   const { tool, drawn } = useBenchParts('tool', 'drawn');
   const { movers, regroups } = useShot((s) => s.state.document);
   if (!scene) return null;
@@ -104,7 +105,7 @@ function Regrouping() {
         type="button"
         className="btn btn-xs"
         aria-pressed={drawing}
-        title="Draw round features that move together, and say what they go with"
+        title={tip('Draw round features that move together, and say what they go with', 'regroup')}
         onClick={() =>
           setBench({ tool: drawing ? { id: 'mark' } : { id: 'area', kind: 'regroup' }, tint: true })
         }
