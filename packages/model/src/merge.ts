@@ -29,14 +29,16 @@ export function mergeStates(base: ShotState, mine: ShotState, theirs: ShotState)
     }),
   );
   const areas = document.areas.map((area) => {
-    const [{ shape }] = area.keys;
-    // Keys of two sides need not have as many corners: then one side's stand.
-    if (area.keys.every((key) => key.shape.length === shape.length)) return area;
+    // Keys of two sides need not have as many corners, and each side may have taken the other's last: one side's stand.
+    const corners = new Set(area.keys.map((key) => key.shape.length));
+    if (corners.size === 1) return area;
     const of = ({ document: d }: ShotState) => d.areas.find((a) => a.id === area.id);
     return of(mine) ?? of(theirs) ?? area;
   });
+  // Said in an order, and several may be said of one frame: one side's words stand as a whole.
+  const { regroups } = same(mine.document.regroups, base.document.regroups) ? theirs.document : mine.document;
   return {
-    document: { ...document, trackers, areas, ...withMovers(document, trackers, mine, theirs) },
+    document: { ...document, trackers, areas, regroups, ...withMovers(document, trackers, mine, theirs) },
     measured,
   };
 }

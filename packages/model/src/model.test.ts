@@ -33,6 +33,9 @@ import {
   setMeasured,
   setMover,
   setRange,
+  addArea,
+  addRegroup,
+  setAreaKeys,
 } from './edits.js';
 import { mergeStates } from './merge.js';
 import { migrateMeasured, type TrackColumns3 } from './migrations.js';
@@ -289,6 +292,35 @@ describe('merging two sides', () => {
     expect(merged.document.ref).toBe(30);
     expect(trackOf(merged, 'b').values.x[0]).toBe(7);
     expect(trackOf(merged, 'c').values.x[0]).toBe(3);
+  });
+
+  it('keeps areas whole whatever the sides did to their keys, and all that was said of one frame', () => {
+    const shape = (n: number) => Array.from({ length: n }, (_, i) => [i, i * i] as const);
+    const key = (frame: number, n = 3) => ({ frame, shape: shape(n) });
+    const area = { id: 'x', name: 'hand', kind: 'ignore', smooth: false, rides: null } as const;
+    const base = addArea(two, { ...area, keys: [key(0), key(20)] });
+    const keysOf = (a: ShotState, b: ShotState) =>
+      mergeStates(base, a, b).document.areas[0].keys.map((k) => [k.frame, k.shape.length]);
+    const moved = (...keys: ReturnType<typeof key>[]) => setAreaKeys(base, 'x', keys);
+    expect(keysOf(moved(key(0), key(20), key(30)), moved(key(0), key(10), key(20)))).toEqual([
+      [0, 3],
+      [10, 3],
+      [20, 3],
+      [30, 3],
+    ]);
+    // Each took away the key that the other kept; one gave it one more corner.
+    expect(keysOf(moved(key(0)), moved(key(20)))).toEqual([[0, 3]]);
+    expect(keysOf(moved(key(0, 4), key(20, 4)), moved(key(0), key(20), key(30)))).toEqual([
+      [0, 4],
+      [20, 4],
+    ]);
+    const word = { frame: 5, shape: shape(4) };
+    const mine = addRegroup(addRegroup(two, word, 'scene-1'), word, null);
+    const theirs = changeDocument(two, { ref: 30 });
+    for (const merged of [mergeStates(two, mine, theirs), mergeStates(two, theirs, mine)]) {
+      expect(merged.document.regroups.map((r) => r.to)).toEqual(['scene-1', 'drawn-1']);
+      expect(merged.document.ref).toBe(30);
+    }
   });
 
   it('joins changes of one spot, and of one goal, field by field', () => {

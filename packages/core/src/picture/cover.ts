@@ -1,3 +1,4 @@
+import type { Window } from '@lurn/kernels';
 import type { Plane } from './plane.js';
 import { UPRIGHT, type Shape } from './sampling.js';
 
@@ -12,14 +13,6 @@ export function halvedCover(cover: Uint8Array, width: number, height: number): U
 
 let heights = new Int32Array(0);
 
-/** A part of a patch, in its samples: columns i0 to i1 - 1, rows j0 to j1 - 1. */
-export interface Part {
-  readonly i0: number;
-  readonly i1: number;
-  readonly j0: number;
-  readonly j1: number;
-}
-
 /**
  * The largest rectangle without a closed sample in a part of a patch of (2 hw + 1) x (2 hh + 1) places that lies in a
  * picture at a pose: the part itself where nothing in it is closed, null where nothing is open. By the heights of the
@@ -32,15 +25,15 @@ export function openPart(
   { x, y, shape: [a, b, c, d] }: { readonly x: number; readonly y: number; readonly shape: Shape },
   hw: number,
   hh: number,
-  part: Part,
-): Part | null {
+  part: Window,
+): Window | null {
   if (!covered) return part;
   const { i0, i1, j0, j1 } = part;
   const n = i1 - i0;
   if (heights.length < n) heights = new Int32Array(n);
   heights.fill(0, 0, n);
   let any = false;
-  let best: Part | null = null;
+  let best: Window | null = null;
   let most = 0;
   for (let j = j0; j < j1; j++) {
     const v = j - hh;
@@ -68,7 +61,7 @@ export function openPart(
 }
 
 /** What of a patch may be measured where it is taken. */
-export function openWindow(plane: Plane, x: number, y: number, hw: number, hh: number): Part {
+export function openWindow(plane: Plane, x: number, y: number, hw: number, hh: number): Window {
   const whole = { i0: 0, i1: 2 * hw + 1, j0: 0, j1: 2 * hh + 1 };
   return openPart(plane, { x, y, shape: UPRIGHT }, hw, hh, whole) ?? { ...whole, i1: 0 };
 }
