@@ -1,6 +1,7 @@
 import { cutAtFades } from '../scene/fades.js';
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
+import { Remembered } from '../remembered.js';
 import type { Motion } from './motion.js';
 import { findReadout, Rows, straightTracks, type PictureSize, type Readout } from './readout.js';
 import { sceneMotion } from './scene-motion.js';
@@ -43,17 +44,15 @@ export function rowsOf(scene: AnalysedScene): Rows | null {
   return rows;
 }
 
-const straightened = new WeakMap<AnalysedScene, { readonly rows: Rows; readonly straight: AnalysedScene }>();
+const straightened = new Remembered<AnalysedScene, Rows, AnalysedScene>();
 
 /** A scene with its rows put straight, all motions solved anew; the last answer for every scene is kept. */
 export function straightScene(scene: AnalysedScene, rows: Rows): AnalysedScene {
-  const known = straightened.get(scene);
-  if (known?.rows === rows) return known.straight;
-  const tracks = straightTracks(scene.tracks, rows);
-  const motions = scene.motions.map(
-    (motion, m) => motion && sceneMotion({ ...scene, tracks }, m, motion.ref, scene.size),
-  );
-  const straight = { ...scene, tracks, motions };
-  straightened.set(scene, { rows, straight });
-  return straight;
+  return straightened.get(scene, rows, () => {
+    const tracks = straightTracks(scene.tracks, rows);
+    const motions = scene.motions.map(
+      (motion, m) => motion && sceneMotion({ ...scene, tracks }, m, motion.ref, scene.size),
+    );
+    return { ...scene, tracks, motions };
+  });
 }

@@ -1,6 +1,7 @@
 import { closedOn, cornersAt, isOpen, type Area } from '../geometry/area.js';
 import { apply, invert, multiply } from '../geometry/matrix.js';
 import { trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+import { Remembered } from '../remembered.js';
 import type { AnalysedScene } from './analysed.js';
 import { motionMatrix } from './motion.js';
 import { sceneMotion } from './scene-motion.js';
@@ -60,7 +61,7 @@ function samplesOf({ first, confidence }: SceneTracks, { moverOf, movers }: Anal
 /** A mover of which less than this share of its samples is left tells nothing. */
 const LEAST_LEFT = 0.02;
 
-const opened = new WeakMap<AnalysedScene, { readonly key: string; readonly open: AnalysedScene }>();
+const opened = new Remembered<AnalysedScene, string, AnalysedScene>();
 
 /**
  * A scene without what areas close: samples inside ignore areas, and outside focus areas, count as not seen, and every
@@ -69,17 +70,16 @@ const opened = new WeakMap<AnalysedScene, { readonly key: string; readonly open:
  */
 export function openScene(scene: AnalysedScene, areas: readonly Area[]): AnalysedScene {
   if (areas.length === 0) return scene;
-  const key = JSON.stringify(areas);
-  const known = opened.get(scene);
-  if (known?.key === key) return known.open;
+  return opened.get(scene, JSON.stringify(areas), () => without(scene, areas));
+}
+
+function without(scene: AnalysedScene, areas: readonly Area[]): AnalysedScene {
   const tracks = openTracks(scene.tracks, areas);
-  const without = { ...scene, tracks };
+  const rest = { ...scene, tracks };
   const [all, left] = [scene.tracks, tracks].map((t) => samplesOf(t, scene));
   const motions = scene.motions.map((motion, m) => {
     if (motion && left[m] === all[m]) return motion;
-    return motion && left[m] > LEAST_LEFT * all[m] ? sceneMotion(without, m, motion.ref, scene.size) : null;
+    return motion && left[m] > LEAST_LEFT * all[m] ? sceneMotion(rest, m, motion.ref, scene.size) : null;
   });
-  const open = { ...without, motions };
-  opened.set(scene, { key, open });
-  return open;
+  return { ...rest, motions };
 }

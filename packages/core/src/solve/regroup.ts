@@ -2,6 +2,7 @@ import { isInside } from '../geometry/area.js';
 import type { Point } from '../geometry/matrix.js';
 import { factsOf, type SceneMover } from '../scene/movers.js';
 import { partsOf, sampleIndex, type SceneTracks } from '../scene/scene-tracks.js';
+import { Remembered } from '../remembered.js';
 import type { AnalysedScene } from './analysed.js';
 import { sceneMotion } from './scene-motion.js';
 
@@ -14,7 +15,7 @@ export interface Regroup {
   readonly to: string;
 }
 
-const known = new WeakMap<AnalysedScene, { readonly key: string; readonly scene: AnalysedScene }>();
+const known = new Remembered<AnalysedScene, string, AnalysedScene>();
 
 /**
  * A scene with features put on other movers than were found, one word after the other; the motions of movers that lost
@@ -23,9 +24,10 @@ const known = new WeakMap<AnalysedScene, { readonly key: string; readonly scene:
  */
 export function regrouped(scene: AnalysedScene, words: readonly Regroup[]): AnalysedScene {
   if (words.length === 0) return scene;
-  const key = JSON.stringify(words);
-  const last = known.get(scene);
-  if (last?.key === key) return last.scene;
+  return known.get(scene, JSON.stringify(words), () => withWords(scene, words));
+}
+
+function withWords(scene: AnalysedScene, words: readonly Regroup[]): AnalysedScene {
   const { tracks, size } = scene;
   const moverOf = scene.moverOf.slice();
   const movers: SceneMover[] = [...scene.movers];
@@ -67,9 +69,7 @@ export function regrouped(scene: AnalysedScene, words: readonly Regroup[]): Anal
   const motions = told.map((_, m) =>
     changed.has(m) || m >= scene.motions.length ? sceneMotion(next, m, 0, size) : scene.motions[m],
   );
-  const answer = { ...next, motions };
-  known.set(scene, { key, scene: answer });
-  return answer;
+  return { ...next, motions };
 }
 
 function samplesOf({ first, confidence }: SceneTracks, members: readonly number[]): number {
