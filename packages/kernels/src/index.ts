@@ -7,5 +7,6 @@ export * from './halve.js';
 export { isKernelBytes, kernelBytes, kernels, kernelsMissing, plainly } from './instance.js';
 export type { BytePlane } from './plane.js';
 export * from './seen-patch.js';
+export * from './surface-sums.js';
 export { sampleUpright, splineShaped, splineUpright, wideOf, type Grid, type Shape } from './spline.js';
 export { CUBIC_TABLE, cubicWeights, PHASES, SPLINE_TABLE, splineWeights } from './weights.js';

@@ -127,7 +127,8 @@ export interface TrackColumns3 {
 export function migrateMeasured(stored: MeasuredJson | TrackColumns3): MeasuredJson {
   if ('kind' in stored) return stored;
   const { start, state, confidence, x, y, mismatch } = stored;
-  return { kind: 'spot', start, state, confidence, values: { x, y, ...(mismatch && { mismatch }) } };
+  const values = { x, y, ...(mismatch && { mismatch }) };
+  return { kind: 'spot', start, state, confidence, values } satisfies MeasuredJson<'spot'>;
 }
 
 function eachRecord(list: unknown, change: (item: Stored) => Stored): unknown {

@@ -1,4 +1,5 @@
-import { apply, type Matrix3, type Point } from '../geometry/matrix.js';
+import { tangentAt } from '../geometry/homography.js';
+import type { Matrix3, Point } from '../geometry/matrix.js';
 import {
   composeSimilarity,
   decomposeSimilarity,
@@ -79,13 +80,4 @@ export function homographyMotion(
     matrices,
     parts: parts.map((p, f) => ({ ...p, rotation: turns[f] - turns[facts.ref] })),
   };
-}
-
-/** The affine map that touches a homography at a point. */
-function tangentAt(m: Matrix3, { x, y }: Point): Matrix3 {
-  const w = m[6] * x + m[7] * y + m[8];
-  const p = apply(m, x, y);
-  const [a, b] = [(m[0] - p.x * m[6]) / w, (m[1] - p.x * m[7]) / w];
-  const [d, e] = [(m[3] - p.y * m[6]) / w, (m[4] - p.y * m[7]) / w];
-  return [a, b, p.x - a * x - b * y, d, e, p.y - d * x - e * y, 0, 0, 1];
 }

@@ -29,6 +29,21 @@ export const MEASURED_COLUMNS = {
     turn: { missing: NaN, decimals: 6, present: 'sometimes' },
     scale: { missing: NaN, decimals: 6, present: 'sometimes' },
   },
+  surface: {
+    /** Where the corners of the surface's base go, clockwise from the top left, in source pixels. */
+    x1: { missing: NaN, decimals: 5, present: 'always' },
+    y1: { missing: NaN, decimals: 5, present: 'always' },
+    x2: { missing: NaN, decimals: 5, present: 'always' },
+    y2: { missing: NaN, decimals: 5, present: 'always' },
+    x3: { missing: NaN, decimals: 5, present: 'always' },
+    y3: { missing: NaN, decimals: 5, present: 'always' },
+    x4: { missing: NaN, decimals: 5, present: 'always' },
+    y4: { missing: NaN, decimals: 5, present: 'always' },
+    /** The part of its texture that was seen and fitted, 0 to 1. */
+    held: { missing: NaN, decimals: 3, present: 'sometimes' },
+    /** By how many pixels tracking from the other side disagrees, at the worst corner. */
+    mismatch: { missing: 0, decimals: 3, present: 'sometimes' },
+  },
 } as const satisfies Record<string, Record<string, Column>>;
 
 export type MeasuredKind = keyof typeof MEASURED_COLUMNS;

@@ -1,0 +1,88 @@
+import type { BytePlane } from './plane.js';
+
+/** Sums of a block: eight steepest descent images times what is seen, what is seen, its square, and it times the texture. */
+export const SURFACE_SUMS = 11;
+
+/** Samples of a surface: where they lie, what its texture is there, and how that changes along a unit. */
+export interface SurfaceSamples {
+  readonly u: Float32Array;
+  readonly v: Float32Array;
+  readonly values: Float32Array;
+  readonly gx: Float32Array;
+  readonly gy: Float32Array;
+}
+
+/**
+ * Looks at a block of samples through a homography, by the quadratic B-spline, and sums what an inverse-compositional
+ * step needs. What is seen is told about `level`, so that sums of squares keep their digits. Every place has to lie two
+ * samples inside the picture.
+ *
+ * @param m      the samples' places to the plane's, row-major
+ * @param mean   the texture's mean over the block
+ * @param level  a grey level near what is seen
+ * @param out    receives {@link SURFACE_SUMS} numbers from `at` on
+ * Cost: some sixty operations a sample.
+ */
+export function surfaceSums(
+  { stride, data }: BytePlane,
+  { u, v, values, gx, gy }: SurfaceSamples,
+  from: number,
+  to: number,
+  m: ArrayLike<number>,
+  mean: number,
+  level: number,
+  out: Float64Array,
+  at: number,
+): void {
+  const [a, b, c, d, e, f, g, h, i] = [m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8]];
+  let [s0, s1, s2, s3, s4, s5, s6, s7, sum, squares, product] = [0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0];
+  for (let k = from; k < to; k++) {
+    const x = u[k];
+    const y = v[k];
+    const w = 1 / (g * x + h * y + i);
+    const px = (a * x + b * y + c) * w;
+    const py = (d * x + e * y + f) * w;
+    const ix = px | 0;
+    const iy = py | 0;
+    const fx = px - ix - 0.5;
+    const fy = py - iy - 0.5;
+    const x0 = 0.5 * (0.5 - fx) * (0.5 - fx);
+    const x2 = 0.5 * (0.5 + fx) * (0.5 + fx);
+    const x1 = 1 - x0 - x2;
+    const y0 = 0.5 * (0.5 - fy) * (0.5 - fy);
+    const y2 = 0.5 * (0.5 + fy) * (0.5 + fy);
+    const p = (iy * stride + ix) | 0;
+    const up = (p - stride) | 0;
+    const down = (p + stride) | 0;
+    const seen =
+      y0 * (x0 * data[up - 1] + x1 * data[up] + x2 * data[up + 1]) +
+      (1 - y0 - y2) * (x0 * data[p - 1] + x1 * data[p] + x2 * data[p + 1]) +
+      y2 * (x0 * data[down - 1] + x1 * data[down] + x2 * data[down + 1]) -
+      level;
+    const p1 = gx[k] * seen;
+    const p2 = gy[k] * seen;
+    const q = p1 * x + p2 * y;
+    s0 += p1 * x;
+    s1 += p1 * y;
+    s2 += p1;
+    s3 += p2 * x;
+    s4 += p2 * y;
+    s5 += p2;
+    s6 -= q * x;
+    s7 -= q * y;
+    sum += seen;
+    squares += seen * seen;
+    product += seen * (values[k] - mean);
+  }
+  out[at] = s0;
+  out[at + 1] = s1;
+  out[at + 2] = s2;
+  out[at + 3] = s3;
+  out[at + 4] = s4;
+  out[at + 5] = s5;
+  out[at + 6] = s6;
+  out[at + 7] = s7;
+  out[at + 8] = sum;
+  out[at + 9] = squares;
+  out[at + 10] = product;
+}
