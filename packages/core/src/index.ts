@@ -13,6 +13,7 @@ export * from './picture/sampling.js';
 export * from './geometry/matrix.js';
 export * from './geometry/similarity.js';
 export * from './geometry/homography.js';
+export * from './geometry/shape.js';
 export * from './geometry/warp.js';
 export * from './geometry/turning.js';
 export * from './geometry/area.js';

@@ -1,4 +1,4 @@
-import type { Point } from './matrix.js';
+import { apply, type Matrix3, type Point } from './matrix.js';
 
 /** Whether what lies inside is never measured, or nothing but that. */
 export type AreaKind = 'ignore' | 'focus';
@@ -98,6 +98,12 @@ export function closedOn(areas: readonly Area[], frame: number): Closed {
   const of = (kind: AreaKind) =>
     areas.filter((a) => a.kind === kind).map((a) => outlineOf(cornersAt(a, frame), a.smooth));
   return { ignored: of('ignore'), focus: of('focus') };
+}
+
+/** The same outlines where a homography takes them. */
+export function movedBy(m: Matrix3, { ignored, focus }: Closed): Closed {
+  const moved = (outlines: Closed['focus']) => outlines.map((o) => o.map((p) => apply(m, p.x, p.y)));
+  return { ignored: moved(ignored), focus: moved(focus) };
 }
 
 /** True when a place may be measured. */

@@ -1,5 +1,6 @@
 import { SURFACE_SUMS, surfaceSums } from '@lurn/kernels';
 import { Matrix, solve, SingularValueDecomposition } from 'ml-matrix';
+import { isOpen, type Closed } from '../geometry/area.js';
 import { normalisedAt, staysInFront } from '../geometry/homography.js';
 import { multiply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
@@ -88,6 +89,8 @@ export interface SurfaceAim {
   readonly noise: number;
   /** Places on the surface's own frame whose error is told. */
   readonly corners: readonly Point[];
+  /** What of it is measured, in pixels of its own frame; all of it when left out. */
+  readonly only?: Closed;
 }
 
 /** Room for what is summed over the blocks of a level, and what follows from it. */
@@ -97,6 +100,8 @@ class Room {
   readonly misfit: Float64Array;
   readonly gain: Float64Array;
   readonly seen: Uint8Array;
+  /** 1 for blocks that are to be measured at all. */
+  readonly asked: Uint8Array;
   /** The right side of each block: eight numbers. */
   readonly right: Float64Array;
 
@@ -106,6 +111,7 @@ class Room {
     this.misfit = new Float64Array(count);
     this.gain = new Float64Array(count).fill(1);
     this.seen = new Uint8Array(count);
+    this.asked = new Uint8Array(count).fill(1);
     this.right = new Float64Array(count * PARAMETERS);
   }
 }
@@ -161,9 +167,9 @@ export class SurfaceAligner {
       const to = this.pictureLevel(picture, level, motion);
       if (to === null) continue;
       const allow = level >= 2 && COUNT[aim.allow] > 4 ? 'similarity' : aim.allow;
-      const found = this.settle(picture, level, to, motion, { ...aim, allow });
+      const found = this.settle(picture, level, to, motion, { ...aim, allow }, level === finest);
       if (!found) {
-        if (level === finest || level === first) return null;
+        if (level === finest) return null;
         continue;
       }
       ({ motion, settled } = found);
@@ -194,6 +200,7 @@ export class SurfaceAligner {
     to: number,
     start: Matrix3,
     aim: SurfaceAim,
+    last: boolean,
   ): { motion: Matrix3; settled: boolean } | null {
     const own = this.template.levels[level];
     const plane = picture.levels[to];
@@ -201,12 +208,13 @@ export class SurfaceAligner {
     const scale = 1 / 2 ** to;
     let motion = start;
     this.require(picture, to, motion);
+    this.ask(own, room, aim.only);
     const limit = level === 0 ? FINE_SETTLED : COARSE_SETTLED;
     const steps = level === 0 ? FINE_STEPS : COARSE_STEPS;
     for (let step = 0; step < steps; step++) {
       const sampled = toLevel(motion, scale);
       if (!this.look(own, plane, sampled, room)) return null;
-      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), step);
+      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity);
       const change = this.solve(own, room, COUNT[aim.allow]);
       if (!change) return null;
       const far = longest(sampled, change, this.template.corners);
@@ -217,6 +225,16 @@ export class SurfaceAligner {
       if (far < limit) return { motion, settled: true };
     }
     return { motion, settled: false };
+  }
+
+  /** Which blocks are measured: those whose middle is. */
+  private ask({ blocks }: TemplateLevel, { asked }: Room, only: Closed | undefined): void {
+    if (!only) asked.fill(1);
+    else
+      blocks.forEach(({ probes }, b) => {
+        const { x, y } = probes[probes.length - 1];
+        asked[b] = isOpen(only, placeAt(this.template.fromUnit, x, y)) ? 1 : 0;
+      });
   }
 
   /** Makes sure of what will be sampled. */
@@ -234,10 +252,11 @@ export class SurfaceAligner {
 
   /** Sums over every block that lies open in the picture. @returns false when there is none */
   private look(own: TemplateLevel, plane: Plane, m: Matrix3, room: Room): boolean {
+    const { asked } = room;
     let any = false;
     for (let b = 0; b < room.count; b++) {
       const block = own.blocks[b];
-      room.seen[b] = isOpen(plane, m, block.probes) ? 1 : 0;
+      room.seen[b] = asked[b] && liesOpen(plane, m, block.probes) ? 1 : 0;
       if (!room.seen[b]) continue;
       any = true;
       const mean = block.sum / block.count;
@@ -246,8 +265,12 @@ export class SurfaceAligner {
     return any;
   }
 
-  /** Gain, offset, misfit and say of every block, and its right side. */
-  private weigh(own: TemplateLevel, room: Room, noise: number, step: number): void {
+  /**
+   * Gain, offset, misfit and say of every block, and its right side.
+   *
+   * @param strict  how many times what was usual misfit may be where few blocks look like themselves
+   */
+  private weigh(own: TemplateLevel, room: Room, noise: number, strict: number): void {
     const { count, sums, weight, misfit, gain, seen, right } = room;
     const whole = this.gain;
     const ratios: number[] = [];
@@ -274,7 +297,7 @@ export class SurfaceAligner {
     ratios.sort((p, q) => p - q);
     const found = ratios[Math.floor(FITTING * ratios.length)] ?? 1;
     // Where most of what is seen is something else, its misfit tells nothing of what is usual.
-    const most = alike < FITTING * all ? this.usual[own.level] * Math.max(FALLING_MISFIT, 6 / (step + 1)) : Infinity;
+    const most = alike < FITTING * all && Number.isFinite(strict) ? this.usual[own.level] * strict : Infinity;
     const usual = Math.max(0.3, Math.min(found, most)) * 1.12;
     this.present[own.level] = found;
     let [covariance, variance] = [0, 0];
@@ -400,7 +423,7 @@ function falling(value: number, free: number, most: number): number {
 }
 
 /** True when a block lies in the picture and open, by its corners, edges and middle. */
-function isOpen({ width, height, covered }: Plane, m: Matrix3, probes: readonly Point[]): boolean {
+function liesOpen({ width, height, covered }: Plane, m: Matrix3, probes: readonly Point[]): boolean {
   for (const { x, y } of probes) {
     const w = m[6] * x + m[7] * y + m[8];
     if (!(w > 0)) return false;

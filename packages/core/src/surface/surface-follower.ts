@@ -1,3 +1,4 @@
+import type { Closed } from '../geometry/area.js';
 import { isClockwise, moveQuad, quadToQuad, type Quad } from '../geometry/homography.js';
 import { multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
@@ -72,7 +73,8 @@ export class SurfaceFollower {
     return this.coasted[0]?.frame ?? null;
   }
 
-  follow(frame: number, picture: Pyramid): SurfaceOutcome {
+  /** @param only  what of it is measured on this frame, in pixels of the template's; all of it when left out */
+  follow(frame: number, picture: Pyramid, only?: Closed): SurfaceOutcome {
     const { width, height } = picture.levels[0];
     const { lowMatch, minConfidence } = this.tracker.settings;
     const last = this.last;
@@ -83,7 +85,7 @@ export class SurfaceFollower {
       .filter((m) => m !== null);
     const hidden = this.coasted.length;
     const reach = width * Math.min(1, REACH + REACH_GROWTH * hidden);
-    const where = { guesses, spread: this.spread(width), lost: this.hidden, reach };
+    const where = { guesses, spread: this.spread(width), lost: this.hidden, reach, only };
     const found = guesses.length > 0 ? this.tracker.find(picture, where) : null;
     const corners = found && moveQuad(multiply(found.motion, this.before), this.base);
     const upright = corners && isClockwise(corners);

@@ -1,3 +1,4 @@
+import type { Closed } from '../geometry/area.js';
 import { coverOf } from '../geometry/covers.js';
 import { rectangle } from '../geometry/homography.js';
 import type { Matrix3, Point } from '../geometry/matrix.js';
@@ -74,11 +75,11 @@ export class SurfaceTemplate {
 
   /**
    * @param picture  pyramid of the frame; what is closed in it is no part of the surface
-   * @param shapes   outlines that add up to the surface, in source pixels of that frame
+   * @param drawn    outlines that add up to the surface, and those left out of it, in source pixels of that frame
    */
-  constructor(picture: Pyramid, shapes: readonly (readonly Point[])[]) {
+  constructor(picture: Pyramid, drawn: Closed) {
     const { width, height } = picture.levels[0];
-    const box = boxOf(shapes, width, height);
+    const box = boxOf(drawn.focus, width, height);
     this.middle = { x: (box.left + box.right) / 2, y: (box.top + box.bottom) / 2 };
     const half = (this.half = Math.max(1, Math.hypot(box.right - box.left, box.bottom - box.top) / 2));
     const { x, y } = this.middle;
@@ -87,7 +88,7 @@ export class SurfaceTemplate {
     const [w, h] = [(box.right - box.left) / (2 * half), (box.bottom - box.top) / (2 * half)];
     this.corners = rectangle(-w, -h, w, h);
     picture.need(SURFACE_LEVELS - 1, box.left - 4, box.top - 4, box.right + 4, box.bottom + 4);
-    let closed = coverOf({ ignored: [], focus: shapes }, width, height);
+    let closed = coverOf(drawn, width, height);
     const { covered } = picture.levels[0];
     if (covered) closed = closed.map((c, i) => c | covered[i]);
     const across = Math.min(box.right - box.left, box.bottom - box.top);

@@ -1,4 +1,5 @@
 import { LurnError } from '../errors.js';
+import { movedBy, type Closed } from '../geometry/area.js';
 import { moveQuad, staysInFront, type Quad } from '../geometry/homography.js';
 import { apply, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
 import { measureNoise } from '../picture/noise.js';
@@ -37,6 +38,8 @@ export interface SurfaceGuess {
   readonly lost: boolean;
   /** How far the search goes, in pixels; 0: where it is expected only. */
   readonly reach: number;
+  /** What of it is measured on this frame, in pixels of its own; all of it when left out. */
+  readonly only?: Closed;
 }
 
 /** Least texture, in squared grey levels a pixel, and least size, in pixels, of what can be held on to. */
@@ -55,6 +58,10 @@ const SETTLING = 12;
 const SEARCH_HALF = 24;
 /** Places of each part of the surface that are tried in a search, and of those that are looked at closely. */
 const [PEAKS, CLOSE_LOOKS] = [2, 3];
+/** A corner that may be farther off than this, in pixels, is a reason to look elsewhere. */
+const UNSURE = 0.3;
+/** Where it fits in part only, it is looked for elsewhere on one frame of so many. */
+const SEARCH_EVERY = 6;
 /** A frame's looks are taken anew when the part that fits falls below this, and it is still surely seen. */
 const CHANGED = 0.7;
 
@@ -64,24 +71,26 @@ export class SurfaceTracker {
   private refreshed: { readonly aligner: SurfaceAligner; readonly motion: Matrix3 } | null = null;
   private usualScore = 0;
   private seen = 0;
+  /** Frames on which less of it fitted than usually does. */
+  private doubted = 0;
   private readonly noise: number;
   private readonly corners: readonly Point[];
 
   /**
    * @param picture  pyramid of the surface's own frame, seen through its eye
-   * @param shapes   outlines that add up to it, in source pixels
+   * @param drawn    outlines that add up to it, and those left out of it, in source pixels
    * @throws LurnError `surface-outside` when nothing of it lies in the picture, `surface-small` when it is too small to
    *         be told apart, `surface-flat` when there is no texture to hold on to
    */
   constructor(
     readonly settings: SurfaceSettings,
     picture: Pyramid,
-    private readonly shapes: readonly (readonly Point[])[],
+    private readonly drawn: Closed,
   ) {
     const { width, height } = picture.levels[0];
-    this.corners = shapes.flat();
+    this.corners = drawn.focus.flat();
     const inside = (p: Point) => p.x > 0 && p.y > 0 && p.x < width && p.y < height;
-    const template = new SurfaceTemplate(picture, shapes);
+    const template = new SurfaceTemplate(picture, drawn);
     const [left, top, right, bottom] = [
       ...[Math.min(...this.corners.map((p) => p.x)), Math.min(...this.corners.map((p) => p.y))],
       ...[Math.max(...this.corners.map((p) => p.x)), Math.max(...this.corners.map((p) => p.y))],
@@ -122,13 +131,13 @@ export class SurfaceTracker {
     const coarsest = levelFor(where.spread);
     let best: SurfaceFit | null = null;
     for (const guess of where.guesses) {
-      const fit = this.look(picture, guess, coarsest);
+      const fit = this.look(picture, guess, coarsest, where.only);
       if (fit && (!best || worth(fit) > worth(best))) best = fit;
       if (best && this.isAsUsual(best)) break;
     }
-    if (where.reach > 0 && !(best && this.isAsUsual(best) && !where.lost)) {
+    if (this.looksElsewhere(best, where)) {
       for (const guess of this.search(picture, where)) {
-        const fit = this.look(picture, guess, FIRST_LOOK + 1);
+        const fit = this.look(picture, guess, FIRST_LOOK + 1, where.only);
         if (fit && (!best || worth(fit) > worth(best) + 0.02)) best = fit;
         if (best && this.isAsUsual(best)) break;
       }
@@ -142,19 +151,27 @@ export class SurfaceTracker {
     return { ...best, confidence };
   }
 
+  /** A search costs as much as some frames: where enough of it fits, there is one now and then only. */
+  private looksElsewhere(best: SurfaceFit | null, { reach, lost }: SurfaceGuess): boolean {
+    if (reach === 0) return false;
+    if (!best || lost || !best.converged || best.error > UNSURE) return true;
+    if (best.held < LEAST_HELD * 2 || best.score < AS_USUAL * this.usualScore) return true;
+    return !this.isAsUsual(best) && this.doubted++ % SEARCH_EVERY === 0;
+  }
+
   private isAsUsual(fit: SurfaceFit): boolean {
     return fit.converged && fit.held >= MOSTLY && fit.score >= AS_USUAL * this.usualScore;
   }
 
   /** Aligned with how it looked first; where that does not fit any more, with how it looked last, and then back. */
-  private look(picture: Pyramid, guess: Matrix3, coarsest: number): SurfaceFit | null {
-    const aim = { allow: this.settings.allow, noise: this.noise, corners: this.corners };
+  private look(picture: Pyramid, guess: Matrix3, coarsest: number, only?: Closed): SurfaceFit | null {
+    const aim = { only, allow: this.settings.allow, noise: this.noise, corners: this.corners };
     const own = this.kept.align(picture, guess, coarsest, aim);
     const { refreshed } = this;
     if (!refreshed || (own && this.isAsUsual(own) && this.settings.refresh !== 'always')) return own;
     const back = invert(refreshed.motion);
     const corners = this.corners.map((p) => apply(refreshed.motion, p.x, p.y));
-    const fit = refreshed.aligner.align(picture, multiply(guess, back), coarsest, { ...aim, corners });
+    const fit = refreshed.aligner.align(picture, multiply(guess, back), coarsest, { ...aim, corners, only: only && movedBy(refreshed.motion, only) });
     if (!fit || (own && worth(fit) < worth(own) + 0.05)) return own;
     const motion = multiply(fit.motion, refreshed.motion);
     const again = this.kept.align(picture, motion, 0, aim);
@@ -169,8 +186,7 @@ export class SurfaceTracker {
     const { refresh } = this.settings;
     if (refresh === 'never' || (refresh === 'auto' && fit.held * fit.seen > CHANGED)) return;
     if (this.seen % SETTLING !== 0) return;
-    const shapes = this.shapes.map((shape) => shape.map((p) => apply(fit.motion, p.x, p.y)));
-    const template = new SurfaceTemplate(picture, shapes);
+    const template = new SurfaceTemplate(picture, movedBy(fit.motion, this.drawn));
     if (template.levels.length > 0)
       this.refreshed = { aligner: new SurfaceAligner(template), motion: fit.motion };
   }

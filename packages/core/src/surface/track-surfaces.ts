@@ -1,7 +1,8 @@
 import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
+import { closedOn, cornersAt, movedBy, outlineOf, type Area, type Closed } from '../geometry/area.js';
 import { coverOf } from '../geometry/covers.js';
 import { quadToQuad, type Quad } from '../geometry/homography.js';
-import { apply, IDENTITY, type Matrix3, type Point } from '../geometry/matrix.js';
+import { IDENTITY, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Eye } from '../picture/eye.js';
 import { Pyramid } from '../picture/pyramid.js';
 import type { FrameSource } from '../track/track-spots.js';
@@ -18,8 +19,11 @@ export interface SurfaceToTrack {
   readonly frame: number;
   /** The corners, on its own frame, that samples tell of. */
   readonly base: Quad;
-  /** Outlines on its own frame that add up to it. */
-  readonly shapes: readonly (readonly Point[])[];
+  /**
+   * What adds up to it (`focus`), and what is left out of it (`ignore`), in pixels of its own frame; keyed where what is
+   * measured of it changes over time.
+   */
+  readonly shapes: readonly Area[];
   readonly settings: SurfaceSettings;
   /** What is known so far. */
   readonly track: SurfaceTrack;
@@ -66,6 +70,8 @@ export interface SurfaceStep {
 interface Runner {
   readonly surface: SurfaceToTrack;
   readonly follower: SurfaceFollower;
+  /** The surface's own frame to that of its template. */
+  readonly before: Matrix3;
 }
 
 /** Whether a surface was hidden on the frame before a start: places before it tell how it was moving. */
@@ -184,7 +190,8 @@ class Run {
       return null;
     }
     const picture = await this.picture(frame, surface);
-    const outcome: SurfaceOutcome = follower.follow(frame, picture);
+    const only = isKeyed(surface) ? movedBy(runner.before, closedOn(surface.shapes, frame)) : undefined;
+    const outcome: SurfaceOutcome = follower.follow(frame, picture, only);
     if (!outcome.going) {
       result.stopped.push(stopOf(surface, frame, outcome.reason, outcome.confidence, outcome.since));
       return null;
@@ -203,12 +210,11 @@ class Run {
     past: readonly SurfaceSample[],
   ): Promise<Runner | SurfaceStop> {
     const before = frame === surface.frame ? IDENTITY : quadToQuad(surface.base, cornersOn(surface, frame)!);
-    const shapes = before && surface.shapes.map((s) => s.map((p) => apply(before, p.x, p.y)));
     try {
-      if (!before || !shapes) throw new LurnError('turned-over', 'Its corners are no view of a plane.');
+      if (!before) throw new LurnError('turned-over', 'Its corners are no view of a plane.');
       const picture = await this.picture(frame, surface);
-      const tracker = new SurfaceTracker(surface.settings, picture, shapes);
-      return { surface, follower: new SurfaceFollower(tracker, surface.base, before, at, past) };
+      const tracker = new SurfaceTracker(surface.settings, picture, movedBy(before, everDrawn(surface)));
+      return { surface, before, follower: new SurfaceFollower(tracker, surface.base, before, at, past) };
     } catch (error) {
       if (!(error instanceof LurnError) || error.code === 'stopped') throw error;
       const reason = error.code as SurfaceStop['reason'];
@@ -233,12 +239,24 @@ class Run {
   }
 
   /** Where another surface is on a frame, as far as that is known. */
-  private outlinesOf(id: string, frame: number): Point[][] {
+  private outlinesOf(id: string, frame: number): Closed['focus'] {
     const other = this.all.get(id);
     const corners = other && (this.places.get(id) ?? cornersOn(other, frame));
     const m: Matrix3 | null = corners ? quadToQuad(other.base, corners) : null;
-    return m ? other!.shapes.map((s) => s.map((p) => apply(m, p.x, p.y))) : [];
+    return m ? movedBy(m, closedOn(other!.shapes, frame)).focus : [];
   }
+}
+
+const isKeyed = ({ shapes }: SurfaceToTrack) => shapes.some((s) => s.keys.length > 1);
+
+/** All that is ever drawn of a surface, and what is always left out of it. */
+export function everDrawn({ shapes, frame }: Pick<SurfaceToTrack, 'shapes' | 'frame'>): Closed {
+  const of = ({ keys, smooth }: Area) =>
+    keys.map((key) => outlineOf(cornersAt({ keys: [key] }, frame), smooth));
+  return {
+    focus: shapes.filter((s) => s.kind === 'focus').flatMap(of),
+    ignored: shapes.filter((s) => s.kind === 'ignore' && s.keys.length === 1).flatMap(of),
+  };
 }
 
 const eyeKey = (eye: Eye) => `${eye.channel} ${eye.soften} ${eye.detail} ${eye.localContrast}`;
