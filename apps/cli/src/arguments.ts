@@ -3,9 +3,10 @@ import type { Amounts, EdgeMode, Goal } from '@lurn/core';
 import { FORMATS } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
-export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--shape] [--json]
-    Tracks spots and writes their samples. Without --from and --to: forwards and backwards from each spot's frame.
-    With --shape, how the patch turned and grew as well. --spots is another name of --marks.
+export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--shape] [--json]
+    Tracks spots and flat surfaces and writes their samples. Without --from and --to: forwards and backwards from the
+    frame of each. With --shape, how a spot's patch turned and grew as well. --corners gets the four corners of every
+    surface's quad. --spots is another name of --marks.
 
 lurn suggest CLIP [--frame N] [--count N] [--out MARKS.json] [--json]
     Marks on the surroundings that hold through the clip: each has been followed.
@@ -14,11 +15,13 @@ lurn movers CLIP [--out MOVERS.json] [--json]
     What moves as a whole in the clip, how, and where it is cut.
 
 lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAME] --goal still|calm|lock [--ref N]
-            [--use x,y,rotation,scale] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
+            [--use x,y,rotation,scale,perspective] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
             [--row-by-row]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
             [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
-    With --auto nothing is marked: the surroundings are held, or the mover that --hold names. With --row-by-row
+    With --marks what --hold names is a surface; without it the spots are held, or the first surface where there are none.
+    With --use, only these parts of its motion are taken out. --auto: nothing is marked; the surroundings are held, or
+    the mover that --hold names. With --row-by-row
     pictures that are read out row by row are put straight, where it is found how long that takes.
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
@@ -39,6 +42,8 @@ export interface TrackArguments {
   readonly clip: string;
   readonly marks: string;
   readonly shape: boolean;
+  /** Where the corners of surfaces are written. */
+  readonly corners: string | null;
   readonly from: number | null;
   readonly to: number | null;
   readonly out: string | null;
@@ -79,6 +84,8 @@ export interface SteadyArguments {
   readonly to: number | null;
   readonly goal: Goal;
   readonly use: Amounts;
+  /** Takes out how a surface leans as well. */
+  readonly perspective: boolean;
   /** Seconds. */
   readonly smooth: number;
   /** null: Calm by the Gaussian. */
@@ -125,10 +132,11 @@ const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
   (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count'].includes(name),
 );
 /** Agreed on, and refused by name until they are built. */
-const UNBUILT_OPTIONS = ['corners', 'mesh'] as const;
+const UNBUILT_OPTIONS = ['mesh'] as const;
 const UNBUILT_COMMANDS = ['hand-over'];
 const MOVERS_OPTIONS = ['out', 'json'];
 const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
+const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
 /** So many marks are suggested until told otherwise, and at the most. */
 const [SUGGESTED, MOST_SUGGESTED] = [4, 200];
 
@@ -182,7 +190,7 @@ export function parseArguments(
   };
   if (kind === 'track') {
     if (!marks) throw new UsageError('track needs --marks MARKS.json.');
-    return { kind, ...common, marks, shape: values.shape ?? false };
+    return { kind, ...common, marks, shape: values.shape ?? false, corners: values.corners ?? null };
   }
   if (kind === 'movers') return { kind, clip, out: common.out, json: common.json };
   if (kind === 'suggest') {
@@ -209,7 +217,8 @@ export function parseArguments(
   const auto = values.auto ?? false;
   if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
     throw new UsageError('steady needs one of --marks, --tracks and --auto.');
-  if (values.hold !== undefined && !auto) throw new UsageError('--hold belongs to --auto.');
+  if (values.hold !== undefined && values.tracks !== undefined)
+    throw new UsageError('--hold belongs to --auto or --marks.');
   if (values['row-by-row'] && !auto) throw new UsageError('--row-by-row belongs to --auto.');
 
   const steady: SteadyArguments = {
@@ -222,7 +231,7 @@ export function parseArguments(
     rowByRow: values['row-by-row'] ?? false,
     ref: values.ref === undefined ? 0 : frameNumber('ref', values.ref),
     goal,
-    use: components(values.use),
+    ...components(values.use),
     smooth: values.smooth === undefined ? 1 : decimal('smooth', values.smooth, LIMITS.smoothing),
     maxZoom:
       values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
@@ -257,14 +266,13 @@ function oneOf<T extends string>(name: string, text: string, choices: readonly T
   return found;
 }
 
-function components(text: string | undefined): Amounts {
-  const names =
-    text === undefined ? ['x', 'y', 'rotation', 'scale'] : text.split(',').map((name) => name.trim());
+function components(text: string | undefined): Pick<SteadyArguments, 'use' | 'perspective'> {
+  const names = text === undefined ? COMPONENTS : text.split(',').map((name) => name.trim());
   for (const name of names) {
-    if (!['x', 'y', 'rotation', 'scale'].includes(name)) {
-      throw new UsageError(`--use takes x, y, rotation and scale, not "${name}".`);
-    }
+    if (!COMPONENTS.includes(name))
+      throw new UsageError(`--use takes x, y, rotation, scale and perspective, not "${name}".`);
   }
   const amount = (name: string) => (names.includes(name) ? 1 : 0);
-  return { x: amount('x'), y: amount('y'), rotation: amount('rotation'), scale: amount('scale') };
+  const use = { x: amount('x'), y: amount('y'), rotation: amount('rotation'), scale: amount('scale') };
+  return { use, perspective: names.includes('perspective') };
 }

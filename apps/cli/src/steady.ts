@@ -19,6 +19,7 @@ import type { SteadyArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
 import { moverNamed, openScene } from './scene.js';
+import { trackSurfaceMarks, type TrackedSurface } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 import { trackMarks } from './track.js';
 
@@ -42,7 +43,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `--from ${range.from} --to ${range.to} is not a range of frames 0 to ${last}.`,
     );
   }
-  const tracks = args.auto ? [] : await tracksFor(args, clip, range, io);
+  const { tracks, surface } = args.auto ? NOTHING : await marksFor(args, clip, range, io);
   const goal = goalOf(args);
   const request = {
     size: info,
@@ -50,6 +51,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     pixelAspect: info.pixelAspect,
     fps: info.fps,
     spots: tracks.map(({ name, track }) => ({ id: name, name, mover: '', track })),
+    surfaces: surface ? [{ ...surface, perspective: args.perspective }] : [],
     held: '',
     sceneMover: mover?.id ?? null,
     rowByRow: args.rowByRow,
@@ -78,7 +80,9 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       residual: plan.motion.residual[frame],
     }));
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
-    const told = scene ? { held: (mover ?? scene.movers[0]).name, cuts: [...scene.tracks.cuts] } : {};
+    const told = scene
+      ? { held: (mover ?? scene.movers[0]).name, cuts: [...scene.tracks.cuts] }
+      : { ...(surface && { held: surface.name }) };
     await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames, told));
   }
   if (args.out) {
@@ -109,7 +113,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     edge_frames: plan.edgeFrames.length,
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
-    held: scene ? (mover ?? scene.movers[0]).name : null,
+    held: scene ? (mover ?? scene.movers[0]).name : (surface?.name ?? null),
     cuts: scene ? [...scene.tracks.cuts] : [],
     readout_ms: scene?.readout ? (1000 * scene.readout.share) / info.fps : null,
     odd_spots: plan.odd.map((o) => o.sentence),
@@ -117,16 +121,32 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   };
 }
 
-function tracksFor(
+/** What the motion is told from. */
+interface Told {
+  readonly tracks: readonly NamedTrack[];
+  /** The surface that is held; null where spots tell. */
+  readonly surface: TrackedSurface | null;
+}
+
+const NOTHING: Told = { tracks: [], surface: null };
+
+async function marksFor(
   args: SteadyArguments,
   clip: IndexedClip,
   range: { from: number; to: number },
   io: Surroundings,
-): Promise<NamedTrack[]> {
-  if (args.tracks) return openTracks(args.tracks, clip);
-  return openMarks(args.marks!, clip)
-    .then((marks) => trackMarks(args.clip, clip, marks, range, io))
-    .then(({ tracks }) => tracks);
+): Promise<Told> {
+  if (args.tracks) return { tracks: await openTracks(args.tracks, clip), surface: null };
+  const marks = await openMarks(args.marks!, clip);
+  const held = args.hold ?? (marks.spots.length === 0 ? marks.surfaces[0].name : null);
+  if (held === null) return { ...(await trackMarks(args.clip, clip, marks, range, io)), surface: null };
+  const named = marks.surfaces.filter((s) => s.name === held);
+  if (named.length === 0) {
+    const names = marks.surfaces.map((s) => `"${s.name}"`).join(', ') || 'none';
+    throw new LurnError('no-surface', `There is no surface "${held}" in ${args.marks}. It has ${names}.`);
+  }
+  const { surfaces } = await trackSurfaceMarks(args.clip, clip, named, marks.areas, range, io);
+  return { tracks: [], surface: surfaces[0] };
 }
 
 function goalOf({ goal, use, smooth, maxZoom }: SteadyArguments): GoalSettings {

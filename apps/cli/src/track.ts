@@ -8,7 +8,9 @@ import {
   trackSpots,
   withoutSamples,
   withSamples,
+  writeCorners,
   writeTracks,
+  type Measured,
   type NamedTrack,
   type SpotToTrack,
   type Track,
@@ -18,35 +20,41 @@ import type { Marks, SpotEntry } from '@lurn/model';
 import type { TrackArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks } from './inputs.js';
+import { trackSurfaceMarks } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
-  await checkOutputs({ clip: args.clip, 'file of marks': args.marks }, { '--out': args.out });
+  await checkOutputs({ clip: args.clip, 'file of marks': args.marks }, { '--out': args.out, '--corners': args.corners });
   const clip = await openClip(args.clip, io.signal);
   const marks = await openMarks(args.marks, clip);
-  const { tracks, stops } = await trackMarks(args.clip, clip, marks, args, io);
+  const range = rangeOf(args, clip);
+  const { tracks, stops } = await trackMarks(args.clip, clip, marks, range, io);
+  const planes = await trackSurfaceMarks(args.clip, clip, marks.surfaces, marks.areas, range, io);
   const csv = writeTracks(tracks, clip.times, args.shape);
+  const corners = writeCorners(planes.surfaces, clip.times);
   if (args.out) await writeOut(args.out, csv);
-  else if (!args.json) io.out(csv);
+  else if (!args.json && tracks.length > 0) io.out(csv);
+  if (args.corners) await writeOut(args.corners, corners);
+  else if (!args.json && tracks.length === 0) io.out(corners);
+  const samples = ({ name, track }: { name: string; track: Measured }) => ({ name, samples: countSamples(track) });
   return {
     out: args.out,
+    corners: args.corners,
     frames: clip.info.frames,
-    spots: tracks.map(({ name, track }) => ({ name, samples: countSamples(track) })),
-    stopped: stops,
+    spots: tracks.map(samples),
+    surfaces: planes.surfaces.map(samples),
+    stopped: [...stops, ...planes.stops],
   };
 }
 
-/** Tracks every spot from its own frame to both ends of the range. */
-export async function trackMarks(
-  path: string,
-  clip: IndexedClip,
-  { spots: entries, areas }: Marks,
-  range: { readonly from: number | null; readonly to: number | null },
-  io: Surroundings,
-): Promise<{ tracks: NamedTrack[]; stops: object[] }> {
-  const last = clip.info.frames - 1;
-  const from = range.from ?? 0;
-  const to = range.to ?? last;
+/** The frames that are asked for. @throws LurnError `bad-range` */
+export function rangeOf(
+  asked: { readonly from: number | null; readonly to: number | null },
+  { info }: IndexedClip,
+): { from: number; to: number } {
+  const last = info.frames - 1;
+  const from = asked.from ?? 0;
+  const to = asked.to ?? last;
   for (const [name, frame] of [
     ['--from', from],
     ['--to', to],
@@ -55,6 +63,17 @@ export async function trackMarks(
       throw new LurnError('bad-range', `${name} ${frame} is past the clip's last frame, ${last}.`);
   }
   if (from > to) throw new LurnError('bad-range', `--from ${from} comes after --to ${to}.`);
+  return { from, to };
+}
+
+/** Tracks every spot from its own frame to both ends of the range. */
+export async function trackMarks(
+  path: string,
+  clip: IndexedClip,
+  { spots: entries, areas }: Marks,
+  { from, to }: { readonly from: number; readonly to: number },
+  io: Surroundings,
+): Promise<{ tracks: NamedTrack[]; stops: object[] }> {
   const tracks = new Map<string, Track>(
     entries.map((e) => [
       e.name,

@@ -1,4 +1,5 @@
 import 'reflect-metadata';
+import { faultOfQuad, type Quad } from '@lurn/core';
 import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
 import {
   Allow,
@@ -167,6 +168,29 @@ export function Corners(most: number): PropertyDecorator {
     'corners',
     (v) => Array.isArray(v) && v.length >= 3 && v.length <= most && v.every(fits),
     () => `must be 3 to ${most} corners, each [x, y]`,
+  );
+}
+
+/** Four corners of a rectangle seen on a plane, clockwise from the top left. */
+export function FourCorners(): PropertyDecorator {
+  const fits = (v: unknown) => isNumbers(v, false) && (v as number[]).length === 2;
+  const four = (v: unknown): v is [number, number][] => Array.isArray(v) && v.length === 4 && v.every(fits);
+  const fault = (v: unknown) =>
+    four(v) ? faultOfQuad(v.map(([x, y]) => ({ x, y })) as unknown as Quad) : 'must be four corners, each [x, y]';
+  return check(
+    'fourCorners',
+    (v) => fault(v) === null,
+    (v) => fault(v) ?? '',
+  );
+}
+
+/** A list of texts, each of at least one character. */
+export function TextList(length: number, most: number): PropertyDecorator {
+  const fits = (v: unknown) => typeof v === 'string' && v.trim() !== '' && v.length <= length;
+  return check(
+    'textList',
+    (v) => Array.isArray(v) && v.length <= most && v.every(fits),
+    () => `must be at most ${most} texts of 1 to ${length} characters`,
   );
 }
 

@@ -30,7 +30,7 @@ import {
 } from './checks.js';
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
-import { Accepted, TRACKERS, type Spot, type Tracker } from './trackers/index.js';
+import { Accepted, TRACKERS, type Spot, type Surface, type Tracker } from './trackers/index.js';
 
 /** One thing that moves as a whole, with the trackers that name it. */
 export class Mover {
@@ -289,7 +289,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted, areas, regroups } = document;
+  const { range, ref, goal, accepted, areas, regroups, trackers } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
@@ -297,6 +297,14 @@ export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
     goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
     accepted: accepted.filter((doubt) => doubt.to < frames),
     regroups: regroups.filter((word) => word.frame < frames),
+    trackers: trackers.flatMap((t): Tracker[] => {
+      if (t.kind !== 'surface') return [t];
+      const shapes = t.shapes.flatMap((shape) => {
+        const keys = shape.keys.filter((key) => key.frame < frames);
+        return keys.length > 0 ? [{ ...shape, keys }] : [];
+      });
+      return t.frame < frames && shapes.length > 0 ? [{ ...t, shapes }] : [];
+    }),
     areas: areas.flatMap((area) => {
       const keys = area.keys.filter((key) => key.frame < frames);
       return keys.length > 0 ? [{ ...area, keys }] : [];
@@ -311,6 +319,19 @@ export function spotsOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly 
   let spots = spotLists.get(trackers);
   if (!spots) spotLists.set(trackers, (spots = trackers.filter((t): t is Spot => t.kind === 'spot')));
   return spots;
+}
+
+const surfaceLists = new WeakMap<readonly Tracker[], readonly Surface[]>();
+
+/** The surfaces among a document's trackers; the same list as long as the trackers are the same. */
+export function surfacesOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly Surface[] {
+  let list = surfaceLists.get(trackers);
+  if (!list) surfaceLists.set(trackers, (list = trackers.filter((t): t is Surface => t.kind === 'surface')));
+  return list;
+}
+
+export function surfaceById(document: Pick<ShotDocument, 'trackers'>, id: string): Surface | undefined {
+  return surfacesOf(document).find((s) => s.id === id);
 }
 
 export function spotById(document: Pick<ShotDocument, 'trackers'>, id: string): Spot | undefined {

@@ -11,6 +11,7 @@ import type {
   LowMatch,
   Refresh,
   Role,
+  SurfaceAllow,
 } from '@lurn/core';
 
 /** How many, how large, how far: the same wherever something is said, from the API to the command line. */
@@ -40,7 +41,11 @@ export const LIMITS = {
   keys: 1000,
   areas: 100,
   areaKeys: 5000,
-  corners: 200,
+  corners: 500,
+  /** Outlines of a surface. */
+  shapes: 50,
+  /** Cells of a grid, across or down. */
+  grid: [1, 64],
   crf: [0, 40],
 } as const;
 
@@ -48,6 +53,13 @@ export const LIMITS = {
 export const CHOICES = {
   channel: ['luma', 'red', 'green', 'blue', 'saturation'] as const satisfies readonly Channel[],
   allow: ['shift', 'similarity', 'affine'] as const satisfies readonly Allow[],
+  surfaceAllow: [
+    'shift',
+    'similarity',
+    'sheared',
+    'affine',
+    'perspective',
+  ] as const satisfies readonly SurfaceAllow[],
   refresh: ['never', 'auto', 'always'] as const satisfies readonly Refresh[],
   lowMatch: ['coast', 'stop', 'carryOn'] as const satisfies readonly LowMatch[],
   role: ['both', 'position', 'turn'] as const satisfies readonly Role[],

@@ -1,18 +1,28 @@
 import {
   defaultSettings,
+  EMPTY_SURFACE_TRACK,
+  faultOfOutline,
+  isClockwise,
   LurnError,
+  rectangle,
   type Allow,
   type Area,
   type AreaKey,
   type Channel,
   type LowMatch,
+  type Point,
+  type Quad,
   type Refresh,
   type Size,
   type SpotSettings,
+  type SurfaceAllow,
+  type SurfaceSettings,
+  type SurfaceToTrack,
 } from '@lurn/core';
 import { DrawnKey, faultOfKeys } from './area.js';
-import { checked, Frame, ListOf, OneOf, Optional, Text, whyNotWithin, WholePair, Within } from './checks.js';
+import { checked, Corners, FourCorners, Frame, ListOf, OneOf, Optional, Text, whyNotWithin, WholePair, Within } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
+import { NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
 
 /** The largest number that a place may be told by, before it is known how large the picture is. */
 const ANYWHERE = [-1e9, 1e9] as const;
@@ -77,9 +87,38 @@ class MarkedIgnore {
   readonly keys!: readonly AreaKey[];
 }
 
+class MarkedSurface {
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  @Optional()
+  @Frame()
+  readonly frame?: number;
+  @Corners(LIMITS.corners)
+  readonly shape!: readonly (readonly [number, number])[];
+  @Optional()
+  @FourCorners()
+  readonly quad?: Corners4;
+  @Optional()
+  @OneOf(CHOICES.surfaceAllow)
+  readonly allow?: SurfaceAllow;
+  @Optional()
+  @OneOf(CHOICES.refresh)
+  readonly refresh?: Refresh;
+  @Optional()
+  @OneOf(CHOICES.lowMatch)
+  readonly lowMatch?: LowMatch;
+  @Optional()
+  @Within([0, 1])
+  readonly minConfidence?: number;
+}
+
 class MarksFile {
+  @Optional()
   @ListOf(() => MarkedSpot, LIMITS.trackers)
-  readonly spots!: readonly MarkedSpot[];
+  readonly spots?: readonly MarkedSpot[];
+  @Optional()
+  @ListOf(() => MarkedSurface, LIMITS.trackers)
+  readonly surfaces?: readonly MarkedSurface[];
   @Optional()
   @ListOf(() => MarkedIgnore, LIMITS.areas)
   readonly ignore?: readonly MarkedIgnore[];
@@ -88,8 +127,14 @@ class MarksFile {
 /** What a file of marks says. */
 export interface Marks {
   readonly spots: readonly SpotEntry[];
+  readonly surfaces: readonly SurfaceEntry[];
   /** What of the picture is never measured. */
   readonly areas: readonly Area[];
+}
+
+/** A surface as a file of marks has it, ready to be tracked, with its quad. */
+export interface SurfaceEntry extends SurfaceToTrack {
+  readonly quad: Quad;
 }
 
 /** A spot as a file of marks has it, with all that was left out filled in. */
@@ -104,7 +149,7 @@ export interface SpotEntry {
 }
 
 /** What a file of marks may hold that is not built yet. */
-const NOT_BUILT = ['surfaces', 'soft'];
+const NOT_BUILT = ['soft'];
 
 /**
  * Reads MARKS.json (conventions).
@@ -124,11 +169,11 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
   if ('fault' in result) {
     const { path, why } = result.fault;
     throw bad(
-      path === 'marks' ? 'it must be { "spots": [ ... ] }' : `${path.replace(/^marks\.?/, '')} ${why}`,
+      path === 'marks' ? 'it must be { "spots": [ ... ], "surfaces": [ ... ] }' : `${path.replace(/^marks\.?/, '')} ${why}`,
     );
   }
-  const { spots, ignore = [] } = result.value;
-  if (spots.length === 0) throw bad('"spots" is empty; give at least one spot');
+  const { spots = [], surfaces = [], ignore = [] } = result.value;
+  if (spots.length + surfaces.length === 0) throw bad('there is no mark in it; give at least one spot or surface');
   ignore.forEach(({ keys }, i) => {
     const fault = faultOfKeys(keys, frames);
     if (fault) throw bad(`ignore[${i}].${fault[0]} ${fault[1]}`);
@@ -145,7 +190,8 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
     });
     return entryOf(spot, picture);
   });
-  return { spots: entries, areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })) };
+  const planes = surfaces.map((surface, i) => surfaceEntry(surface, i, surfaces, picture, frames));
+  return { spots: entries, surfaces: planes, areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })) };
 }
 
 function inClip(at: MarkedPin, where: string, { width, height }: Size, frames: number): void {
@@ -154,6 +200,47 @@ function inClip(at: MarkedPin, where: string, { width, height }: Size, frames: n
     if (at[key] < 0 || at[key] > limits[key])
       throw bad(`${where}.${key} ${whyNotWithin([0, limits[key]], at[key])}`);
   }
+}
+
+/** A rectangle round places. */
+function boxRound(places: readonly Point[]): Quad {
+  const [xs, ys] = [places.map((p) => p.x), places.map((p) => p.y)];
+  return rectangle(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys));
+}
+
+function surfaceEntry(
+  surface: MarkedSurface,
+  i: number,
+  all: readonly MarkedSurface[],
+  { width, height }: Size,
+  frames: number,
+): SurfaceEntry {
+  const { name, frame = 0, shape, quad } = surface;
+  const where = `surfaces[${i}]`;
+  if (all.findIndex((s) => s.name === name) !== i) throw bad(`two surfaces are called "${name}"`);
+  if (frame >= frames) throw bad(`${where}.frame ${whyNotWithin([0, frames - 1], frame)}`);
+  const outline = shape.map(([x, y]) => ({ x, y }));
+  const fault = faultOfOutline(outline, width, height);
+  if (fault) throw bad(`${where}.shape ${fault}`);
+  const own = outline.length === 4 && isClockwise(outline as unknown as Quad) ? (outline as unknown as Quad) : null;
+  const box = boxRound(outline);
+  const { allow, refresh, lowMatch, minConfidence } = { ...NEW_SURFACE, ...given(surface) };
+  return {
+    ...{ id: name, name, frame, base: box, behind: [], track: EMPTY_SURFACE_TRACK },
+    quad: quad ? quadOf(quad) : (own ?? box),
+    shapes: [{ kind: 'focus', smooth: false, keys: [{ frame, shape }] }],
+    settings: { allow, refresh, lowMatch, minConfidence, eye: NEW_SURFACE.eye },
+  };
+}
+
+/** What of a mark's settings is told. */
+function given({ allow, refresh, lowMatch, minConfidence }: MarkedSurface): Partial<SurfaceSettings> {
+  return {
+    ...(allow && { allow }),
+    ...(refresh && { refresh }),
+    ...(lowMatch && { lowMatch }),
+    ...(minConfidence !== undefined && { minConfidence }),
+  };
 }
 
 function entryOf(spot: MarkedSpot, picture: Size): SpotEntry {

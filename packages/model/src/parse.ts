@@ -3,9 +3,21 @@ import { faultOfKeys } from './area.js';
 import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
 import { migrate } from './migrations.js';
+import type { Surface } from './trackers/index.js';
 
 function bad(path: string, why: string): LurnError {
   return new LurnError('bad-document', `The shot cannot be saved: ${path} ${why}.`, { path });
+}
+
+/** What is wrong with a surface: where, and what; null where nothing is. */
+function faultOfSurface({ frame, shapes }: Surface, frames: number): [string, string] | null {
+  if (frame >= frames) return ['frame', whyNotWithin([0, frames - 1], frame)];
+  if (!shapes.some((s) => s.kind === 'focus')) return ['shapes', 'has no outline of what belongs to it'];
+  for (const [i, { keys }] of shapes.entries()) {
+    const fault = faultOfKeys(keys, frames);
+    if (fault) return [`shapes[${i}].${fault[0]}`, fault[1]];
+  }
+  return null;
 }
 
 /**
@@ -42,6 +54,8 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   if (held !== null && !known.has(held)) throw bad('document.held', 'names a mover that is not there');
   trackers.forEach((t, i) => {
     if (!known.has(t.mover)) throw bad(`document.trackers[${i}].mover`, 'names a mover that is not there');
+    const fault = t.kind === 'surface' ? faultOfSurface(t, clip.frames) : null;
+    if (fault) throw bad(`document.trackers[${i}].${fault[0]}`, fault[1]);
   });
   areas.forEach(({ keys }, i) => {
     const fault = faultOfKeys(keys, clip.frames);

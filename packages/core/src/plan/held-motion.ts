@@ -8,6 +8,7 @@ import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
+import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/surface-motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -32,6 +33,8 @@ export interface HeldInput extends SolveInput {
   readonly rowByRow?: boolean;
   /** What the editor says of which features go together. */
   readonly regroups?: readonly Regroup[];
+  /** Flat surfaces that are held: they tell the motion, and spots correct it. */
+  readonly surfaces?: readonly SolveSurface[];
 }
 
 /** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
@@ -47,6 +50,24 @@ const WITNESSES = 24;
  * @returns null when neither tells of any frame
  */
 export function heldMotion(
+  input: HeldInput,
+  asFound: AnalysedScene | null,
+  mover: string | null,
+): HeldMotion | null {
+  const held = bySurfaces(input, asFound);
+  return held ?? bySpotsAndScene(input, asFound, mover);
+}
+
+/** The motion of surfaces, where some are held. */
+function bySurfaces({ surfaces = [], ...input }: HeldInput, scene: AnalysedScene | null): HeldMotion | null {
+  const motion = surfaces.length > 0 ? surfaceMotionOf({ ...input, surfaces }) : null;
+  if (!motion) return null;
+  const cuts = scene ? [...scene.tracks.cuts] : [];
+  const witnesses = surfaces.flatMap((s) => surfaceWitnesses(s, motion));
+  return { motion: cuts.length > 0 ? { ...motion, cuts } : motion, witnesses, mover: null, rows: null };
+}
+
+function bySpotsAndScene(
   input: HeldInput,
   asFound: AnalysedScene | null,
   mover: string | null,

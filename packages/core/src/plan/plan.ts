@@ -25,6 +25,7 @@ import { explainResiduals, type NamedSpot, type OddSpot } from '../solve/explain
 import type { Motion } from '../solve/motion.js';
 import type { AnalysedScene } from '../solve/analysed.js';
 import type { SolveSpot } from '../solve/solve-motion.js';
+import type { SolveSurface } from '../solve/surface-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
 import type { GoalSettings, Stage } from './goals.js';
 import type { RowsFacts } from '../solve/readout.js';
@@ -62,6 +63,8 @@ export interface SolveRequest {
   readonly rowByRow?: boolean;
   /** What the editor says of which features go together. */
   readonly regroups?: readonly Regroup[];
+  /** Flat surfaces that are held. */
+  readonly surfaces?: readonly SolveSurface[];
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;

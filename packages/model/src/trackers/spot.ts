@@ -5,7 +5,8 @@ import { CHOICES, LIMITS } from '../limits.js';
 /** Colours that trackers are drawn in: so many that people can tell apart. */
 export const DATA_COLOURS = 8;
 
-class SpotEye implements Eye {
+/** How a tracker sees the picture. */
+export class TrackerEye implements Eye {
   @OneOf(CHOICES.channel)
   readonly channel!: Channel;
   @Within(LIMITS.soften)
@@ -49,7 +50,7 @@ export class Spot {
   @Within([0, 1])
   readonly minConfidence!: number;
   /** How the tracker sees the picture. */
-  @Of(() => SpotEye)
+  @Of(() => TrackerEye)
   readonly eye!: Eye;
   @OneOf(CHOICES.allow)
   readonly allow!: Allow;
