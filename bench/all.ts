@@ -15,12 +15,14 @@ import { playing } from './playing.js';
 import { saving } from './saving.js';
 import { scene } from './scene.js';
 import { speed } from './speed.js';
+import { surface } from './surface.js';
 import { tracking } from './tracking.js';
 
 declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
- * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|speed]` for that alone. */
+ * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|speed]`,
+ * `-- surface [kind|speed]` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
@@ -30,7 +32,7 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-const alone = { tracking, motion, playing, saving, speed, scene } as const;
+const alone = { tracking, motion, playing, saving, speed, scene, surface } as const;
 if (only in alone) {
   await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
@@ -44,6 +46,7 @@ try {
   await saving(show);
   await speed(show);
   await scene(show);
+  await surface(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))
     show(`tracking error on station, ${name}`, `${error.toFixed(3)} px`, '<= 0.15');

@@ -1,7 +1,5 @@
-import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { once } from 'node:events';
-import { existsSync, mkdirSync, readFileSync, renameSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -18,7 +16,7 @@ import {
   type Plane,
   type Warp,
 } from '@lurn/core';
-import { ffmpegPath } from '@lurn/engine';
+import { encodeGrey } from './encode.js';
 import {
   normal,
   randomNumbers,
@@ -244,7 +242,8 @@ export async function sceneClip(kind: string, seed: number): Promise<SceneClip> 
     .digest('hex')
     .slice(0, 10);
   const file = join(folder, `${kind.replace(' ', '-')}-${seed}-${key}.mp4`);
-  if (!existsSync(file)) await film(file, parts, lengths, look);
+  const format = { width: WIDTH, height: HEIGHT, fps: FPS, crf: look.crf };
+  if (!existsSync(file)) await encodeGrey(file, format, film(parts, lengths, look));
   const partOf = (f: number) => starts.filter((s) => s <= f).length - 1;
   const names = parts[0].map((t) => t.name);
   const layers = names.map((name, k): Layer => {
@@ -314,25 +313,7 @@ function draw({ surface, motion, inside, box }: Thing): Drawn {
   return { texture, mask, origin: translation(x0, y0) };
 }
 
-async function film(file: string, parts: Thing[][], lengths: readonly number[], look: Look): Promise<void> {
-  const part = `${file}.part.mp4`;
-  const raw = [
-    '-f',
-    'rawvideo',
-    '-pix_fmt',
-    'gray',
-    '-s',
-    `${WIDTH}x${HEIGHT}`,
-    '-r',
-    String(FPS),
-    '-i',
-    '-',
-  ];
-  const code = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', String(look.crf), '-pix_fmt', 'yuv420p'];
-  const tags = ['-color_range', 'tv', part];
-  const tool = spawn(await ffmpegPath(), ['-y', '-v', 'error', ...raw, ...code, ...tags], {
-    stdio: ['pipe', 'inherit', 'inherit'],
-  });
+function* film(parts: Thing[][], lengths: readonly number[], look: Look): Generator<Uint8Array> {
   const random = randomNumbers(9);
   const [over, mask] = [createPlane(WIDTH, HEIGHT), createPlane(WIDTH, HEIGHT)];
   const exposures = look.blur ? 4 : 1;
@@ -362,10 +343,7 @@ async function film(file: string, parts: Thing[][], lengths: readonly number[], 
       // The coder takes it for the narrow range already.
       for (let i = 0; i < sum.length; i++)
         out[i] = Math.max(0, Math.min(255, Math.round(gain * sum[i] + look.noise * normal(random))));
-      if (!tool.stdin.write(out)) await once(tool.stdin, 'drain');
+      yield out;
     }
   }
-  tool.stdin.end();
-  await once(tool, 'close');
-  renameSync(part, file);
 }

@@ -19,7 +19,7 @@ import {
 } from './document.js';
 import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';
-import { DATA_COLOURS, type Spot, type Tracker } from './trackers/index.js';
+import { DATA_COLOURS, type Spot, type Surface, type Tracker } from './trackers/index.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
 
@@ -39,10 +39,60 @@ export function changeSpot(
   return { ...state, document: { ...state.document, trackers } };
 }
 
+/** Adds a surface, which is a mover of its own, called as it is. */
+export function addSurface(state: ShotState, surface: Omit<Surface, 'mover'>): ShotState {
+  const { movers, trackers } = state.document;
+  const mover = freeMoverId(movers.map((m) => m.id));
+  return {
+    ...state,
+    document: {
+      ...state.document,
+      movers: [...movers, { id: mover, name: surface.name }],
+      trackers: [...trackers, { ...surface, mover }],
+    },
+  };
+}
+
+/** Changes a surface; with its name its mover's goes, as long as they were the same. */
+export function changeSurface(
+  state: ShotState,
+  id: string,
+  change: Partial<Omit<Surface, 'id' | 'kind' | 'mover'>>,
+): ShotState {
+  const before = state.document.trackers.find((t) => t.id === id);
+  const trackers = state.document.trackers.map((t) =>
+    t.id === id && t.kind === 'surface' ? { ...t, ...change } : t,
+  );
+  const movers = state.document.movers.map((m) =>
+    change.name !== undefined && m.id === before?.mover && m.name === before.name
+      ? { ...m, name: change.name }
+      : m,
+  );
+  return { ...state, document: { ...state.document, trackers, movers } };
+}
+
+/** "Surface 1", "Surface 2", ...: the first name that is free. */
+export function nextSurfaceName({ trackers }: ShotDocument): string {
+  for (let n = 1; ; n++) if (!trackers.some((t) => t.name === `Surface ${n}`)) return `Surface ${n}`;
+}
+
 export function removeTrackers(state: ShotState, ids: readonly string[]): ShotState {
   const gone = new Set(ids);
+  const { trackers, movers, held } = state.document;
+  const left = trackers.filter((t) => !gone.has(t.id));
+  // A surface's mover goes with it, and is not held any more.
+  const lost = new Set(
+    trackers
+      .filter((t) => gone.has(t.id) && t.kind === 'surface' && !left.some((o) => o.mover === t.mover))
+      .map((t) => t.mover),
+  );
   return {
-    document: { ...state.document, trackers: state.document.trackers.filter((t) => !gone.has(t.id)) },
+    document: {
+      ...state.document,
+      trackers: left,
+      movers: lost.size > 0 ? movers.filter((m, i) => i === 0 || !lost.has(m.id)) : movers,
+      held: held !== null && lost.has(held) ? null : held,
+    },
     measured: Object.fromEntries(Object.entries(state.measured).filter(([id]) => !gone.has(id))),
   };
 }

@@ -11,7 +11,7 @@ import { BLANK_VIEW, type Layout, type ViewSlice } from './slices/view';
 import { STATIONS, type StationId } from './stations';
 
 export type { Tracking } from './slices/jobs';
-export type { ToolInHand } from './slices/selection';
+export type { DrawnKind, ToolInHand } from './slices/selection';
 export type { Saving } from './slices/session';
 export { GUIDES, LAYOUTS, type Camera, type Guides, type Layout, type Part, type Span } from './slices/view';
 export { STATIONS, type StationId } from './stations';
@@ -88,6 +88,7 @@ const REMEMBERED = [
   'trails',
   'motionCurves',
   'muted',
+  'gridCheck',
 ] as const;
 type Remembered = Pick<BenchState, (typeof REMEMBERED)[number]>;
 const keyOf = (clipId: string) => `lurn.bench.${clipId}`;

@@ -95,13 +95,17 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
 
 /** True when two requests give the same motion: the same tracks, asked the same. */
 function sameSolve(a: SolveRequest, b: SolveRequest): boolean {
-  const { spots: p, ...one } = a;
-  const { spots: q, ...other } = b;
+  const { spots: p, surfaces: s, ...one } = a;
+  const { spots: q, surfaces: t, ...other } = b;
+  return same(one, other) && sameTracked(p, q) && sameTracked(s ?? [], t ?? []);
+}
+
+/** The same trackers with the very same samples. */
+function sameTracked<T extends { readonly track: unknown }>(p: readonly T[], q: readonly T[]): boolean {
   return (
-    same(one, other) &&
     p.length === q.length &&
-    p.every((s, i) => {
-      const { track, ...rest } = s;
+    p.every((item, i) => {
+      const { track, ...rest } = item;
       const { track: newer, ...others } = q[i];
       return track === newer && same(rest, others);
     })

@@ -1,4 +1,4 @@
-import { apply, IDENTITY, invert, multiply, type Matrix3, type Point } from './matrix.js';
+import { apply, invert, multiply, type Matrix3, type Point } from './matrix.js';
 
 /** Four corners, clockwise on screen from the top left. */
 export type Quad = readonly [Point, Point, Point, Point];
@@ -71,6 +71,11 @@ export function staysInFront(m: Matrix3, places: readonly Point[], least = 0.02)
   return m.every(Number.isFinite) && low > least * high;
 }
 
+/** True when a homography takes places to where they can be seen: in front of the camera, and near enough to it. */
+export function isFacing(m: Matrix3, places: readonly Point[]): boolean {
+  return staysInFront(m, places, 1e-3);
+}
+
 /** The affine map that touches a homography at a place: how it moves, turns and grows what is near it. */
 export function tangentAt(m: Matrix3, { x, y }: Point): Matrix3 {
   const w = m[6] * x + m[7] * y + m[8];
@@ -84,13 +89,4 @@ export function tangentAt(m: Matrix3, { x, y }: Point): Matrix3 {
 export function normalisedAt(m: Matrix3, { x, y }: Point): Matrix3 {
   const w = m[6] * x + m[7] * y + m[8];
   return w === 0 || !Number.isFinite(w) ? m : (m.map((v) => v / w) as unknown as Matrix3);
-}
-
-/** Part of the way from no motion to a homography, corner by corner of a quad. */
-export function partOfTheWay(m: Matrix3, quad: Quad, share: number): Matrix3 {
-  const to = moveQuad(m, quad).map((p, i) => ({
-    x: quad[i].x + share * (p.x - quad[i].x),
-    y: quad[i].y + share * (p.y - quad[i].y),
-  })) as unknown as Quad;
-  return quadToQuad(quad, to) ?? IDENTITY;
 }

@@ -49,3 +49,35 @@ export function faultOfQuad(quad: Quad): string | null {
     return 'is turned over: its corners must go clockwise from the top left';
   return 'is not convex: no rectangle on a flat surface looks like that';
 }
+
+/** Corners of an outline that are looked at when four are chosen of them. */
+const MOST_CHOICES = 28;
+
+/**
+ * The four of an outline's corners that hold the most of it, clockwise from the top left: what a rectangle seen askew is
+ * drawn round with. null where no four make a quad.
+ *
+ * Cost: the fourth power of the corners, of which no more than {@link MOST_CHOICES} are looked at.
+ */
+export function quadRound(outline: readonly Point[]): Quad | null {
+  const turned = signedArea(outline) < 0 ? [...outline].reverse() : [...outline];
+  const step = Math.max(1, turned.length / MOST_CHOICES);
+  const places = Array.from({ length: Math.floor(turned.length / step) }, (_, i) => turned[Math.floor(i * step)]);
+  const n = places.length;
+  let best: Quad | null = null;
+  let most = 0;
+  for (let a = 0; a < n - 3; a++)
+    for (let b = a + 1; b < n - 2; b++)
+      for (let c = b + 1; c < n - 1; c++)
+        for (let d = c + 1; d < n; d++) {
+          const quad = [places[a], places[b], places[c], places[d]] as const;
+          const area = signedArea(quad);
+          if (area <= most || !isClockwise(quad)) continue;
+          most = area;
+          best = quad;
+        }
+  if (!best) return null;
+  const quad: Quad = best;
+  const first = quad.reduce((f, p, i) => (p.x + p.y < quad[f].x + quad[f].y ? i : f), 0);
+  return [0, 1, 2, 3].map((k) => quad[(first + k) % 4]) as unknown as Quad;
+}

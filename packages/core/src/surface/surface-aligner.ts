@@ -5,7 +5,8 @@ import { normalisedAt, staysInFront } from '../geometry/homography.js';
 import { multiply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
 import type { Pyramid } from '../picture/pyramid.js';
-import { PARAMETERS, GAIN_HOLD, type SurfaceTemplate, type TemplateLevel } from './surface-template.js';
+import { BlockLight } from './block-light.js';
+import { PARAMETERS, type SurfaceTemplate, type TemplateLevel } from './surface-template.js';
 
 /** What a surface may do between two frames. */
 export type SurfaceAllow = 'shift' | 'similarity' | 'sheared' | 'affine' | 'perspective';
@@ -44,6 +45,8 @@ const ODD_GAIN = 4;
 const [FREE_MISFIT, MOST_MISFIT] = [1.25, 2.4];
 /** This share of the blocks fits well enough to tell what misfit is usual. */
 const FITTING = 0.35;
+/** How much a block counts that is lit by itself. */
+const LIT_ALONE = 0.1;
 /** A block looks like itself from this correlation on. */
 const ALIKE = 0.6;
 /** Where few blocks do, misfit may be so many times what was usual. */
@@ -105,7 +108,15 @@ class Room {
   /** The right side of each block: eight numbers. */
   readonly right: Float64Array;
 
-  constructor(readonly count: number) {
+  /** Variance of a sample of each block, as it is expected. */
+  readonly noise: Float64Array;
+  readonly light: BlockLight;
+  readonly count: number;
+
+  constructor(level: TemplateLevel) {
+    const count = (this.count = level.blocks.length);
+    this.light = new BlockLight(level);
+    this.noise = new Float64Array(count);
     this.sums = new Float64Array(count * SURFACE_SUMS);
     this.weight = new Float64Array(count);
     this.misfit = new Float64Array(count);
@@ -123,15 +134,13 @@ class Room {
  */
 export class SurfaceAligner {
   private readonly rooms: Room[];
-  /** The whole's gain, from the last look. */
-  private gain = 1;
   /** The misfit that is usual of each level while it is surely seen; Infinity until that is known. */
   private readonly usual: Float64Array;
   /** What it was in the last look. */
   private readonly present: Float64Array;
 
   constructor(readonly template: SurfaceTemplate) {
-    this.rooms = template.levels.map(({ blocks }) => new Room(blocks.length));
+    this.rooms = template.levels.map((level) => new Room(level));
     this.usual = new Float64Array(template.levels.length).fill(Infinity);
     this.present = new Float64Array(template.levels.length).fill(Infinity);
   }
@@ -214,7 +223,7 @@ export class SurfaceAligner {
     for (let step = 0; step < steps; step++) {
       const sampled = toLevel(motion, scale);
       if (!this.look(own, plane, sampled, room)) return null;
-      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity);
+      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity, step === 0);
       const change = this.solve(own, room, COUNT[aim.allow]);
       if (!change) return null;
       const far = longest(sampled, change, this.template.corners);
@@ -269,10 +278,13 @@ export class SurfaceAligner {
    * Gain, offset, misfit and say of every block, and its right side.
    *
    * @param strict  how many times what was usual misfit may be where few blocks look like themselves
+   * @param first   nothing is known of this picture yet
    */
-  private weigh(own: TemplateLevel, room: Room, noise: number, strict: number): void {
-    const { count, sums, weight, misfit, gain, seen, right } = room;
-    const whole = this.gain;
+  private weigh(own: TemplateLevel, room: Room, noise: number, strict: number, first: boolean): void {
+    const { count, sums, weight, misfit, gain, seen, right, light } = room;
+    this.expect(own, room, noise);
+    light.fit(sums, seen, first ? null : weight, room.noise);
+    const whole = light.gain;
     const ratios: number[] = [];
     let [alike, all] = [0, 0];
     for (let b = 0; b < count; b++) {
@@ -281,18 +293,21 @@ export class SurfaceAligner {
       const { count: n, contrast, byOne, byValue, texture } = own.blocks[b];
       const s = b * SURFACE_SUMS;
       const mean = sums[s + 8] / n;
-      const g = (sums[s + 10] + GAIN_HOLD * whole) / (contrast + GAIN_HOLD);
-      const left = sums[s + 9] - n * mean * mean - 2 * g * sums[s + 10] + g * g * contrast;
+      const [offsetHold, gainHold] = [light.offsetHold[b], light.gainHold[b]];
+      const g = (sums[s + 10] + gainHold * whole) / (contrast + gainHold);
+      // The part of its offset that the others do not grant it.
+      const kept = (light.off[b] * offsetHold) / (n + offsetHold);
+      const spread = sums[s + 9] - n * mean * mean;
+      const left = spread - 2 * g * sums[s + 10] + g * g * contrast + n * kept * kept;
       gain[b] = g;
-      const expected = (whole * whole + 1) * 0.5 * NOISE_PASSED * noise * noise + ROUNDING;
-      misfit[b] = Math.sqrt(Math.max(0, left / n) / (expected + whole * whole * TEXTURE_LEFT * texture));
+      misfit[b] = Math.sqrt(Math.max(0, left / n) / room.noise[b]);
       ratios.push(misfit[b]);
-      const spread = contrast * (sums[s + 9] - n * mean * mean);
       const worth = texture * n;
       all += worth;
-      if (sums[s + 10] > 0 && sums[s + 10] ** 2 > ALIKE * ALIKE * spread) alike += worth;
+      if (sums[s + 10] > 0 && sums[s + 10] ** 2 > ALIKE * ALIKE * contrast * spread) alike += worth;
       const r = b * PARAMETERS;
-      for (let i = 0; i < PARAMETERS; i++) right[r + i] = sums[s + i] - mean * byOne[i] - g * byValue[i];
+      for (let i = 0; i < PARAMETERS; i++)
+        right[r + i] = sums[s + i] - (mean - kept) * byOne[i] - g * byValue[i];
     }
     ratios.sort((p, q) => p - q);
     const found = ratios[Math.floor(FITTING * ratios.length)] ?? 1;
@@ -300,15 +315,19 @@ export class SurfaceAligner {
     const most = alike < FITTING * all && Number.isFinite(strict) ? this.usual[own.level] * strict : Infinity;
     const usual = Math.max(0.3, Math.min(found, most)) * 1.12;
     this.present[own.level] = found;
-    let [covariance, variance] = [0, 0];
     for (let b = 0; b < count; b++) {
       if (!seen[b]) continue;
       const odd = Math.abs(Math.log(Math.max(1e-3, gain[b] / whole))) / Math.log(ODD_GAIN);
       weight[b] = falling(misfit[b] / usual, FREE_MISFIT, MOST_MISFIT) * falling(odd, 0.5, 1);
-      covariance += weight[b] * sums[b * SURFACE_SUMS + 10];
-      variance += weight[b] * own.blocks[b].contrast;
+      if (light.alone[b]) weight[b] *= LIT_ALONE;
     }
-    if (variance > 0) this.gain = Math.min(4, Math.max(0.25, covariance / variance));
+  }
+
+  /** What variance a sample of each block should have if it is what it was. */
+  private expect(own: TemplateLevel, { noise: out, light }: Room, noise: number): void {
+    const squared = light.gain * light.gain;
+    const even = (squared + 1) * 0.5 * NOISE_PASSED * noise * noise + ROUNDING;
+    own.blocks.forEach(({ texture }, b) => (out[b] = even + squared * TEXTURE_LEFT * texture));
   }
 
   /** The step that the blocks agree on; null when they do not determine it. */
@@ -333,8 +352,13 @@ export class SurfaceAligner {
       const w = room.weight[b];
       if (w === 0) continue;
       const g = room.gain[b];
-      const { normal } = own.blocks[b];
-      for (let k = 0; k < m * m; k++) sum[k] += w * g * g * normal[k];
+      const { normal, byOne, byValue, count, contrast } = own.blocks[b];
+      const one = 1 / (count + room.light.offsetHold[b]);
+      const value = 1 / (contrast + room.light.gainHold[b]);
+      // What offset and gain can explain is taken out, as far as they are free (project-out; Baker et al. 2003, part 3).
+      for (let i = 0, k = 0; i < m; i++)
+        for (let j = 0; j < m; j++, k++)
+          sum[k] += w * g * g * (normal[k] - one * byOne[i] * byOne[j] - value * byValue[i] * byValue[j]);
       for (let k = 0; k < m; k++) right[k] += w * g * room.right[b * m + k];
     }
     return { normal: Matrix.from1DArray(m, m, sum), right };

@@ -22,8 +22,6 @@ const ZONES = 6;
 export const FIRST_LOOK = 2;
 /** Numbers of a homography that are solved for. */
 export const PARAMETERS = 8;
-/** How strongly a block's gain is held to that of the whole: as much as this much contrast, in squared grey levels. */
-export const GAIN_HOLD = 400;
 
 /** The open samples of a surface at one size, in blocks, with what the aligner needs of each (units: see {@link SurfaceTemplate.toUnit}). */
 export interface TemplateLevel {
@@ -51,7 +49,7 @@ export interface Block {
   /** Steepest descent images times one, and times the deviation from the mean. */
   readonly byOne: Float64Array;
   readonly byValue: Float64Array;
-  /** Products of the steepest descent images, with what gain and offset can explain taken out; row-major. */
+  /** Products of the steepest descent images; row-major. */
   readonly normal: Float64Array;
   /** Mean squared change a sample: how much texture there is. */
   readonly texture: number;
@@ -200,8 +198,7 @@ type Samples = Pick<TemplateLevel, 'u' | 'v' | 'values' | 'gx' | 'gy'>;
 
 /**
  * The steepest descent images of a homography about no motion, [[1 + a, b, c], [d, 1 + e, f], [g, h, 1]], in that order
- * (Baker and Matthews 2004, "Lucas-Kanade 20 years on: a unifying framework", section 3.2), summed and multiplied. Gain
- * and offset are taken out of the products as in the project-out algorithm (part 3, Baker et al. 2003).
+ * (Baker and Matthews 2004, "Lucas-Kanade 20 years on: a unifying framework", section 3.2), summed and multiplied.
  *
  * Cost: some fifty multiply-adds a sample, once.
  */
@@ -236,10 +233,7 @@ function blockOf(
     }
   }
   for (let i = 0; i < m; i++) {
-    for (let j = i; j < m; j++) {
-      const explained = (byOne[i] * byOne[j]) / count + (byValue[i] * byValue[j]) / (contrast + GAIN_HOLD);
-      normal[m * j + i] = normal[m * i + j] -= explained;
-    }
+    for (let j = i + 1; j < m; j++) normal[m * j + i] = normal[m * i + j];
   }
   return { probes, count, sum, contrast, byOne, byValue, normal, texture: texture / count };
 }

@@ -1,12 +1,15 @@
 import type { AreaKind, Doubt, Point, Suggestion, Track } from '@lurn/core';
 import type { Span } from './view';
 
+/** What a drawn shape is to be: an area, features that go together, a surface, or one more outline of one. */
+export type DrawnKind = AreaKind | 'regroup' | 'surface' | 'more' | 'less';
+
 /** The tool in the hand: which, and what it has been told. */
 export type ToolInHand =
   | { readonly id: 'mark' }
   | { readonly id: 'rectangle' }
   | { readonly id: 'hold' }
-  | { readonly id: 'area'; readonly kind: AreaKind | 'regroup' }
+  | { readonly id: 'area'; readonly kind: DrawnKind; readonly box?: boolean }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
 
@@ -18,7 +21,7 @@ export interface Followed extends Suggestion {
 
 /** What is chosen, and what is done with it. */
 export interface SelectionSlice {
-  /** Ids of spots. */
+  /** Ids of spots and surfaces. */
   readonly selected: readonly string[];
   /** Tracks the selected spots alone instead of all that have a sample. */
   readonly onlySelected: boolean;

@@ -55,6 +55,10 @@ export interface ViewSlice {
   /** Shows the picture as the tracker sees it. */
   readonly eyeView: boolean;
   readonly showMap: boolean;
+  /** Lays the grid of the selected surface over the picture. */
+  readonly gridCheck: boolean;
+  /** Shows how well each part of the selected surface fits. */
+  readonly misfits: boolean;
   /** Tints the picture by what moves as one. */
   readonly tint: boolean;
   /** Keeps the selected spot in the middle of the view. */
@@ -78,6 +82,8 @@ export const BLANK_VIEW = {
   timeView: null,
   eyeView: false,
   showMap: false,
+  gridCheck: true,
+  misfits: false,
   tint: false,
   follow: false,
   magnifier: null,

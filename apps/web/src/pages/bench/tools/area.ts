@@ -1,8 +1,9 @@
-import { outlineOf, type AreaKind, type Point } from '@lurn/core';
+import { outlineOf, rectangle, type Point } from '@lurn/core';
 import { simplified } from '../../../lib/simplify';
 import { pictureToPane } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
-import { bench, setBench } from '../../../state/bench';
+import { bench, setBench, type DrawnKind } from '../../../state/bench';
+import { addOutline, drawSurface } from '../../../state/surfaces';
 import { common } from './mark';
 import { Tool, type Drag, type Press } from './tool';
 
@@ -14,15 +15,19 @@ const STRAY = 6;
 /** Of more corners the straight lines are smooth enough. */
 const MOST_SMOOTH = 20;
 
-/** Draws what is not measured, or alone is: corner by corner, or as one loop. */
+/** Draws a closed shape: corner by corner, as one loop, or as a rectangle from corner to corner. */
 export class AreaTool extends Tool {
   private corners: Point[] = [];
 
-  constructor(private readonly kind: AreaKind | 'regroup') {
+  constructor(
+    private readonly kind: DrawnKind,
+    private readonly box = false,
+  ) {
     super();
   }
 
   hint(): string {
+    if (this.box) return `Drag a rectangle over ${WHAT[this.kind]}. Esc ends.`;
     return `Press corner by corner round ${WHAT[this.kind]}, Enter closes; or drag a loop round it. Esc ends.`;
   }
 
@@ -38,6 +43,7 @@ export class AreaTool extends Tool {
     }
     const taken = common(press);
     if (taken) return taken;
+    if (this.box) return this.dragBox(at.picture);
     const loop: Point[] = [at.picture];
     const drawn = () => this.corners.length === 0 && loop.length > 2;
     return {
@@ -55,6 +61,20 @@ export class AreaTool extends Tool {
         this.finish(simplified(loop, STRAY / scale), true);
       },
       cancel: () => this.show(this.corners),
+    };
+  }
+
+  private dragBox(from: Point): Drag {
+    let corners: readonly Point[] = [];
+    return {
+      move: ({ picture: to }) => {
+        const [l, r] = [Math.min(from.x, to.x), Math.max(from.x, to.x)];
+        const [t, b] = [Math.min(from.y, to.y), Math.max(from.y, to.y)];
+        corners = rectangle(l, t, r, b);
+        setBench({ drawing: corners });
+      },
+      up: () => this.finish(corners, false),
+      cancel: () => this.show([]),
     };
   }
 
@@ -90,13 +110,22 @@ export class AreaTool extends Tool {
     this.show([]);
     if (corners.length < 3) return;
     setBench({ tool: { id: 'mark' } });
-    if (this.kind !== 'regroup') drawArea(this.kind, corners, smooth);
-    // It stays on the picture until it is said what it goes with.
-    else
-      setBench({
-        drawing: smooth && corners.length < MOST_SMOOTH ? outlineOf(corners, true) : corners,
-        drawn: true,
-      });
+    switch (this.kind) {
+      case 'surface':
+        return drawSurface(corners, smooth);
+      case 'more':
+        return addOutline('focus', corners, smooth);
+      case 'less':
+        return addOutline('ignore', corners, smooth);
+      case 'regroup':
+        // It stays on the picture until it is said what it goes with.
+        return setBench({
+          drawing: smooth && corners.length < MOST_SMOOTH ? outlineOf(corners, true) : corners,
+          drawn: true,
+        });
+      default:
+        drawArea(this.kind, corners, smooth);
+    }
   }
 }
 
@@ -104,6 +133,9 @@ const WHAT = {
   ignore: 'what should not be measured',
   focus: 'what alone should be measured',
   regroup: 'what moves together',
+  surface: 'a flat surface: loosely is enough',
+  more: 'what belongs to the surface as well',
+  less: 'what does not belong to the surface',
 } as const;
 
 const nothing = () => undefined;

@@ -14,7 +14,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   mark: () => new MarkTool(),
   rectangle: () => new RectangleTool(),
   hold: () => new HoldTool(),
-  area: ({ kind }) => new AreaTool(kind),
+  area: ({ kind, box }) => new AreaTool(kind, box),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

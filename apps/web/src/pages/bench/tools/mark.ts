@@ -1,4 +1,3 @@
-import { spotsOf } from '@lurn/model';
 import { bench } from '../../../state/bench';
 import { shotDocument } from '../../../state/shot';
 import { mayMark } from '../stations';
@@ -12,6 +11,7 @@ import {
   selecting,
 } from './drags';
 import { draggingArea } from './dragging-area';
+import { draggingSurface } from './dragging-surface';
 import { Tool, type Drag, type Press } from './tool';
 
 /** What lies on the pictures in any case, and panning; null where the press is the tool's own. */
@@ -24,7 +24,7 @@ export function common({ at, target, pane, pans }: Press): Drag | null {
 /** The hand itself: places, drags and resizes spots where the station lets it, and pans elsewhere. */
 export class MarkTool extends Tool {
   hint(): string | null {
-    return bench().station === 'mark' && spotsOf(shotDocument()).length === 0
+    return bench().station === 'mark' && shotDocument().trackers.length === 0
       ? 'Press on a corner of something that should stand still, and drag to place it exactly.'
       : null;
   }
@@ -34,6 +34,8 @@ export class MarkTool extends Tool {
     if (target.kind === 'area' && !press.pans)
       return draggingArea(target.area, target.part, target.index, at);
     const may = mayMark(bench().station) && !bench().tracking;
+    if (target.kind === 'surface' && !press.pans)
+      return may ? draggingSurface(target, at) : selecting(target.surface);
     const first = common(press);
     if (first) return first;
     switch (target.kind) {

@@ -12,6 +12,14 @@ export type Target =
       readonly part: 'line' | 'corner' | 'edge';
       readonly index: number;
     }
+  | {
+      readonly kind: 'surface';
+      readonly surface: string;
+      readonly part: 'quad' | 'line' | 'corner' | 'edge';
+      /** Which of its outlines; 0 for the quad. */
+      readonly outline: number;
+      readonly index: number;
+    }
   | { readonly kind: 'crosshair' | 'lock' };
 
 export interface PointerAt {

@@ -10,7 +10,7 @@ export function Magnifier({ width, height }: { readonly width: number; readonly 
   const spots = useShot((s) => spotsOf(s.state.document));
   const grip = useBench((s) => s.grips[s.magnifier?.spot ?? '']);
   const spot = spots.find((s) => s.id === magnifier.spot);
-  if (!spot) return null;
+  if (!spot) return <CornerMagnifier width={width} height={height} />;
   const holds = grip && gradeOf(grip) !== 'loose' && gradeOf(grip) !== 'none' && !grip.lookalike;
   return (
     <g pointerEvents="none">
@@ -77,6 +77,39 @@ export function Magnifier({ width, height }: { readonly width: number; readonly 
               {inset.name === 'patch'
                 ? `${magnifier.x.toFixed(1)}, ${magnifier.y.toFixed(1)} px   ${s.toFixed(1)}×`
                 : `reach ±${spot.reach[0]}, ±${spot.reach[1]} px`}
+            </text>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+/** A corner under the magnifier: its pixel in the middle, with a cross that leaves it visible. */
+function CornerMagnifier({ width, height }: { readonly width: number; readonly height: number }) {
+  const magnifier = useBench((s) => s.magnifier)!;
+  return (
+    <g pointerEvents="none">
+      {magnifierPanes(magnifier, width, height).map((inset) => {
+        const [cx, cy] = [inset.width / 2, inset.height / 2];
+        const s = inset.toPane[0];
+        const d = `M${cx - 40} ${cy}H${cx - s}M${cx + s} ${cy}H${cx + 40}M${cx} ${cy - 40}V${cy - s}M${cx} ${cy + s}V${cy + 40}`;
+        return (
+          <g key={inset.name} transform={`translate(${inset.x} ${inset.y})`}>
+            <rect width={inset.width} height={inset.height} fill="none" stroke="#e8e2d4" strokeWidth={1} />
+            <path d={d} stroke="#000" strokeWidth={3} />
+            <path d={d} stroke="#e8e2d4" strokeWidth={1.2} />
+            <text
+              x={5}
+              y={inset.height - 6}
+              fontSize={11}
+              className="num"
+              fill="#e8e2d4"
+              stroke="#000"
+              strokeWidth={2.5}
+              paintOrder="stroke"
+            >
+              {`${magnifier.x.toFixed(1)}, ${magnifier.y.toFixed(1)} px   ${s.toFixed(1)}×`}
             </text>
           </g>
         );

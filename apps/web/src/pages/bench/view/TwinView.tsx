@@ -5,6 +5,7 @@ import { Notices } from '../../../components/Notices';
 import { seconds } from '../../../lib/format';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
 import { removeCorner } from '../../../state/areas';
+import { removeOutlineCorner } from '../../../state/surfaces';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
 import { Hand, hintOf, type Target } from '../tools';
@@ -15,10 +16,14 @@ import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
-  const { spot, area, part, index } = element.closest<SVGElement>('[data-part]')?.dataset ?? {};
+  const { spot, area, surface, outline, part, index } = element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
   if (area)
     return { kind: 'area', area, part: part as 'line' | 'corner' | 'edge', index: Number(index ?? 0) };
+  if (surface) {
+    const at = { outline: Number(outline ?? 0), index: Number(index ?? 0) };
+    return { kind: 'surface', surface, part: part as 'quad' | 'line' | 'corner' | 'edge', ...at };
+  }
   return spot ? { kind: part as 'spot' | 'patch' | 'reach', id: spot } : { kind: 'empty' };
 }
 
@@ -89,6 +94,10 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
     }
     if (again && target.kind === 'area' && target.part === 'corner') {
       removeCorner(target.area, target.index);
+      return;
+    }
+    if (again && target.kind === 'surface' && target.part === 'corner') {
+      removeOutlineCorner(target.surface, target.outline, target.index);
       return;
     }
     held.current = pane;

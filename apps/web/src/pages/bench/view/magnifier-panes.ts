@@ -1,11 +1,11 @@
-import { spotsOf } from '@lurn/model';
+import { spotById, surfaceById } from '@lurn/model';
 import { chain, scaling, translation, type Matrix3 } from '@lurn/core';
 import { layOut } from '../../../lib/view';
 import { bench, type BenchState } from '../../../state/bench';
 import { shotDocument } from '../../../state/shot';
 
 export interface Inset {
-  readonly name: 'patch' | 'reach';
+  readonly name: 'patch' | 'reach' | 'corner';
   readonly x: number;
   readonly y: number;
   readonly width: number;
@@ -13,6 +13,8 @@ export interface Inset {
   readonly toPane: Matrix3;
 }
 
+/** How much is seen round a corner of a surface, in pixels. */
+const CORNER = { patch: [11, 11], reach: [30, 20] } as const;
 const SIDE = 208;
 const REACH_HEIGHT = 120;
 const MARGIN = 8;
@@ -26,7 +28,8 @@ export function magnifierPanes(
   width: number,
   height: number,
 ): Inset[] {
-  const spot = spotsOf(shotDocument()).find((s) => s.id === at.spot);
+  const surface = surfaceById(shotDocument(), at.spot);
+  const spot = surface ? CORNER : spotById(shotDocument(), at.spot);
   const { layout, wipe, info, camera } = bench();
   const pane = layOut(layout, width, height, wipe).find((p) => p.kind === 'source');
   if (!spot || !pane) return [];
@@ -40,8 +43,10 @@ export function magnifierPanes(
   );
   const centred = (w: number, h: number, s: number) =>
     chain(translation(w / 2, h / 2), scaling(s), translation(-at.x, -at.y));
+  const close = { x, y: MARGIN, width: SIDE, height: SIDE, toPane: centred(SIDE, SIDE, patchScale) };
+  if (surface) return [{ name: 'corner', ...close }];
   return [
-    { name: 'patch', x, y: MARGIN, width: SIDE, height: SIDE, toPane: centred(SIDE, SIDE, patchScale) },
+    { name: 'patch', ...close },
     {
       name: 'reach',
       x,

@@ -1,0 +1,231 @@
+import {
+  apply,
+  cornersAt,
+  faultOfOutline,
+  faultOfQuad,
+  hasSample,
+  IDENTITY,
+  invert,
+  isClockwise,
+  isFacing,
+  moveQuad,
+  outlineOf,
+  quadRound,
+  quadToQuad,
+  rectangle,
+  surfaceAt,
+  surfaceMotion,
+  withSurfaceSamples,
+  type AreaKind,
+  type Matrix3,
+  type Point,
+  type Quad,
+} from '@lurn/core';
+import {
+  addSurface,
+  changeSurface,
+  LIMITS,
+  NEW_SURFACE,
+  nextColour,
+  nextSurfaceName,
+  quadOf,
+  setMeasured,
+  storedQuad,
+  surfaceById,
+  surfacesOf,
+  surfaceTrackOf,
+  type Surface,
+  type SurfaceShape,
+} from '@lurn/model';
+import { toast } from 'sonner';
+import { bench, setBench } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+
+/** What the editor does to flat surfaces; each is one step of undo unless a gesture is under way. */
+
+/** A surface's own frame to another; null where it is not known there. */
+export function motionOn(surface: Surface, frame: number): Matrix3 | null {
+  const track = surfaceTrackOf(shotState(), surface.id);
+  if (surfaceAt(track, frame)) return surfaceMotion(quadOf(surface.base), track, frame);
+  return frame === surface.frame ? IDENTITY : null;
+}
+
+/** The selected surface. */
+export function selectedSurface(): Surface | undefined {
+  const { selected } = bench();
+  return surfacesOf(shotDocument()).find((s) => selected.includes(s.id));
+}
+
+const pairs = (corners: readonly Point[]) =>
+  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
+
+/** Makes a surface of an outline drawn on the present frame: that becomes its own. */
+export function drawSurface(corners: readonly Point[], smooth: boolean): void {
+  const { frame, info } = bench();
+  const document = shotDocument();
+  const fault = faultOfOutline(outlineOf(corners, smooth), info.width, info.height);
+  if (fault) {
+    toast.warning(`No surface was made: what was drawn ${fault}. Draw round it once more.`, { id: 'draw' });
+    return;
+  }
+  const outline = outlineOf(corners, smooth);
+  const [xs, ys] = [outline.map((p) => p.x), outline.map((p) => p.y)];
+  const base = rectangle(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys));
+  const name = nextSurfaceName(document);
+  const surface: Omit<Surface, 'mover'> = {
+    ...NEW_SURFACE,
+    ...{ id: crypto.randomUUID(), name, colour: nextColour(document), frame },
+    base: storedQuad(base),
+    quad: storedQuad(snapped(corners, smooth) ?? base),
+    shapes: [{ kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] }],
+  };
+  edit((s) => addSurface(s, surface));
+  setBench({ selected: [surface.id], area: null });
+}
+
+/** Four corners that an outline suggests; null where it suggests none. */
+function snapped(corners: readonly Point[], smooth: boolean): Quad | null {
+  const four = !smooth && corners.length === 4 ? fromTopLeft(corners) : null;
+  return four ?? quadRound(outlineOf(corners, smooth));
+}
+
+/** Four corners clockwise from the one nearest to the top left; null where they are no view of a rectangle. */
+function fromTopLeft(corners: readonly Point[]): Quad | null {
+  const turned = isClockwise(corners as unknown as Quad) ? corners : [...corners].reverse();
+  const first = turned.reduce((best, p, i) => (p.x + p.y < turned[best].x + turned[best].y ? i : best), 0);
+  const quad = [0, 1, 2, 3].map((k) => turned[(first + k) % 4]) as unknown as Quad;
+  return isClockwise(quad) ? quad : null;
+}
+
+/** One more outline of the selected surface: of what belongs to it, or of what is left out of it. */
+export function addOutline(kind: AreaKind, corners: readonly Point[], smooth: boolean): void {
+  const surface = selectedSurface();
+  const { frame, info } = bench();
+  const m = surface && motionOn(surface, frame);
+  if (!surface || !m) {
+    toast.warning('Select a surface that is known on this frame first.', { id: 'draw' });
+    return;
+  }
+  const fault = faultOfOutline(outlineOf(corners, smooth), info.width, info.height);
+  if (fault || surface.shapes.length >= LIMITS.shapes) {
+    toast.warning(fault ? `Nothing was added: what was drawn ${fault}.` : 'It has as many outlines as it may.', { id: 'draw' });
+    return;
+  }
+  const back = invert(m);
+  const shape = pairs(corners.map((p) => apply(back, p.x, p.y)));
+  const added: SurfaceShape = { kind, smooth, keys: [{ frame: surface.frame, shape }] };
+  edit((s) => changeSurface(s, surface.id, { shapes: [...surface.shapes, added] }));
+}
+
+/** The corners of one of a surface's outlines as they lie on a frame; null where it is not known there. */
+export function outlineOn(surface: Surface, index: number, frame: number): Point[] | null {
+  const m = motionOn(surface, frame);
+  const shape = surface.shapes[index];
+  if (!m || !shape) return null;
+  const corners = cornersAt(shape, frame);
+  return isFacing(m, corners) ? corners.map((p) => apply(m, p.x, p.y)) : null;
+}
+
+/** An outline becomes other corners on a frame: on the surface's own that is all there is, elsewhere a key. */
+export function reshapeOutline(id: string, index: number, frame: number, corners: readonly Point[]): void {
+  const surface = surfaceById(shotDocument(), id);
+  const m = surface && motionOn(surface, frame);
+  if (!surface || !m) return;
+  const back = invert(m);
+  const shape = pairs(corners.map((p) => apply(back, p.x, p.y)));
+  changeShape(id, index, (old) => {
+    const keys = [...old.keys.filter((k) => k.frame !== frame), { frame, shape }];
+    return { ...old, keys: keys.sort((a, b) => a.frame - b.frame) };
+  });
+}
+
+function changeShape(id: string, index: number, change: (shape: SurfaceShape) => SurfaceShape): void {
+  const surface = surfaceById(shotDocument(), id);
+  if (!surface) return;
+  const shapes = surface.shapes.map((s, i) => (i === index ? change(s) : s));
+  edit((s) => changeSurface(s, id, { shapes }));
+}
+
+type Corners = SurfaceShape['keys'][number]['shape'];
+const onEveryKey = (change: (shape: Corners) => Corners) => (shape: SurfaceShape) => ({
+  ...shape,
+  keys: shape.keys.map((key) => ({ ...key, shape: change(key.shape) })),
+});
+
+/** One more corner in the middle of the edge that begins at one, on every key. */
+export function addOutlineCorner(id: string, index: number, after: number): void {
+  changeShape(
+    id,
+    index,
+    onEveryKey((shape) => {
+      if (shape.length >= LIMITS.corners) return shape;
+      const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
+      return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
+    }),
+  );
+}
+
+/** Takes a corner out, on every key; three stay. */
+export function removeOutlineCorner(id: string, index: number, corner: number): void {
+  changeShape(
+    id,
+    index,
+    onEveryKey((shape) => (shape.length <= 3 ? shape : shape.filter((_, i) => i !== corner))),
+  );
+}
+
+/** Takes one of several outlines away; one of what belongs to it stays. */
+export function removeOutline(id: string, index: number): void {
+  const surface = surfaceById(shotDocument(), id);
+  const left = surface?.shapes.filter((_, i) => i !== index) ?? [];
+  if (left.some((s) => s.kind === 'focus')) edit((s) => changeSurface(s, id, { shapes: left }));
+}
+
+/** Where a surface's quad is on a frame; null where that is not known. */
+export function quadShown(surface: Surface, frame: number): Quad | null {
+  const m = motionOn(surface, frame);
+  const quad = quadOf(surface.quad);
+  return m && isFacing(m, quad) ? moveQuad(m, quad) : null;
+}
+
+/** Puts a corner of the quad where it is wanted on a frame; a quad that no rectangle looks like is not taken. */
+export function setQuadCorner(id: string, corner: number, frame: number, at: Point): void {
+  const surface = surfaceById(shotDocument(), id);
+  const m = surface && motionOn(surface, frame);
+  if (!surface || !m) return;
+  const to = apply(invert(m), at.x, at.y);
+  const quad = quadOf(surface.quad).map((p, i) => (i === corner ? to : p)) as unknown as Quad;
+  if (faultOfQuad(quad) === null) edit((s) => changeSurface(s, id, { quad: storedQuad(quad) }));
+}
+
+/** The quad by the first outline's corners. */
+export function snapQuad(id: string): void {
+  const surface = surfaceById(shotDocument(), id);
+  const shape = surface?.shapes.find((s) => s.kind === 'focus');
+  if (!surface || !shape) return;
+  const quad = snapped(cornersAt(shape, surface.frame), shape.smooth);
+  if (quad) edit((s) => changeSurface(s, id, { quad: storedQuad(quad) }));
+}
+
+/** A surface is put right by hand on a frame: where its quad is said to be becomes a pin. */
+export function pinQuad(id: string, frame: number, quad: Quad): void {
+  const surface = surfaceById(shotDocument(), id);
+  if (!surface || faultOfQuad(quad) !== null) return;
+  const own = quadOf(surface.quad);
+  const m = quadToQuad(own, quad);
+  if (!m) return;
+  const corners = moveQuad(m, quadOf(surface.base));
+  if (!isClockwise(corners)) return;
+  const pin = { frame, corners, confidence: 1, state: 'pinned' as const };
+  edit((s) => setMeasured(s, { [id]: withSurfaceSamples(surfaceTrackOf(s, id), [pin]) }));
+}
+
+/** The surfaces that tracking from the present frame follows: those known here, or of them the selected. */
+export function surfacesToTrack(): Surface[] {
+  const { selected, onlySelected, frame } = bench();
+  const state = shotState();
+  const here = surfacesOf(state.document).filter(
+    (s) => s.frame === frame || hasSample(surfaceTrackOf(state, s.id), frame),
+  );
+  return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
+}

@@ -1,0 +1,125 @@
+import { SURFACE_SUMS } from '@lurn/kernels';
+import { median } from 'd3-array';
+import { Matrix, solve } from 'ml-matrix';
+import type { TemplateLevel } from './surface-template.js';
+
+/** Median absolute deviation to standard deviation of what is normally distributed. */
+const MAD = 1.4826;
+/** Farther than this many deviations from the rest, a block is lit by itself. */
+const ODD = 3.5;
+/** Blocks' offsets and gains differ by as much at the least, in grey levels and as a ratio: nothing is lit quite evenly. */
+const [LEAST_OFFSET, LEAST_GAIN] = [0.05, 0.004];
+/** A gain that is not held by the others is held to be within this of theirs. */
+const FREE_GAIN = 0.25;
+/** Of fewer blocks than this an even light is all that can be told. */
+const SLANTING = 12;
+/** Part of the blocks that have to be lit alike for the others to be odd. */
+const MOSTLY = 0.6;
+/** Brightest and darkest that the whole may have become. */
+const [MOST, LEAST] = [4, 0.25];
+
+/**
+ * How a surface is lit on a frame against its own: a gain of the whole, an offset that slants across it, and of each block
+ * what it differs by. As much as the blocks agree they hold each other: the brightness of soft texture, many blocks
+ * large, then tells where it is. Where they do not - a shadow's edge, a highlight - each is free (a hierarchical model,
+ * its deviations estimated anew with each step: empirical Bayes, Morris 1983).
+ */
+export class BlockLight {
+  gain = 1;
+  /** How strongly each block's offset is held, as so many samples, and its gain, as so much contrast. */
+  readonly offsetHold: Float64Array;
+  readonly gainHold: Float64Array;
+  /** 1 of blocks that are lit by themselves, where most are not: light that slants across a block would be taken for motion. */
+  readonly alone: Uint8Array;
+  /** What each block's mean differs by from what the whole says, in grey levels. */
+  readonly off: Float64Array;
+  private readonly own: Float64Array;
+
+  constructor(private readonly level: TemplateLevel) {
+    const count = level.blocks.length;
+    this.offsetHold = new Float64Array(count);
+    this.gainHold = new Float64Array(count);
+    this.off = new Float64Array(count);
+    this.alone = new Uint8Array(count);
+    this.own = new Float64Array(count);
+  }
+
+  /**
+   * @param sums   of every block, as the kernel gives them, told about the block's mean
+   * @param say    how much each block counts, 0 to 1; all seen ones the same where nothing is known yet
+   * @param noise  variance of a sample of each block
+   */
+  fit(sums: Float64Array, seen: Uint8Array, say: Float64Array | null, noise: Float64Array): void {
+    const { blocks } = this.level;
+    const weight = (b: number) => (seen[b] ? (say ? say[b] : 1) : 0);
+    let [covariance, contrast] = [0, 0];
+    blocks.forEach((block, b) => {
+      covariance += weight(b) * (seen[b] ? sums[b * SURFACE_SUMS + 10] : 0);
+      contrast += weight(b) * block.contrast;
+    });
+    if (contrast > 0) this.gain = Math.min(MOST, Math.max(LEAST, covariance / contrast));
+    this.offsets(sums, seen, weight);
+    this.hold(seen, weight, noise);
+  }
+
+  /** Each block's mean against a slanting plane through all of them, and its own gain. */
+  private offsets(sums: Float64Array, seen: Uint8Array, weight: (b: number) => number): void {
+    const { blocks } = this.level;
+    const { gain, off, own } = this;
+    const normal = Matrix.zeros(3, 3);
+    const right = Matrix.zeros(3, 1);
+    let voices = 0;
+    blocks.forEach(({ count, sum, probes }, b) => {
+      if (!seen[b]) return;
+      off[b] = sums[b * SURFACE_SUMS + 8] / count + (1 - gain) * (sum / count);
+      own[b] = sums[b * SURFACE_SUMS + 10] / Math.max(1, blocks[b].contrast);
+      const w = weight(b);
+      if (w === 0) return;
+      voices += w;
+      const { x, y } = probes[probes.length - 1];
+      const at = [1, x, y];
+      at.forEach((p, i) => {
+        right.set(i, 0, right.get(i, 0) + w * p * off[b]);
+        at.forEach((q, j) => normal.set(i, j, normal.get(i, j) + w * p * q));
+      });
+    });
+    if (voices === 0) return;
+    const plane = voices < SLANTING ? [right.get(0, 0) / voices, 0, 0] : solve(normal, right).to1DArray();
+    if (!plane.every(Number.isFinite)) return;
+    blocks.forEach(({ probes }, b) => {
+      const { x, y } = probes[probes.length - 1];
+      if (seen[b]) off[b] -= plane[0] + plane[1] * x + plane[2] * y;
+    });
+  }
+
+  private hold(seen: Uint8Array, weight: (b: number) => number, noise: Float64Array): void {
+    const { blocks } = this.level;
+    const { gain, off, own, offsetHold, gainHold } = this;
+    const told = blocks.map((_, b) => b).filter((b) => seen[b] && weight(b) > 0.3);
+    const spread = (of: (b: number) => number, byNoise: (b: number) => number, least: number) => {
+      const found = MAD * (median(told, (b) => Math.abs(of(b))) ?? Infinity);
+      const expected = median(told, byNoise) ?? 0;
+      return Math.sqrt(Math.max(least * least, found * found - expected));
+    };
+    const apart = spread((b) => off[b], (b) => noise[b] / blocks[b].count, LEAST_OFFSET);
+    const uneven = spread(
+      (b) => own[b] - gain,
+      (b) => noise[b] / Math.max(1, blocks[b].contrast),
+      LEAST_GAIN,
+    );
+    let [all, even] = [0, 0];
+    for (let b = 0; b < blocks.length; b++) {
+      this.alone[b] = 0;
+      if (!seen[b]) continue;
+      const { count, contrast } = blocks[b];
+      const far = Math.abs(off[b]) > ODD * Math.sqrt(apart * apart + noise[b] / count);
+      this.alone[b] = far ? 1 : 0;
+      all += weight(b);
+      if (!far) even += weight(b);
+      offsetHold[b] = far ? 0 : noise[b] / (apart * apart);
+      const odd = Math.abs(own[b] - gain) > ODD * Math.sqrt(uneven * uneven + noise[b] / Math.max(1, contrast));
+      gainHold[b] = noise[b] / (odd ? (FREE_GAIN * gain) ** 2 : uneven * uneven);
+    }
+    if (even < MOSTLY * all) this.alone.fill(0);
+  }
+}
