@@ -70,6 +70,7 @@ export * from './warp/warp-plane.js';
 export * from './warp/edges.js';
 export * from './warp/borrow.js';
 export * from './warp/chroma.js';
+export * from './warp/flattened.js';
 export * from './measure/shake-left.js';
 export * from './measure/spectrum.js';
 export * from './measure/camera-shake.js';

@@ -7,20 +7,38 @@ import {
   measuredEnd,
   withoutSamples,
   withSamples,
+  withSurfaceSamples,
   type FramedSample,
   type KnownSpot,
-  type SpotStop,
+  type Matrix3,
+  type Quad,
   type SpotToTrack,
+  type SurfaceLook,
+  type SurfaceSample,
+  type SurfaceStep,
+  type SurfaceToTrack,
+  type SurfaceTrack,
   type Track,
   type TrackStep,
 } from '@lurn/core';
-import { setMeasured, settingsOf, type Spot, spotsOf, trackOf } from '@lurn/model';
+import {
+  setMeasured,
+  settingsOf,
+  spotsOf,
+  surfacesOf,
+  surfaceToTrack,
+  surfaceTrackOf,
+  trackOf,
+  type Spot,
+  type Surface,
+} from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { TrackApi } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
+import { surfacesToTrack } from './surfaces';
 
 export type TrackWay = 'end' | 'start' | 'both' | 'next' | 'previous' | 'pin';
 
@@ -47,16 +65,17 @@ export class Tracker {
     if (bench().tracking) return;
     const from = bench().frame;
     const spots = spotsToTrack();
-    if (spots.length === 0) {
+    const surfaces = surfacesToTrack();
+    if (spots.length + surfaces.length === 0) {
       toast.warning(
-        spotsOf(shotDocument()).length === 0
+        shotDocument().trackers.length === 0
           ? 'There is no spot yet. Press on the picture to place one.'
-          : `No spot has a sample on frame ${from}. Go to a frame where one has, or place it here.`,
+          : `Nothing has a sample on frame ${from}. Go to a frame where a spot or surface has one, or place it here.`,
         { id: 'track' },
       );
       return;
     }
-    const ends = this.targets(way, from, spots).filter((to) => to !== from);
+    const ends = this.targets(way, from, spots, surfaces).filter((to) => to !== from);
     if (ends.length === 0) {
       const nothing = {
         pin: 'There is no pin after this frame to track to.',
@@ -70,25 +89,62 @@ export class Tracker {
       return;
     }
     await this.asOneStep(async () => {
-      const stops: SpotStop[] = [];
-      for (const to of ends) {
+      const stops: { readonly message: string }[] = [];
+      const runs = [
+        ...(spots.length > 0 ? [(to: number) => this.followSpots(spots, from, to, stops)] : []),
+        ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops)] : []),
+      ];
+      all: for (const to of ends) {
         const total = Math.abs(to - from);
-        setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
-        const outcome = await this.api.track(
-          { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
-          areasNow(),
-          Comlink.proxy(async (steps: TrackStep[]) => {
-            stops.push(...steps.flatMap((s) => s.stopped));
-            this.take(steps, to);
-            // What follows from it, and drawing it, counts as taking it over.
-            await drawn();
-          }),
-        );
-        if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
-        if (outcome.ended !== 'done') break;
+        for (const follow of runs) {
+          setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
+          const outcome = await follow(to);
+          if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
+          if (outcome.ended !== 'done') break all;
+        }
       }
       if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });
+  }
+
+  private followSpots(spots: readonly Spot[], from: number, to: number, stops: { message: string }[]) {
+    return this.api.track(
+      { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
+      areasNow(),
+      Comlink.proxy(async (steps: TrackStep[]) => {
+        stops.push(...steps.flatMap((s) => s.stopped));
+        this.take(steps, to);
+        // What follows from it, and drawing it, counts as taking it over.
+        await drawn();
+      }),
+    );
+  }
+
+  private followSurfaces(surfaces: readonly Surface[], from: number, to: number, stops: { message: string }[]) {
+    const state = shotState();
+    const ready = (s: Surface) => surfaceToTrack(s, surfaceTrackOf(state, s.id));
+    const others = surfacesOf(state.document).filter((s) => !surfaces.includes(s));
+    return this.api.trackSurfaces(
+      { from, to, surfaces: surfaces.map(ready), others: others.map(ready) },
+      areasNow(),
+      Comlink.proxy(async (steps: SurfaceStep[]) => {
+        stops.push(...steps.flatMap((s) => s.stopped));
+        this.takeSurfaces(steps, to);
+        await drawn();
+      }),
+    );
+  }
+
+  /** A surface laid flat on a frame, and how its parts fit there. */
+  async look(
+    surface: SurfaceToTrack,
+    frame: number,
+    motion: Matrix3,
+    quad: Quad,
+    size: { width: number; height: number },
+  ): Promise<SurfaceLook> {
+    await this.ready;
+    return this.api.look(surface, areasNow(), frame, motion, quad, size);
   }
 
   /** Follows the picture from the pins round the present frame towards each other, for the selected spots. */
@@ -225,7 +281,12 @@ export class Tracker {
     this.worker.terminate();
   }
 
-  private targets(way: TrackWay, from: number, spots: readonly Spot[]): number[] {
+  private targets(
+    way: TrackWay,
+    from: number,
+    spots: readonly Spot[],
+    surfaces: readonly Surface[],
+  ): number[] {
     const last = bench().info.frames - 1;
     const { range } = shotDocument();
     const end = from < range.to ? range.to : last;
@@ -242,7 +303,10 @@ export class Tracker {
       case 'previous':
         return [Math.max(0, from - 1)];
       case 'pin': {
-        const pins = spots.flatMap((s) => pinFrames(trackOf(shotState(), s.id)));
+        const pins = [
+          ...spots.flatMap((s) => pinFrames(trackOf(shotState(), s.id))),
+          ...surfaces.flatMap((s) => pinFrames(surfaceTrackOf(shotState(), s.id))),
+        ];
         const ahead = pins.filter((f) => f > from);
         return ahead.length > 0 ? [Math.min(...ahead)] : [];
       }
@@ -266,11 +330,32 @@ export class Tracker {
       }
       return setMeasured(state, changed);
     });
-    const last = steps[steps.length - 1];
-    const { tracking } = bench();
-    if (tracking)
-      setBench({ frame: last.frame, tracking: { ...tracking, frame: last.frame, done: last.done } });
+    progressed(steps[steps.length - 1]);
   }
+
+  private takeSurfaces(steps: readonly SurfaceStep[], to: number): void {
+    edit((state) => {
+      const changed: Record<string, SurfaceTrack> = {};
+      const there = (id: string) => surfacesOf(state.document).some((s) => s.id === id);
+      const of = (id: string) => changed[id] ?? surfaceTrackOf(state, id);
+      const fresh = new Map<string, SurfaceSample[]>();
+      for (const { id, sample } of steps.flatMap((s) => s.samples))
+        if (there(id)) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
+      for (const [id, samples] of fresh) changed[id] = withSurfaceSamples(of(id), samples);
+      for (const { id, since } of steps.flatMap((s) => s.stopped)) {
+        const [a, b] = since <= to ? [since, to] : [to, since];
+        if (there(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned');
+      }
+      return setMeasured(state, changed);
+    });
+    progressed(steps[steps.length - 1]);
+  }
+}
+
+/** The playhead goes with what is measured. */
+function progressed({ frame, done }: { readonly frame: number; readonly done: number }): void {
+  const { tracking } = bench();
+  if (tracking) setBench({ frame, tracking: { ...tracking, frame, done } });
 }
 
 function toTrack(spot: Spot): SpotToTrack {

@@ -3,12 +3,20 @@ import {
   closedBy,
   kernelsMissing,
   toWire,
+  SurfaceLooker,
   trackBetween,
   trackSpots,
+  trackSurfaces,
   type Area,
   type BetweenResult,
   type KnownSpot,
+  type Matrix3,
+  type Quad,
   type SpotToTrack,
+  type SurfaceLook,
+  type SurfaceRequest,
+  type SurfaceStep,
+  type SurfaceToTrack,
   type TrackRequest,
   type TrackStep,
 } from '@lurn/core';
@@ -32,11 +40,17 @@ function brokenOff(error: unknown): Broken {
   return code === 'stopped' ? { ended: 'stopped' } : { ended: 'failed', code, message };
 }
 
-/** Follows spots off the main thread, with a decoder of its own. */
+/** How each block fits is asked for where it is looked at. */
+async function* withoutFits(steps: AsyncIterable<SurfaceStep>): AsyncGenerator<SurfaceStep> {
+  for await (const step of steps) yield { ...step, fits: [] };
+}
+
+/** Follows spots and surfaces off the main thread, with a decoder of its own. */
 class TrackWorker {
   private reader: FrameReader | null = null;
   private signal = { aborted: false };
   private viewer: MessagePort | null = null;
+  private looker: { readonly key: string; readonly looker: SurfaceLooker } | null = null;
 
   /** Lends every picture that is measured to whoever shows it: else it would be decoded twice. */
   lendTo(viewer: MessagePort): void {
@@ -54,13 +68,47 @@ class TrackWorker {
     return kernelsMissing();
   }
 
-  async track(
+  track(
     request: TrackRequest,
     areas: readonly Area[],
     onSteps: (steps: TrackStep[]) => Promise<void> | void,
   ): Promise<TrackOutcome> {
     this.signal = { aborted: false };
-    let batch: TrackStep[] = [];
+    return this.follow(trackSpots(closedBy(this.reader!, areas), request, this.signal), onSteps);
+  }
+
+  trackSurfaces(
+    request: SurfaceRequest,
+    areas: readonly Area[],
+    onSteps: (steps: SurfaceStep[]) => Promise<void> | void,
+  ): Promise<TrackOutcome> {
+    this.signal = { aborted: false };
+    const steps = trackSurfaces(closedBy(this.reader!, areas), request, this.signal);
+    return this.follow(withoutFits(steps), onSteps);
+  }
+
+  /** A surface laid flat on a frame, and how its parts fit there. */
+  async look(
+    surface: SurfaceToTrack,
+    areas: readonly Area[],
+    frame: number,
+    motion: Matrix3,
+    quad: Quad,
+    size: { width: number; height: number },
+  ): Promise<SurfaceLook> {
+    const { id, shapes, settings, behind } = surface;
+    const key = JSON.stringify([id, surface.frame, shapes, settings.eye, behind, areas]);
+    if (this.looker?.key !== key)
+      this.looker = { key, looker: new SurfaceLooker(closedBy(this.reader!, areas), surface) };
+    return this.looker.looker.look(frame, motion, quad, size);
+  }
+
+  /** Hands the steps over in batches. */
+  private async follow<S extends { readonly frame: number }>(
+    steps: AsyncIterable<S>,
+    onSteps: (steps: S[]) => Promise<void> | void,
+  ): Promise<TrackOutcome> {
+    let batch: S[] = [];
     let handed = performance.now();
     let taking = false;
     let pause = BATCH_MS;
@@ -77,7 +125,7 @@ class TrackWorker {
       handed = performance.now();
     };
     try {
-      for await (const step of trackSpots(closedBy(this.reader!, areas), request, this.signal)) {
+      for await (const step of steps) {
         batch.push(step);
         this.lend(step.frame);
         if (!taking && performance.now() - handed > pause) {

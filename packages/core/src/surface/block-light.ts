@@ -48,8 +48,15 @@ export class BlockLight {
    * @param sums   of every block, as the kernel gives them, told about the block's mean
    * @param say    how much each block counts, 0 to 1; all seen ones the same where nothing is known yet
    * @param noise  variance of a sample of each block
+   * @param anew   false: how much blocks hold each other stays as it was
    */
-  fit(sums: Float64Array, seen: Uint8Array, say: Float64Array | null, noise: Float64Array): void {
+  fit(
+    sums: Float64Array,
+    seen: Uint8Array,
+    say: Float64Array | null,
+    noise: Float64Array,
+    anew: boolean,
+  ): void {
     const { blocks } = this.level;
     const weight = (b: number) => (seen[b] ? (say ? say[b] : 1) : 0);
     let [covariance, contrast] = [0, 0];
@@ -59,7 +66,7 @@ export class BlockLight {
     });
     if (contrast > 0) this.gain = Math.min(MOST, Math.max(LEAST, covariance / contrast));
     this.offsets(sums, seen, weight);
-    this.hold(seen, weight, noise);
+    if (anew) this.hold(seen, weight, noise);
   }
 
   /** Each block's mean against a slanting plane through all of them, and its own gain. */

@@ -6,7 +6,7 @@ import { multiply, invert, type Matrix3, type Point } from '../geometry/matrix.j
 import type { Plane } from '../picture/plane.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { BlockLight } from './block-light.js';
-import { PARAMETERS, type SurfaceTemplate, type TemplateLevel } from './surface-template.js';
+import { PARAMETERS, type Block, type SurfaceTemplate, type TemplateLevel } from './surface-template.js';
 
 /** What a surface may do between two frames. */
 export type SurfaceAllow = 'shift' | 'similarity' | 'sheared' | 'affine' | 'perspective';
@@ -37,6 +37,10 @@ const COUNT: Readonly<Record<SurfaceAllow, number>> = {
 const [FINE_STEPS, COARSE_STEPS] = [12, 10];
 /** A corner that moves less than this in a step, in samples of its level, has settled. */
 const [FINE_SETTLED, COARSE_SETTLED] = [0.004, 0.05];
+/** Steps that go on for so many times that are as good as settled: blocks may take turns at the edge of having a say. */
+const NEARLY = 8;
+/** After so many steps it stays as it is which blocks are lit by themselves: else two answers may take turns. */
+const LIGHT_STEPS = 4;
 /** No corner goes farther than this in a step, in samples of its level. */
 const LONGEST_STEP = 4;
 /** A block whose gain is farther from the whole's than these ratios tells of something else; up to half of that freely. */
@@ -65,9 +69,11 @@ export interface BlockFit {
   readonly weight: number;
   /** False where it lies outside the picture or is closed. */
   readonly seen: boolean;
-  /** Root mean square of what gain and offset leave unexplained, in grey levels. */
+  /** What gain and offset leave unexplained, against what is expected. */
   readonly misfit: number;
   readonly gain: number;
+  /** How far it would lie elsewhere by itself, in pixels of the picture. */
+  readonly off: number;
 }
 
 /** A surface found on a frame. */
@@ -220,20 +226,21 @@ export class SurfaceAligner {
     this.ask(own, room, aim.only);
     const limit = level === 0 ? FINE_SETTLED : COARSE_SETTLED;
     const steps = level === 0 ? FINE_STEPS : COARSE_STEPS;
+    let far = Infinity;
     for (let step = 0; step < steps; step++) {
       const sampled = toLevel(motion, scale);
       if (!this.look(own, plane, sampled, room)) return null;
-      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity, step === 0);
+      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity, step);
       const change = this.solve(own, room, COUNT[aim.allow]);
       if (!change) return null;
-      const far = longest(sampled, change, this.template.corners);
+      far = longest(sampled, change, this.template.corners);
       const damp = far > LONGEST_STEP ? LONGEST_STEP / far : 1;
       const next = normalised(multiply(motion, invert(homographyOf(change, damp))));
       if (!staysInFront(next, this.template.corners)) return null;
       motion = next;
       if (far < limit) return { motion, settled: true };
     }
-    return { motion, settled: false };
+    return { motion, settled: far < NEARLY * limit };
   }
 
   /** Which blocks are measured: those whose middle is. */
@@ -278,12 +285,12 @@ export class SurfaceAligner {
    * Gain, offset, misfit and say of every block, and its right side.
    *
    * @param strict  how many times what was usual misfit may be where few blocks look like themselves
-   * @param first   nothing is known of this picture yet
+   * @param step    how many have been taken on this picture
    */
-  private weigh(own: TemplateLevel, room: Room, noise: number, strict: number, first: boolean): void {
+  private weigh(own: TemplateLevel, room: Room, noise: number, strict: number, step: number): void {
     const { count, sums, weight, misfit, gain, seen, right, light } = room;
     this.expect(own, room, noise);
-    light.fit(sums, seen, first ? null : weight, room.noise);
+    light.fit(sums, seen, step === 0 ? null : weight, room.noise, step < LIGHT_STEPS);
     const whole = light.gain;
     const ratios: number[] = [];
     let [alike, all] = [0, 0];
@@ -370,6 +377,7 @@ export class SurfaceAligner {
     const { weight, seen, sums, gain } = room;
     let [all, open, held] = [0, 0, 0];
     let [covariance, variance, other] = [0, 0, 0];
+    const scale = Math.sqrt(areaAt(motion));
     const blocks = own.blocks.map((block, b): BlockFit => {
       const worth = block.texture * block.count;
       const s = b * SURFACE_SUMS;
@@ -380,7 +388,8 @@ export class SurfaceAligner {
       covariance += weight[b] * sums[s + 10];
       variance += weight[b] * block.contrast;
       other += weight[b] * spread;
-      return { weight: weight[b], seen: seen[b] === 1, misfit: room.misfit[b], gain: gain[b] };
+      const off = seen[b] ? scale * this.ownShift(block, room, b) : 0;
+      return { weight: weight[b], seen: seen[b] === 1, misfit: room.misfit[b], gain: gain[b], off };
     });
     return {
       motion: normalisedAt(multiply(motion, this.template.toUnit), this.template.middle),
@@ -391,6 +400,18 @@ export class SurfaceAligner {
       error: this.error(own, room, motion, aim),
       blocks,
     };
+  }
+
+  /** How far a block would go by itself, in units. */
+  private ownShift({ normal, byOne, count }: Block, { right, gain }: Room, b: number): number {
+    const m = PARAMETERS;
+    const [x, y] = [2, 5];
+    const of = (i: number, j: number) => normal[i * m + j] - (byOne[i] * byOne[j]) / count;
+    const [xx, xy, yy] = [of(x, x), of(x, y), of(y, y)];
+    const det = xx * yy - xy * xy;
+    if (!(det > 1e-6 * (xx + yy) ** 2)) return 0;
+    const [p, q] = [right[b * m + x], right[b * m + y]];
+    return Math.hypot((yy * p - xy * q) / det, (xx * q - xy * p) / det) / Math.max(0.1, gain[b]);
   }
 
   /**

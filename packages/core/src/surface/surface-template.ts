@@ -220,9 +220,19 @@ function blockOf(
   let contrast = 0;
   let texture = 0;
   for (let k = from; k < to; k++) {
-    const [x, y, a, b] = [u[k], v[k], gx[k], gy[k]];
+    const x = u[k];
+    const y = v[k];
+    const a = gx[k];
+    const b = gy[k];
     const q = a * x + b * y;
-    image.set([a * x, a * y, a, b * x, b * y, b, -q * x, -q * y]);
+    image[0] = a * x;
+    image[1] = a * y;
+    image[2] = a;
+    image[3] = b * x;
+    image[4] = b * y;
+    image[5] = b;
+    image[6] = -q * x;
+    image[7] = -q * y;
     const off = values[k] - mean;
     contrast += off * off;
     texture += (a * a + b * b) / (along * along);

@@ -44,7 +44,7 @@ export function sampleAt(track: Track, frame: number): Sample | null {
 }
 
 /** The frames that have a pin, in order. */
-export function pinFrames({ start, state }: Track): number[] {
+export function pinFrames({ start, state }: Pick<Track, 'start' | 'state'>): number[] {
   const out: number[] = [];
   for (let i = 0; i < state.length; i++) if (state[i] === PINNED) out.push(start + i);
   return out;

@@ -21,6 +21,7 @@ import { AreaMarks } from './AreaMarks';
 import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
+import { SurfaceMarks } from './SurfaceMarks';
 import { SpotPath, Trail } from './SpotPaths';
 import { Crosshair, GuideLines, LockRing } from './ViewAids';
 
@@ -74,6 +75,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
     <>
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
       <AreaMarks toPane={toPane} handles={!tracking} />
+      <SurfaceMarks toPane={toPane} handles={!tracking} />
       {map && <MapOverlay map={map} toPane={toPane} />}
       {spotsOf(document).map(
         (s) =>
@@ -184,6 +186,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
             ),
         )}
       {mayMark(station) && <Marks toPane={matrix} handles={false} />}
+      <SurfaceMarks toPane={matrix} handles={false} />
       {held && (
         <LockRing
           place={lockPlace(steady.motion, document.goal.lock, steady.size)}

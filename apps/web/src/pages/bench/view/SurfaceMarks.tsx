@@ -1,0 +1,284 @@
+import { useMemo } from 'react';
+import {
+  apply,
+  cornersAt,
+  isFacing,
+  multiply,
+  outlineOf,
+  quadToQuad,
+  rectangle,
+  surfaceAt,
+  type Matrix3,
+  type Point,
+  type Quad,
+} from '@lurn/core';
+import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
+import { spotColour } from '../../../lib/colours';
+import { useBenchParts } from '../../../state/bench';
+import { useShot } from '../../../state/shot';
+import { motionOn } from '../../../state/surfaces';
+import { useLooked } from '../../../state/surface-look';
+import { mayMark } from '../stations';
+
+const text = ({ x, y }: Point) => `${x.toFixed(1)} ${y.toFixed(1)}`;
+const line = (points: readonly Point[]) => `M${points.map(text).join('L')}`;
+const closed = (points: readonly Point[]) => `${line(points)}Z`;
+
+/** Where corners on a surface's own frame are in the pane; null where they cannot be seen. */
+function placed(toPane: Matrix3, places: readonly Point[]): Point[] | null {
+  return isFacing(toPane, places) ? places.map((p) => apply(toPane, p.x, p.y)) : null;
+}
+
+/**
+ * The surfaces on the frame that is shown: outlines, quad, and on demand the grid and how each part fits.
+ *
+ * @param toPane   the frame's pixels to the pane
+ * @param handles  what can be dragged
+ */
+export function SurfaceMarks({ toPane, handles }: { readonly toPane: Matrix3; readonly handles: boolean }) {
+  const { shown, selected, station } = useBenchParts('shown', 'selected', 'station');
+  const surfaces = useShot((s) => surfacesOf(s.state.document));
+  const measured = useShot((s) => s.state.measured);
+  if (surfaces.length === 0) return null;
+  return (
+    <g data-testid="surfaces">
+      {surfaces.map((surface) => {
+        const m = motionOn(surface, shown);
+        if (!m) return null;
+        const state = surfaceAt(surfaceTrackOf({ measured }, surface.id), shown)?.state ?? 'drawn';
+        return (
+          <SurfaceMark
+            key={surface.id}
+            surface={surface}
+            toPane={multiply(toPane, m)}
+            frame={shown}
+            state={state}
+            selected={selected.includes(surface.id)}
+            handles={handles && mayMark(station)}
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+function SurfaceMark({
+  surface,
+  toPane,
+  frame,
+  state,
+  selected,
+  handles,
+}: {
+  readonly surface: Surface;
+  /** The surface's own frame to the pane. */
+  readonly toPane: Matrix3;
+  readonly frame: number;
+  readonly state: string;
+  readonly selected: boolean;
+  readonly handles: boolean;
+}) {
+  const { gridCheck, misfits, station, magnifier } = useBenchParts('gridCheck', 'misfits', 'station', 'magnifier');
+  const { id, name, colour, quad, grid } = surface;
+  const own = spotColour(colour);
+  const corners = placed(toPane, quadOf(quad));
+  const away = state === 'coasted' || state === 'bridged';
+  const dragged = magnifier?.spot === id;
+  return (
+    <g data-surface-name={name}>
+      {selected && misfits && <Misfits surface={id} frame={frame} toPane={toPane} />}
+      {selected && gridCheck && corners && <Grid corners={corners} cells={grid} />}
+      {!dragged &&
+        surface.shapes.map((shape, i) => {
+          const drawn = cornersAt(shape, frame);
+          const outline = placed(toPane, outlineOf(drawn, shape.smooth));
+          if (!outline) return null;
+          const d = closed(outline);
+          const left = shape.kind === 'ignore';
+          return (
+            <g key={i}>
+              {left && <path d={d} fill="url(#left-out)" pointerEvents="none" />}
+              <Stroke d={d} colour={own} width={selected ? 1.8 : 1.3} dash={away || left ? '5 4' : undefined} />
+              {handles && (
+                <path
+                  d={d}
+                  fill="none"
+                  stroke="transparent"
+                  strokeWidth={12}
+                  pointerEvents="stroke"
+                  data-surface={id}
+                  data-part="line"
+                  data-outline={i}
+                  className="cursor-move"
+                >
+                  <title>{`${name}: drag to move its outline`}</title>
+                </path>
+              )}
+              {handles && selected && station === 'mark' && (
+                <OutlineHandles
+                  id={id}
+                  outline={i}
+                  corners={placed(toPane, drawn) ?? []}
+                  curve={outline}
+                  smooth={shape.smooth}
+                />
+              )}
+            </g>
+          );
+        })}
+      {corners && (
+        <>
+          {selected && <Stroke d={closed(corners)} colour="#e8e2d4" width={1} dash={away ? '5 4' : undefined} />}
+          <Brackets corners={corners} colour={selected ? '#e8e2d4' : own} />
+          {handles && selected && <QuadHandles id={id} corners={corners} />}
+          <text
+            x={corners[0].x}
+            y={Math.max(14, Math.min(corners[0].y, corners[1].y) - 9)}
+            fontSize={11}
+            fill="#e8e2d4"
+            stroke="#000"
+            strokeOpacity={0.8}
+            strokeWidth={2.5}
+            paintOrder="stroke"
+            className="select-none"
+            pointerEvents="none"
+          >
+            {away ? `${name}: ${state}` : name}
+          </text>
+        </>
+      )}
+      <defs>
+        <pattern id="left-out" width={7} height={7} patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <rect width={7} height={7} fill="#000" opacity={0.28} />
+          <line x1={0} y1={0} x2={0} y2={7} stroke="#f3efe4" strokeWidth={1.2} opacity={0.5} />
+        </pattern>
+      </defs>
+    </g>
+  );
+}
+
+/** Every stroke has a dark side and a light one. */
+function Stroke({ d, colour, width, dash }: { d: string; colour: string; width: number; dash?: string }) {
+  return (
+    <g fill="none" pointerEvents="none" strokeDasharray={dash}>
+      <path d={d} stroke="#000" strokeOpacity={0.75} strokeWidth={width + 1.6} />
+      <path d={d} stroke={colour} strokeWidth={width} />
+    </g>
+  );
+}
+
+/** How far along each edge a corner's bracket goes, in screen pixels at the most. */
+const BRACKET = 14;
+
+/** The quad's corners: an open bracket at each, so that the pixel itself stays visible. */
+function Brackets({ corners, colour }: { readonly corners: readonly Point[]; readonly colour: string }) {
+  const d = corners
+    .map((p, i) => {
+      const arm = (q: Point) => {
+        const far = Math.hypot(q.x - p.x, q.y - p.y) || 1;
+        const along = (t: number) => ({ x: p.x + ((q.x - p.x) * t) / far, y: p.y + ((q.y - p.y) * t) / far });
+        return line([along(Math.min(3, far / 4)), along(Math.min(BRACKET, far / 2.5))]);
+      };
+      return arm(corners[(i + 1) % 4]) + arm(corners[(i + 3) % 4]);
+    })
+    .join('');
+  return <Stroke d={d} colour={colour} width={2.4} />;
+}
+
+/** The perspective grid over the quad. */
+function Grid({ corners, cells: [columns, rows] }: { readonly corners: readonly Point[]; readonly cells: readonly [number, number] }) {
+  const m = quadToQuad(rectangle(0, 0, columns, rows), corners as unknown as Quad);
+  if (!m) return null;
+  const stretch = (x0: number, y0: number, x1: number, y1: number) => line([apply(m, x0, y0), apply(m, x1, y1)]);
+  const across = Array.from({ length: rows - 1 }, (_, j) => stretch(0, j + 1, columns, j + 1));
+  const down = Array.from({ length: columns - 1 }, (_, i) => stretch(i + 1, 0, i + 1, rows));
+  return (
+    <g data-testid="grid" opacity={0.85}>
+      <Stroke d={[...across, ...down].join('')} colour="#e8e2d4" width={0.8} />
+    </g>
+  );
+}
+
+/** How each block of a surface fits on the frame: the worse, the more it is hatched; what is left out is crossed. */
+function Misfits({ surface, frame, toPane }: { readonly surface: string; readonly frame: number; readonly toPane: Matrix3 }) {
+  const looked = useLooked(surface, frame);
+  const blocks = looked?.blocks ?? NO_BLOCKS;
+  const drawn = useMemo(
+    () => blocks.flatMap((b) => (placed(toPane, b.corners) ? [{ ...b, d: closed(placed(toPane, b.corners)!) }] : [])),
+    [blocks, toPane],
+  );
+  return (
+    <g data-testid="misfits" pointerEvents="none">
+      {drawn.map(({ d, seen, weight, off }, i) => (
+        <path
+          key={i}
+          d={d}
+          fill={!seen ? '#000' : weight < 0.5 ? '#e5703a' : off > 0.5 ? '#e6b422' : '#9fbf6b'}
+          fillOpacity={!seen ? 0.45 : weight < 0.5 ? 0.25 + 0.4 * (1 - weight) : Math.min(0.6, 0.1 + off)}
+          stroke="#000"
+          strokeOpacity={0.35}
+          strokeWidth={0.6}
+          strokeDasharray={weight < 0.5 ? '3 2' : undefined}
+        />
+      ))}
+    </g>
+  );
+}
+
+const NO_BLOCKS: readonly never[] = [];
+
+function OutlineHandles({
+  id,
+  outline,
+  corners,
+  curve,
+  smooth,
+}: {
+  readonly id: string;
+  readonly outline: number;
+  readonly corners: readonly Point[];
+  readonly curve: readonly Point[];
+  readonly smooth: boolean;
+}) {
+  const pieces = curve.length / Math.max(1, corners.length);
+  return corners.map((p, i) => {
+    const q = corners[(i + 1) % corners.length];
+    const middle = smooth ? curve[Math.floor((i + 0.5) * pieces)] : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
+    const at = { 'data-surface': id, 'data-outline': outline, 'data-index': i };
+    return (
+      <g key={i}>
+        <circle cx={middle.x} cy={middle.y} r={2.5} fill="#000" stroke="#e8e2d4" pointerEvents="none" />
+        <circle cx={middle.x} cy={middle.y} r={7} fill="transparent" {...at} data-part="edge" className="cursor-copy">
+          <title>Drag to add a corner</title>
+        </circle>
+        <rect x={p.x - 3} y={p.y - 3} width={6} height={6} fill="var(--color-primary)" stroke="#000" pointerEvents="none" />
+        <rect x={p.x - 8} y={p.y - 8} width={16} height={16} fill="transparent" {...at} data-part="corner" className="cursor-move">
+          <title>Drag the corner of the outline; a double press takes it out</title>
+        </rect>
+      </g>
+    );
+  });
+}
+
+const CORNER_NAMES = ['top left', 'top right', 'bottom right', 'bottom left'];
+
+function QuadHandles({ id, corners }: { readonly id: string; readonly corners: readonly Point[] }) {
+  return corners.map((p, i) => (
+    <g key={i}>
+      <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={3} pointerEvents="none" />
+      <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
+      <circle
+        cx={p.x}
+        cy={p.y}
+        r={10}
+        fill="transparent"
+        data-surface={id}
+        data-part="quad"
+        data-index={i}
+        className="cursor-move"
+      >
+        <title>{`Quad, ${CORNER_NAMES[i]}: drag it to where the rectangle's corner is`}</title>
+      </circle>
+    </g>
+  ));
+}
