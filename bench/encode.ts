@@ -10,7 +10,18 @@ export async function encodeGrey(
   pictures: Iterable<Uint8Array>,
 ): Promise<void> {
   const part = `${file}.part.mp4`;
-  const raw = ['-f', 'rawvideo', '-pix_fmt', 'gray', '-s', `${width}x${height}`, '-r', String(fps), '-i', '-'];
+  const raw = [
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'gray',
+    '-s',
+    `${width}x${height}`,
+    '-r',
+    String(fps),
+    '-i',
+    '-',
+  ];
   const code = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', String(crf), '-pix_fmt', 'yuv420p'];
   const tool = spawn(await ffmpegPath(), ['-y', '-v', 'error', ...raw, ...code, '-color_range', 'tv', part], {
     stdio: ['pipe', 'inherit', 'inherit'],

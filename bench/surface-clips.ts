@@ -16,7 +16,12 @@ import {
   type Plane,
   type Quad,
 } from '@lurn/core';
-import { normal, randomNumbers, speckledSurface, type Surface } from '../packages/core/src/testing/footage.js';
+import {
+  normal,
+  randomNumbers,
+  speckledSurface,
+  type Surface,
+} from '../packages/core/src/testing/footage.js';
 import { masonrySurface, signedSurface } from '../packages/core/src/testing/surfaces.js';
 import { encodeGrey } from './encode.js';
 
@@ -118,7 +123,10 @@ export async function panelClip(kind: string, seed: number): Promise<PanelClip> 
   const source = readFileSync(new URL(import.meta.url), 'utf8');
   // A bar that is ignored is the same bar.
   const drawn = kind === 'bar ignored' ? 'bar across' : kind;
-  const key = createHash('sha1').update(JSON.stringify([drawn, seed, source])).digest('hex').slice(0, 10);
+  const key = createHash('sha1')
+    .update(JSON.stringify([drawn, seed, source]))
+    .digest('hex')
+    .slice(0, 10);
   const file = join(folder, `${drawn.replace(' ', '-')}-${seed}-${key}.mp4`);
   const format = { width: WIDTH, height: HEIGHT, fps: FPS, crf: look.crf };
   if (!existsSync(file)) await encodeGrey(file, format, film(look, seed));
@@ -126,7 +134,15 @@ export async function panelClip(kind: string, seed: number): Promise<PanelClip> 
   const ignore = look.ignored
     ? [0, look.frames - 1].map((frame) => {
         const [l, r] = [barAt(frame) - 37, barAt(frame) + 37];
-        return { frame, shape: [[l, -2], [r, -2], [r, HEIGHT + 2], [l, HEIGHT + 2]] as [number, number][] };
+        return {
+          frame,
+          shape: [
+            [l, -2],
+            [r, -2],
+            [r, HEIGHT + 2],
+            [l, HEIGHT + 2],
+          ] as [number, number][],
+        };
       })
     : [];
   return { kind, file, frames: look.frames, corners, hidden: look.hidden ?? (() => false), ignore };
@@ -137,7 +153,10 @@ function drawn(surface: Surface, width: number, height: number, scale: number): 
   const plane = createPlane(Math.ceil(width * scale), Math.ceil(height * scale));
   for (let y = 0; y < plane.height; y++)
     for (let x = 0; x < plane.width; x++)
-      plane.data[y * plane.stride + x] = Math.max(16, Math.min(235, surface((x + 0.5) / scale, (y + 0.5) / scale)));
+      plane.data[y * plane.stride + x] = Math.max(
+        16,
+        Math.min(235, surface((x + 0.5) / scale, (y + 0.5) / scale)),
+      );
   return plane;
 }
 
@@ -167,7 +186,10 @@ function* film(look: Look, seed: number): Generator<Uint8Array> {
       const corners = cornersAt(at, seed, look.path);
       const m = multiply(quadToQuad(PANEL, corners)!, scaling(1 / FINE));
       const [xs, ys] = [corners.map((p) => p.x), corners.map((p) => p.y)];
-      const [x0, y0] = [Math.max(0, Math.floor(Math.min(...xs)) - 3), Math.max(0, Math.floor(Math.min(...ys)) - 3)];
+      const [x0, y0] = [
+        Math.max(0, Math.floor(Math.min(...xs)) - 3),
+        Math.max(0, Math.floor(Math.min(...ys)) - 3),
+      ];
       const [w, h] = [
         Math.min(WIDTH, Math.ceil(Math.max(...xs)) + 3) - x0,
         Math.min(HEIGHT, Math.ceil(Math.max(...ys)) + 3) - y0,

@@ -4,7 +4,15 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { closedBy, farthestApart, moveQuad, quadToQuad, trackSurfaces, type Quad, type SurfaceSample } from '@lurn/core';
+import {
+  closedBy,
+  farthestApart,
+  moveQuad,
+  quadToQuad,
+  trackSurfaces,
+  type Quad,
+  type SurfaceSample,
+} from '@lurn/core';
 import { FileFrames, indexClip } from '@lurn/engine';
 import { parseMarks } from '@lurn/model';
 import { InMemory } from './made-up.js';
@@ -38,20 +46,32 @@ export async function surface(show: Show, only?: string): Promise<void> {
       const { rms, most, missing, again, early, late } = errorsOf(clip, found, sure);
       const [wantedRms, wantedMost] = GOALS[kind] ?? [0.3, Infinity];
       const wanted = wantedMost < Infinity ? `<= ${wantedRms}, <= ${wantedMost}` : `<= ${wantedRms}`;
-      show(`flat surface, ${kind}, texture ${seed}: worst corner, RMS and ever`, `${rms.toFixed(3)} ${most.toFixed(3)}`, wanted);
+      show(
+        `flat surface, ${kind}, texture ${seed}: worst corner, RMS and ever`,
+        `${rms.toFixed(3)} ${most.toFixed(3)}`,
+        wanted,
+      );
       if (missing > 0) show('    frames not found while it could be seen', String(missing), '0');
       if (again !== null) show('    found again after so many frames', String(again), '<= 2');
-      if (kind === 'clean') show('    error in the last tenth against the middle one', (late / early).toFixed(2), '<= 1');
+      if (kind === 'clean')
+        show('    error in the last tenth against the middle one', (late / early).toFixed(2), '<= 1');
     }
   }
   if (sure.all > 0)
-    show('flat surfaces: every corner within 0.5 px where the confidence is 0.9 or more', `${((100 * sure.right) / sure.all).toFixed(1)} %`, '>= 95 %');
+    show(
+      'flat surfaces: every corner within 0.5 px where the confidence is 0.9 or more',
+      `${((100 * sure.right) / sure.all).toFixed(1)} %`,
+      '>= 95 %',
+    );
   if (!only || only === 'speed') await speed(show);
 }
 
 function marksOf({ corners, ignore }: PanelClip): string {
   const shape = corners[0].map((p) => [p.x, p.y]);
-  return JSON.stringify({ surfaces: [{ name: 'panel', frame: 0, shape }], ignore: ignore.length ? [{ name: 'bar', keys: ignore }] : [] });
+  return JSON.stringify({
+    surfaces: [{ name: 'panel', frame: 0, shape }],
+    ignore: ignore.length ? [{ name: 'bar', keys: ignore }] : [],
+  });
 }
 
 async function tracked(clip: PanelClip): Promise<Map<number, SurfaceSample>> {
@@ -65,7 +85,11 @@ async function tracked(clip: PanelClip): Promise<Map<number, SurfaceSample>> {
 }
 
 /** How far the worst corner of the panel is off, where it can be seen. */
-function errorsOf(clip: PanelClip, found: ReadonlyMap<number, SurfaceSample>, sure: { all: number; right: number }) {
+function errorsOf(
+  clip: PanelClip,
+  found: ReadonlyMap<number, SurfaceSample>,
+  sure: { all: number; right: number },
+) {
   const { base } = parseMarks(marksOf(clip), { width: 640, height: 360 }, clip.frames).surfaces[0];
   const off = clip.corners.map((quad, frame) => {
     const sample = found.get(frame);
@@ -103,7 +127,11 @@ async function speed(show: Show): Promise<void> {
   for await (const _ of trackSurfaces(new InMemory(planes), { surfaces, from: 0, to: clip.frames - 1 }));
   const { user, system } = process.cpuUsage(begin);
   const own = (user + system) / 1000 / (clip.frames - 1);
-  show('flat surface of about 300 x 220 px: a frame, one thread, decoding excluded', `${own.toFixed(1)} ms`, '-');
+  show(
+    'flat surface of about 300 x 220 px: a frame, one thread, decoding excluded',
+    `${own.toFixed(1)} ms`,
+    '-',
+  );
   const { info } = await indexClip(clip.file);
   const file = new FileFrames(clip.file, info);
   const start = performance.now();
@@ -127,7 +155,11 @@ async function speed(show: Show): Promise<void> {
       return farthestApart(clip.corners[frame], quad);
     });
     const rms = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
-    show('    the peer on the same clip: worst corner, RMS and ever', `${rms.toFixed(2)} ${Math.max(...errors).toFixed(2)}`, '-');
+    show(
+      '    the peer on the same clip: worst corner, RMS and ever',
+      `${rms.toFixed(2)} ${Math.max(...errors).toFixed(2)}`,
+      '-',
+    );
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

@@ -24,7 +24,10 @@ import { trackSurfaceMarks } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
-  await checkOutputs({ clip: args.clip, 'file of marks': args.marks }, { '--out': args.out, '--corners': args.corners });
+  await checkOutputs(
+    { clip: args.clip, 'file of marks': args.marks },
+    { '--out': args.out, '--corners': args.corners },
+  );
   const clip = await openClip(args.clip, io.signal);
   const marks = await openMarks(args.marks, clip);
   const range = rangeOf(args, clip);
@@ -36,7 +39,10 @@ export async function trackCommand(args: TrackArguments, io: Surroundings): Prom
   else if (!args.json && tracks.length > 0) io.out(csv);
   if (args.corners) await writeOut(args.corners, corners);
   else if (!args.json && tracks.length === 0) io.out(corners);
-  const samples = ({ name, track }: { name: string; track: Measured }) => ({ name, samples: countSamples(track) });
+  const samples = ({ name, track }: { name: string; track: Measured }) => ({
+    name,
+    samples: countSamples(track),
+  });
   return {
     out: args.out,
     corners: args.corners,

@@ -176,7 +176,9 @@ export function FourCorners(): PropertyDecorator {
   const fits = (v: unknown) => isNumbers(v, false) && (v as number[]).length === 2;
   const four = (v: unknown): v is [number, number][] => Array.isArray(v) && v.length === 4 && v.every(fits);
   const fault = (v: unknown) =>
-    four(v) ? faultOfQuad(v.map(([x, y]) => ({ x, y })) as unknown as Quad) : 'must be four corners, each [x, y]';
+    four(v)
+      ? faultOfQuad(v.map(([x, y]) => ({ x, y })) as unknown as Quad)
+      : 'must be four corners, each [x, y]';
   return check(
     'fourCorners',
     (v) => fault(v) === null,

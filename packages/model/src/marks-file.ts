@@ -20,7 +20,19 @@ import {
   type SurfaceToTrack,
 } from '@lurn/core';
 import { DrawnKey, faultOfKeys } from './area.js';
-import { checked, Corners, FourCorners, Frame, ListOf, OneOf, Optional, Text, whyNotWithin, WholePair, Within } from './checks.js';
+import {
+  checked,
+  Corners,
+  FourCorners,
+  Frame,
+  ListOf,
+  OneOf,
+  Optional,
+  Text,
+  whyNotWithin,
+  WholePair,
+  Within,
+} from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
 
@@ -169,11 +181,14 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
   if ('fault' in result) {
     const { path, why } = result.fault;
     throw bad(
-      path === 'marks' ? 'it must be { "spots": [ ... ], "surfaces": [ ... ] }' : `${path.replace(/^marks\.?/, '')} ${why}`,
+      path === 'marks'
+        ? 'it must be { "spots": [ ... ], "surfaces": [ ... ] }'
+        : `${path.replace(/^marks\.?/, '')} ${why}`,
     );
   }
   const { spots = [], surfaces = [], ignore = [] } = result.value;
-  if (spots.length + surfaces.length === 0) throw bad('there is no mark in it; give at least one spot or surface');
+  if (spots.length + surfaces.length === 0)
+    throw bad('there is no mark in it; give at least one spot or surface');
   ignore.forEach(({ keys }, i) => {
     const fault = faultOfKeys(keys, frames);
     if (fault) throw bad(`ignore[${i}].${fault[0]} ${fault[1]}`);
@@ -191,7 +206,11 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
     return entryOf(spot, picture);
   });
   const planes = surfaces.map((surface, i) => surfaceEntry(surface, i, surfaces, picture, frames));
-  return { spots: entries, surfaces: planes, areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })) };
+  return {
+    spots: entries,
+    surfaces: planes,
+    areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })),
+  };
 }
 
 function inClip(at: MarkedPin, where: string, { width, height }: Size, frames: number): void {
@@ -222,7 +241,8 @@ function surfaceEntry(
   const outline = shape.map(([x, y]) => ({ x, y }));
   const fault = faultOfOutline(outline, width, height);
   if (fault) throw bad(`${where}.shape ${fault}`);
-  const own = outline.length === 4 && isClockwise(outline as unknown as Quad) ? (outline as unknown as Quad) : null;
+  const own =
+    outline.length === 4 && isClockwise(outline as unknown as Quad) ? (outline as unknown as Quad) : null;
   const box = boxRound(outline);
   const { allow, refresh, lowMatch, minConfidence } = { ...NEW_SURFACE, ...given(surface) };
   return {

@@ -83,20 +83,25 @@ export function deleteSelected(): void {
   setBench({ selected: [] });
 }
 
-/** Deletes samples of the selected spots, or of all when none is selected. */
+/** Deletes samples of what is selected, or of all when nothing is. */
 export function deleteSamples(from: number, to: number): void {
   const { selected } = bench();
-  const ids = selected.length > 0 ? selected : spotsOf(shotDocument()).map((s) => s.id);
+  const ids = selected.length > 0 ? selected : shotDocument().trackers.map((t) => t.id);
   edit((state) =>
     setMeasured(
       state,
-      Object.fromEntries(ids.map((id) => [id, withoutSamples(trackOf(state, id), from, to)])),
+      Object.fromEntries(
+        ids.flatMap((id) => {
+          const measured = state.measured[id];
+          return measured ? [[id, withoutSamples(measured, from, to)]] : [];
+        }),
+      ),
     ),
   );
 }
 
 export function selectNeighbour(step: 1 | -1): void {
-  const spots = spotsOf(shotDocument());
+  const spots = shotDocument().trackers;
   if (spots.length === 0) return;
   const at = spots.findIndex((s) => s.id === bench().selected[0]);
   const next = at < 0 ? (step > 0 ? 0 : spots.length - 1) : (at + step + spots.length) % spots.length;
@@ -119,14 +124,14 @@ export function spotsToTrack(): Spot[] {
   return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
 }
 
-/** Goes to the nearest frame on which a spot has a sample, and says so. */
+/** Goes to the nearest frame on which a spot or surface has a sample, and says so. */
 export function goToSpot(id: string): void {
-  const track = trackOf(shotState(), id);
+  const track = shotState().measured[id];
   const { frame } = bench();
-  if (track.state.length === 0 || hasSample(track, frame)) return;
+  if (!track || track.state.length === 0 || hasSample(track, frame)) return;
   const last = track.start + track.state.length - 1;
   goTo(frame < track.start ? track.start : last);
-  toast.info(`The spot has no sample on frame ${frame}; this is the nearest that has.`, { id: 'nearest' });
+  toast.info(`There is no sample on frame ${frame}; this is the nearest that has one.`, { id: 'nearest' });
 }
 
 function inside({ x, y }: Point): Point {

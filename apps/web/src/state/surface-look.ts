@@ -49,7 +49,12 @@ export function keepLooking(tracker: Tracker): () => void {
   let busy = false;
   let done = '';
   const key = (surface: Surface, frame: number) => {
-    const corners = quadOn(quadOf(surface.base), quadOf(surface.quad), surfaceTrackOf(shotState(), surface.id), frame);
+    const corners = quadOn(
+      quadOf(surface.base),
+      quadOf(surface.quad),
+      surfaceTrackOf(shotState(), surface.id),
+      frame,
+    );
     return JSON.stringify([surface.id, frame, surface.shapes, surface.quad, surface.eye, corners]);
   };
   const next = async () => {
@@ -66,7 +71,8 @@ export function keepLooking(tracker: Tracker): () => void {
       const quad = quadOf(surface.quad);
       const track = surfaceTrackOf(shotState(), surface.id);
       const look = await tracker.look(surfaceToTrack(surface, track), frame, m, quad, flatSize(quad));
-      if (look && surfaceById(shotDocument(), surface.id)) useLook.setState({ looked: { ...look, id: surface.id, frame } });
+      if (look && surfaceById(shotDocument(), surface.id))
+        useLook.setState({ looked: { ...look, id: surface.id, frame } });
     } catch {
       // A frame that cannot be read is told of by the view.
     }

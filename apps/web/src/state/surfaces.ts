@@ -108,7 +108,10 @@ export function addOutline(kind: AreaKind, corners: readonly Point[], smooth: bo
   }
   const fault = faultOfOutline(outlineOf(corners, smooth), info.width, info.height);
   if (fault || surface.shapes.length >= LIMITS.shapes) {
-    toast.warning(fault ? `Nothing was added: what was drawn ${fault}.` : 'It has as many outlines as it may.', { id: 'draw' });
+    toast.warning(
+      fault ? `Nothing was added: what was drawn ${fault}.` : 'It has as many outlines as it may.',
+      { id: 'draw' },
+    );
     return;
   }
   const back = invert(m);
@@ -160,7 +163,11 @@ export function addOutlineCorner(id: string, index: number, after: number): void
     onEveryKey((shape) => {
       if (shape.length >= LIMITS.corners) return shape;
       const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
-      return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
+      return [
+        ...shape.slice(0, after + 1),
+        [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
+        ...shape.slice(after + 1),
+      ];
     }),
   );
 }

@@ -97,7 +97,10 @@ export class Tracker {
       all: for (const to of ends) {
         const total = Math.abs(to - from);
         for (const follow of runs) {
-          setBench({ frame: from, tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() } });
+          setBench({
+            frame: from,
+            tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() },
+          });
           const outcome = await follow(to);
           if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
           if (outcome.ended !== 'done') break all;
@@ -120,7 +123,12 @@ export class Tracker {
     );
   }
 
-  private followSurfaces(surfaces: readonly Surface[], from: number, to: number, stops: { message: string }[]) {
+  private followSurfaces(
+    surfaces: readonly Surface[],
+    from: number,
+    to: number,
+    stops: { message: string }[],
+  ) {
     const state = shotState();
     const ready = (s: Surface) => surfaceToTrack(s, surfaceTrackOf(state, s.id));
     const others = surfacesOf(state.document).filter((s) => !surfaces.includes(s));

@@ -17,7 +17,17 @@ export function squareToQuad([a, b, c, d]: Quad): Matrix3 | null {
   if (det === 0) return null;
   const g = (sx * dy2 - dx2 * sy) / det;
   const h = (dx1 * sy - sx * dy1) / det;
-  return [b.x - a.x + g * b.x, d.x - a.x + h * d.x, a.x, b.y - a.y + g * b.y, d.y - a.y + h * d.y, a.y, g, h, 1];
+  return [
+    b.x - a.x + g * b.x,
+    d.x - a.x + h * d.x,
+    a.x,
+    b.y - a.y + g * b.y,
+    d.y - a.y + h * d.y,
+    a.y,
+    g,
+    h,
+    1,
+  ];
 }
 
 /** The homography that takes one quad to another; null where one of them has three corners on a line. */

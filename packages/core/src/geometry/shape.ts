@@ -11,7 +11,8 @@ export function signedArea(outline: readonly Point[]): number {
 
 /** True when two stretches cross or touch, ends included. */
 function cross(a: Point, b: Point, c: Point, d: Point): boolean {
-  const side = (p: Point, q: Point, r: Point) => Math.sign((q.x - p.x) * (r.y - p.y) - (q.y - p.y) * (r.x - p.x));
+  const side = (p: Point, q: Point, r: Point) =>
+    Math.sign((q.x - p.x) * (r.y - p.y) - (q.y - p.y) * (r.x - p.x));
   const [p, q, r, s] = [side(a, b, c), side(a, b, d), side(c, d, a), side(c, d, b)];
   return p !== q && r !== s && p * q <= 0 && r * s <= 0;
 }
@@ -62,7 +63,10 @@ const MOST_CHOICES = 28;
 export function quadRound(outline: readonly Point[]): Quad | null {
   const turned = signedArea(outline) < 0 ? [...outline].reverse() : [...outline];
   const step = Math.max(1, turned.length / MOST_CHOICES);
-  const places = Array.from({ length: Math.floor(turned.length / step) }, (_, i) => turned[Math.floor(i * step)]);
+  const places = Array.from(
+    { length: Math.floor(turned.length / step) },
+    (_, i) => turned[Math.floor(i * step)],
+  );
   const n = places.length;
   let best: Quad | null = null;
   let most = 0;

@@ -1,6 +1,14 @@
 import { median } from 'd3-array';
 import { moveQuad, quadToQuad, squareToQuad, type Quad } from '../geometry/homography.js';
-import { apply, IDENTITY, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
+import {
+  apply,
+  IDENTITY,
+  invert,
+  multiply,
+  translation,
+  type Matrix3,
+  type Point,
+} from '../geometry/matrix.js';
 import { fitSimilarity } from '../geometry/similarity.js';
 import { quadOn, surfaceAt, type SurfaceTrack } from '../surface/surface-track.js';
 import { sampleAt } from '../track/track.js';
@@ -35,7 +43,13 @@ export interface SurfaceInput {
  *
  * @returns null where no surface was measured. Cost: linear in frames.
  */
-export function surfaceMotionOf({ frames, ref, pixelAspect = 1, surfaces, spots }: SurfaceInput): Motion | null {
+export function surfaceMotionOf({
+  frames,
+  ref,
+  pixelAspect = 1,
+  surfaces,
+  spots,
+}: SurfaceInput): Motion | null {
   const known = surfaces.filter((s) => s.track.state.some((state) => state > 0));
   if (known.length === 0) return null;
   const [first, ...others] = known;
@@ -165,7 +179,10 @@ function correctedBySpots(
 }
 
 /** The corners of a surface's quad as spots that rest where they are on the reference frame: what is left is measured on them. */
-export function surfaceWitnesses({ base, quad, track }: SolveSurface, motion: Motion): { rest: Point; track: SolveSpot['track'] }[] {
+export function surfaceWitnesses(
+  { base, quad, track }: SolveSurface,
+  motion: Motion,
+): { rest: Point; track: SolveSpot['track'] }[] {
   const rest = quadOn(base, quad, track, motion.ref);
   if (!rest) return [];
   const { start, state, confidence } = track;

@@ -108,7 +108,11 @@ export class BlockLight {
       const expected = median(told, byNoise) ?? 0;
       return Math.sqrt(Math.max(least * least, found * found - expected));
     };
-    const apart = spread((b) => off[b], (b) => noise[b] / blocks[b].count, LEAST_OFFSET);
+    const apart = spread(
+      (b) => off[b],
+      (b) => noise[b] / blocks[b].count,
+      LEAST_OFFSET,
+    );
     const uneven = spread(
       (b) => own[b] - gain,
       (b) => noise[b] / Math.max(1, blocks[b].contrast),
@@ -124,7 +128,8 @@ export class BlockLight {
       all += weight(b);
       if (!far) even += weight(b);
       offsetHold[b] = far ? 0 : noise[b] / (apart * apart);
-      const odd = Math.abs(own[b] - gain) > ODD * Math.sqrt(uneven * uneven + noise[b] / Math.max(1, contrast));
+      const odd =
+        Math.abs(own[b] - gain) > ODD * Math.sqrt(uneven * uneven + noise[b] / Math.max(1, contrast));
       gainHold[b] = noise[b] / (odd ? (FREE_GAIN * gain) ** 2 : uneven * uneven);
     }
     if (even < MOSTLY * all) this.alone.fill(0);

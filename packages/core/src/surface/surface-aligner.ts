@@ -196,7 +196,8 @@ export class SurfaceAligner {
   learn(): void {
     this.present.forEach((now, level) => {
       const before = this.usual[level];
-      if (Number.isFinite(now)) this.usual[level] = Number.isFinite(before) ? before + (now - before) / 8 : now;
+      if (Number.isFinite(now))
+        this.usual[level] = Number.isFinite(before) ? before + (now - before) / 8 : now;
     });
   }
 
@@ -230,7 +231,13 @@ export class SurfaceAligner {
     for (let step = 0; step < steps; step++) {
       const sampled = toLevel(motion, scale);
       if (!this.look(own, plane, sampled, room)) return null;
-      this.weigh(own, room, aim.noise / 2 ** (level * 0.8), last ? FALLING_MISFIT + 4 / (step + 1) : Infinity, step);
+      this.weigh(
+        own,
+        room,
+        aim.noise / 2 ** (level * 0.8),
+        last ? FALLING_MISFIT + 4 / (step + 1) : Infinity,
+        step,
+      );
       const change = this.solve(own, room, COUNT[aim.allow]);
       if (!change) return null;
       far = longest(sampled, change, this.template.corners);
@@ -437,7 +444,10 @@ export class SurfaceAligner {
     if (voices <= free / 2 + 1) return Infinity;
     const back = inverseOf(a);
     if (!back) return Infinity;
-    const spread = back.mmul(meat).mmul(back).mul(voices / (voices - free / 2));
+    const spread = back
+      .mmul(meat)
+      .mmul(back)
+      .mul(voices / (voices - free / 2));
     let worst = 0;
     for (const corner of corners) {
       const { x, y } = placeAt(this.template.toUnit, corner.x, corner.y);

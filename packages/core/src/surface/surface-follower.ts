@@ -90,7 +90,8 @@ export class SurfaceFollower {
     const corners = found && moveQuad(multiply(found.motion, this.before), this.base);
     const upright = corners && isClockwise(corners);
     const sure = found && upright && found.confidence >= minConfidence;
-    if (found && corners && (sure || (upright && lowMatch === 'carryOn'))) return this.take(frame, corners, found);
+    if (found && corners && (sure || (upright && lowMatch === 'carryOn')))
+      return this.take(frame, corners, found);
     const confidence = found?.confidence ?? 0;
     const expected = ahead ? going : last;
     const gone = !touches(expected, width, height);

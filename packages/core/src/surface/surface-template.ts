@@ -118,8 +118,14 @@ export class SurfaceTemplate {
     const cells: Cell[] = [];
     for (let r = 0; r < rows; r++) {
       for (let c = 0; c < columns; c++) {
-        const [a, b] = [x0 + Math.round((c * (x1 - x0)) / columns), x0 + Math.round(((c + 1) * (x1 - x0)) / columns)];
-        const [t, e] = [y0 + Math.round((r * (y1 - y0)) / rows), y0 + Math.round(((r + 1) * (y1 - y0)) / rows)];
+        const [a, b] = [
+          x0 + Math.round((c * (x1 - x0)) / columns),
+          x0 + Math.round(((c + 1) * (x1 - x0)) / columns),
+        ];
+        const [t, e] = [
+          y0 + Math.round((r * (y1 - y0)) / rows),
+          y0 + Math.round(((r + 1) * (y1 - y0)) / rows),
+        ];
         const places: number[] = [];
         let texture = 0;
         for (let y = t; y < e; y++) {
@@ -132,15 +138,19 @@ export class SurfaceTemplate {
           }
         }
         if (places.length < LEAST_OPEN * (b - a) * (e - t) || places.length < 12) continue;
-        const zone =
-          Math.floor((ZONES * c) / columns) + ZONES * Math.floor((ZONES * r) / rows);
+        const zone = Math.floor((ZONES * c) / columns) + ZONES * Math.floor((ZONES * r) / rows);
         cells.push({ places, texture, zone, corners: [a, t, b, e] });
       }
     }
     return this.levelOf(level, plane, soft, withinBudget(cells));
   }
 
-  private levelOf(level: number, { width }: Plane, soft: Float32Array, cells: readonly Cell[]): TemplateLevel {
+  private levelOf(
+    level: number,
+    { width }: Plane,
+    soft: Float32Array,
+    cells: readonly Cell[],
+  ): TemplateLevel {
     const total = cells.reduce((n, c) => n + c.places.length, 0);
     const [u, v, values] = [new Float32Array(total), new Float32Array(total), new Float32Array(total)];
     const [gx, gy] = [new Float32Array(total), new Float32Array(total)];

@@ -1,6 +1,13 @@
 import { moveQuad, quadToQuad, type Quad } from '../geometry/homography.js';
 import type { Matrix3, Point } from '../geometry/matrix.js';
-import { emptyMeasured, measuredEnd, resized, STATES, type Measured, type SampleState } from '../track/measured.js';
+import {
+  emptyMeasured,
+  measuredEnd,
+  resized,
+  STATES,
+  type Measured,
+  type SampleState,
+} from '../track/measured.js';
 
 /** What was measured of a flat surface. */
 export type SurfaceTrack = Measured<'surface'>;

@@ -171,7 +171,11 @@ export class SurfaceTracker {
     if (!refreshed || (own && this.isAsUsual(own) && this.settings.refresh !== 'always')) return own;
     const back = invert(refreshed.motion);
     const corners = this.corners.map((p) => apply(refreshed.motion, p.x, p.y));
-    const fit = refreshed.aligner.align(picture, multiply(guess, back), coarsest, { ...aim, corners, only: only && movedBy(refreshed.motion, only) });
+    const fit = refreshed.aligner.align(picture, multiply(guess, back), coarsest, {
+      ...aim,
+      corners,
+      only: only && movedBy(refreshed.motion, only),
+    });
     if (!fit || (own && worth(fit) < worth(own) + 0.05)) return own;
     const motion = multiply(fit.motion, refreshed.motion);
     const again = this.kept.align(picture, motion, 0, aim);
@@ -198,7 +202,10 @@ export class SurfaceTracker {
   private search(picture: Pyramid, { guesses, reach }: SurfaceGuess): Matrix3[] {
     const [guess] = guesses;
     const { template } = this.kept;
-    const grown = cornersApart(boxOn(template, guess), repeated(apply(guess, template.middle.x, template.middle.y)));
+    const grown = cornersApart(
+      boxOn(template, guess),
+      repeated(apply(guess, template.middle.x, template.middle.y)),
+    );
     const level = Math.min(
       picture.levels.length - 1,
       Math.max(FIRST_LOOK, Math.round(Math.log2(Math.max(1, grown / SEARCH_HALF)))),
@@ -251,7 +258,17 @@ export function boxOn(template: SurfaceTemplate, motion: Matrix3): Quad {
 /** A homography between source pixels as one between samples of levels. */
 function toLevels(m: Matrix3, from: number, to: number): Matrix3 {
   const [f, t] = [2 ** from, 1 / 2 ** to];
-  return [m[0] * f * t, m[1] * f * t, m[2] * t, m[3] * f * t, m[4] * f * t, m[5] * t, m[6] * f, m[7] * f, m[8]];
+  return [
+    m[0] * f * t,
+    m[1] * f * t,
+    m[2] * t,
+    m[3] * f * t,
+    m[4] * f * t,
+    m[5] * t,
+    m[6] * f,
+    m[7] * f,
+    m[8],
+  ];
 }
 
 interface Part {
@@ -274,11 +291,21 @@ function partsOf(template: SurfaceTemplate, guess: Matrix3, size: number): Part[
     const hh = Math.max(3, Math.round((Math.hypot(p.y - c.y, q.y - c.y) / size) * 0.9));
     return { cx: Math.floor(c.x / size), cy: Math.floor(c.y / size), hw, hh };
   };
-  return [part(0, 0, 1), part(-0.5, -0.5, 0.5), part(0.5, -0.5, 0.5), part(-0.5, 0.5, 0.5), part(0.5, 0.5, 0.5)];
+  return [
+    part(0, 0, 1),
+    part(-0.5, -0.5, 0.5),
+    part(0.5, -0.5, 0.5),
+    part(-0.5, 0.5, 0.5),
+    part(0.5, 0.5, 0.5),
+  ];
 }
 
 /** What would be seen about a place, from another frame's picture; null where too little of that is known. */
-function seenThrough({ width, height, stride, data }: Plane, back: Matrix3, { cx, cy, hw, hh }: Part): Patch | null {
+function seenThrough(
+  { width, height, stride, data }: Plane,
+  back: Matrix3,
+  { cx, cy, hw, hh }: Part,
+): Patch | null {
   const n = 2 * hw + 1;
   const values = new Float32Array(n * (2 * hh + 1));
   let outside = 0;

@@ -28,7 +28,8 @@ export interface SurfaceLook {
 
 /** Looks at one surface on frame after frame; what its own frame tells is kept. */
 export class SurfaceLooker {
-  private own: { readonly plane: Plane; readonly aligner: SurfaceAligner; readonly noise: number } | null = null;
+  private own: { readonly plane: Plane; readonly aligner: SurfaceAligner; readonly noise: number } | null =
+    null;
 
   constructor(
     private readonly source: FrameSource,
@@ -57,7 +58,10 @@ export class SurfaceLooker {
     const plane = await source.plane(frame, channel, signal);
     const { aligner, noise } = this.own;
     const aim = { allow: surface.settings.allow, noise, corners: [] };
-    const fit = aligner.template.levels.length > 0 ? aligner.align(new Pyramid(plane, SURFACE_LEVELS), motion, 0, aim) : null;
+    const fit =
+      aligner.template.levels.length > 0
+        ? aligner.align(new Pyramid(plane, SURFACE_LEVELS), motion, 0, aim)
+        : null;
     const { fromUnit, levels } = aligner.template;
     return {
       ...{ width, height },

@@ -1,5 +1,17 @@
 import type { Area, AreaKey, AreaKind, Eye, Quad, SurfaceAllow, SurfaceSettings } from '@lurn/core';
-import { Flag, Frame, FourCorners, ListOf, Of, OneOf, Text, TextList, Whole, WholePair, Within } from '../checks.js';
+import {
+  Flag,
+  Frame,
+  FourCorners,
+  ListOf,
+  Of,
+  OneOf,
+  Text,
+  TextList,
+  Whole,
+  WholePair,
+  Within,
+} from '../checks.js';
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';

@@ -17,6 +17,7 @@ import { Measurer } from '../../state/measuring';
 import { keepPlaying } from '../../state/player';
 import { Saver } from '../../state/saving';
 import { openShot } from '../../state/shot';
+import { keepLooking } from '../../state/surface-look';
 import { keepScene } from '../../state/scene';
 import { keepSounding } from '../../state/sound';
 import { keepSolved } from '../../state/solving';
@@ -69,6 +70,7 @@ export function BenchPage() {
         keepFollowing(),
         keepBlinking(),
         keepSounding(),
+        keepLooking(tracker),
       ];
       close = () => {
         tracker.close();

@@ -1,6 +1,13 @@
-import type { AreaKind } from '@lurn/core';
 import { fitScale, layOut, zoomAbout } from '../../../lib/view';
-import { bench, chooseLayout, GUIDES, LAYOUTS, setBench, type Layout } from '../../../state/bench';
+import {
+  bench,
+  chooseLayout,
+  GUIDES,
+  LAYOUTS,
+  setBench,
+  type DrawnKind,
+  type Layout,
+} from '../../../state/bench';
 import { pointerPlace } from '../view/pointer-place';
 import { zoomTime } from '../strips/axis';
 import type { Action } from './action';
@@ -37,6 +44,27 @@ export function lookingActions(): Action[] {
       group: 'Look',
       label: 'Draw what alone is measured',
       run: () => toggleDrawing('focus'),
+    },
+    {
+      id: 'surface',
+      group: 'Look',
+      label: 'Draw round a flat surface',
+      run: () => {
+        setBench({ station: 'mark' });
+        toggleDrawing('surface');
+      },
+    },
+    {
+      id: 'grid',
+      group: 'Look',
+      label: 'Grid check of the selected surface',
+      run: () => setBench({ gridCheck: !bench().gridCheck }),
+    },
+    {
+      id: 'misfits',
+      group: 'Look',
+      label: 'How each part of the selected surface fits',
+      run: () => setBench({ misfits: !bench().misfits }),
     },
     {
       id: 'regroup',
@@ -169,7 +197,7 @@ function currentScale(): number {
   return camera.scale ?? fitScale(info, sourcePane());
 }
 
-function toggleDrawing(kind: AreaKind | 'regroup'): void {
+function toggleDrawing(kind: DrawnKind): void {
   const { tool } = bench();
   setBench({ tool: tool.id === 'area' && tool.kind === kind ? { id: 'mark' } : { id: 'area', kind } });
 }

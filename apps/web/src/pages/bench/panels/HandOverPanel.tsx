@@ -8,6 +8,7 @@ import { percent, plural, seconds } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
 import { edit, shotDocument, useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
+import { CornerPin } from './CornerPin';
 import { RenderRow } from './RenderRow';
 import { Hint, Reading, Section } from './Section';
 
@@ -91,6 +92,7 @@ export function HandOverPanel({ saver }: Helpers) {
           ))}
         </ul>
       </Section>
+      <CornerPin />
       {playing && (
         <dialog
           open

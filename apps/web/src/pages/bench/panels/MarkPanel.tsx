@@ -7,6 +7,7 @@ import { Following } from './Following';
 import { Hint, Section } from './Section';
 import { SpotDetails } from './SpotDetails';
 import { SpotTable } from './SpotTable';
+import { Surfaces } from './Surfaces';
 import { Suggestions } from './Suggestions';
 import { TrackersEye } from './TrackersEye';
 
@@ -34,6 +35,7 @@ export function MarkPanel({ looker }: Helpers) {
       <Suggestions looker={looker} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}
+      <Surfaces />
       <Areas />
       <Section title="Bring in">
         <button type="button" className="btn btn-sm w-full" onClick={() => setBench({ importing: true })}>

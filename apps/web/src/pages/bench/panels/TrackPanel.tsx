@@ -1,4 +1,4 @@
-import { spotsOf } from '@lurn/model';
+import { spotsOf, surfacesOf } from '@lurn/model';
 import {
   ChevronFirst,
   ChevronLast,
@@ -16,6 +16,7 @@ import type { TrackWay } from '../../../state/tracking';
 import type { Helpers } from '../stations/station';
 import { Hint, Section } from './Section';
 import { SpotTable } from './SpotTable';
+import { Surfaces } from './Surfaces';
 
 export function TrackPanel({ tracker }: Helpers) {
   const tip = useKeyTip();
@@ -34,14 +35,14 @@ export function TrackPanel({ tracker }: Helpers) {
       type="button"
       className={`btn btn-sm justify-start whitespace-nowrap ${main ? 'btn-primary' : ''}`}
       title={tip(label, `track-${way}`)}
-      disabled={tracking !== null || spotsOf(document).length === 0}
+      disabled={tracking !== null || document.trackers.length === 0}
       onClick={() => void tracker.run(way)}
     >
       {icon}
       {label}
     </button>
   );
-  const who = spotsOf(document)
+  const who = document.trackers
     .filter((s) => selected.includes(s.id))
     .map((s) => s.name)
     .join(', ');
@@ -63,7 +64,7 @@ export function TrackPanel({ tracker }: Helpers) {
             checked={onlySelected}
             onChange={(e) => setBench({ onlySelected: e.target.checked })}
           />
-          Only the selected spot
+          Only what is selected
         </label>
         <label
           className="flex cursor-pointer items-center gap-2"
@@ -79,7 +80,7 @@ export function TrackPanel({ tracker }: Helpers) {
         </label>
         <Hint>
           From frame <span className="num">{frame}</span>
-          {onlySelected ? `: ${who || 'none is selected'}` : ': every spot that has a sample here'}. Range:{' '}
+          {onlySelected ? `: ${who || 'none is selected'}` : ': everything that has a sample here'}. Range:{' '}
           <span className="num">{range.from}</span> to <span className="num">{range.to}</span>.
         </Hint>
         {slower && <Hint>Tracking is slower here than it could be. {slower}</Hint>}
@@ -111,9 +112,10 @@ export function TrackPanel({ tracker }: Helpers) {
         )}
       </div>
       <Section title="Samples">
-        {spotsOf(document).length === 0 && <Hint>Place a spot first, at Mark.</Hint>}
+        {document.trackers.length === 0 && <Hint>Place a spot or draw a surface first, at Mark.</Hint>}
         {spotsOf(document).length > 0 && <SpotTable />}
       </Section>
+      {surfacesOf(document).length > 0 && <Surfaces />}
     </>
   );
 }

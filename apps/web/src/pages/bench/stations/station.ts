@@ -1,13 +1,6 @@
 import type { ComponentType } from 'react';
 import { countSamples, type Plan } from '@lurn/core';
-import {
-  spotsOf,
-  trackOf,
-  type ClipInfo,
-  type ClipSummary,
-  type ShotDocument,
-  type ShotState,
-} from '@lurn/model';
+import { spotsOf, type ClipInfo, type ClipSummary, type ShotDocument, type ShotState } from '@lurn/model';
 import type { Tracking } from '../../../state/bench';
 import type { Looker } from '../../../state/looking';
 import type { Measurer } from '../../../state/measuring';
@@ -92,9 +85,12 @@ export function standingOf(
     if (told(f)) covered++;
     else if (!filled?.[f]) short++;
   }
-  const longest = Math.max(0, ...spots.map((s) => countSamples(trackOf({ measured }, s.id))));
+  const longest = Math.max(
+    0,
+    ...document.trackers.map(({ id }) => (measured[id] ? countSamples(measured[id]) : 0)),
+  );
   const sceneHeld =
-    spots.length > 0 || !rest.steady ? null : heldName(rest.clip, document, rest.steady.mover);
+    document.trackers.length > 0 || !rest.steady ? null : heldName(rest.clip, document, rest.steady.mover);
   return {
     ...rest,
     document,

@@ -1,6 +1,6 @@
 import { memo, useCallback } from 'react';
-import { pinFrames, type Doubt, type Track } from '@lurn/core';
-import type { Spot } from '@lurn/model';
+import { pinFrames, type Doubt, type Measured } from '@lurn/core';
+import type { Tracker } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';
 import { lowest } from '../../../lib/summary';
@@ -21,9 +21,9 @@ interface States {
   readonly pins: readonly number[];
 }
 
-const taken = new WeakMap<Track, States>();
+const taken = new WeakMap<Measured, States>();
 
-function statesOf(track: Track): States {
+function statesOf(track: Measured): States {
   const before = taken.get(track);
   if (before) return before;
   const { state, confidence } = track;
@@ -38,15 +38,15 @@ function statesOf(track: Track): States {
   return states;
 }
 
-/** A spot along time: its confidence as a band, pins as marks, gaps as gaps. */
+/** A spot or surface along time: its confidence as a band, pins as marks, gaps as gaps. */
 export const Ribbon = memo(function Ribbon({
   spot: { colour: index, used },
   track,
   x,
   width,
 }: {
-  readonly spot: Pick<Spot, 'colour' | 'used'>;
-  readonly track: Track;
+  readonly spot: Pick<Tracker, 'colour' | 'used'>;
+  readonly track: Measured;
   readonly x: X;
   readonly width: number;
 }) {
@@ -60,7 +60,7 @@ export const Ribbon = memo(function Ribbon({
 /** Cost: a few steps a pixel, whatever the length of the track. */
 function drawRibbon(
   { context, width, colour }: Pen,
-  track: Track,
+  track: Measured,
   at: (i: number) => number,
   own: string,
   used: boolean,

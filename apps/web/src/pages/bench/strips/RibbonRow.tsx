@@ -1,14 +1,13 @@
 import { ChartSpline } from 'lucide-react';
-import type { Track } from '@lurn/core';
-import { sampleAt } from '@lurn/core';
-import type { Spot } from '@lurn/model';
+import { hasSample, type Measured } from '@lurn/core';
+import type { Tracker } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/acts';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { LABEL, RIBBON, RIGHT, type useRibbon, type X } from './axis';
 import { DoubtMarks, Ribbon } from './Ribbon';
 
-/** A spot's row: its name, its ribbon, and what is chosen or doubtful on it. */
+/** A spot's or surface's row: its name, its ribbon, and what is chosen or doubtful on it. */
 export function RibbonRow({
   spot,
   track,
@@ -17,15 +16,17 @@ export function RibbonRow({
   hover,
   pointer,
 }: {
-  readonly spot: Spot;
-  readonly track: Track | undefined;
+  readonly spot: Tracker;
+  readonly track: Measured | undefined;
   readonly x: X;
   readonly width: number;
   readonly hover: number | null;
   readonly pointer: ReturnType<ReturnType<typeof useRibbon>>;
 }) {
   const { selected, doubts, span, curvesOf } = useBenchParts('selected', 'doubts', 'span', 'curvesOf');
-  const confidence = hover !== null && track ? sampleAt(track, hover)?.confidence : undefined;
+  const confidence =
+    hover !== null && track && hasSample(track, hover) ? track.confidence[hover - track.start] : undefined;
+  const joins = spot.kind === 'spot' ? spot.joins : [];
   return (
     <div
       className={`flex items-center ${selected.includes(spot.id) ? 'bg-base-300/70' : ''}`}
@@ -49,16 +50,18 @@ export function RibbonRow({
             !spot.used && <span className="quiet">left out</span>
           )}
         </button>
-        <button
-          type="button"
-          className={`px-1 ${curvesOf === spot.id ? 'text-primary' : 'quiet'} hover:text-primary`}
-          title={`Curves of ${spot.name}: across, down, confidence`}
-          aria-label={`Curves of ${spot.name}`}
-          aria-pressed={curvesOf === spot.id}
-          onClick={() => setBench({ curvesOf: curvesOf === spot.id ? null : spot.id })}
-        >
-          <ChartSpline size={12} />
-        </button>
+        {spot.kind === 'spot' && (
+          <button
+            type="button"
+            className={`px-1 ${curvesOf === spot.id ? 'text-primary' : 'quiet'} hover:text-primary`}
+            title={`Curves of ${spot.name}: across, down, confidence`}
+            aria-label={`Curves of ${spot.name}`}
+            aria-pressed={curvesOf === spot.id}
+            onClick={() => setBench({ curvesOf: curvesOf === spot.id ? null : spot.id })}
+          >
+            <ChartSpline size={12} />
+          </button>
+        )}
       </div>
       <div className="relative" style={{ width: width + RIGHT, height: RIBBON }}>
         {track && <Ribbon spot={spot} track={track} x={x} width={width} />}
@@ -82,7 +85,7 @@ export function RibbonRow({
             />
           )}
           <DoubtMarks doubts={doubts} spot={spot.id} x={x} />
-          {spot.joins.map((j) => (
+          {joins.map((j) => (
             <g key={j.frame} transform={`translate(${x(j.frame)} 0)`}>
               <title>{`Carries on with another feature from frame ${j.frame}`}</title>
               <path

@@ -1,6 +1,6 @@
 import { scaleLinear } from 'd3-scale';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type RefObject } from 'react';
-import { spotById, spotsOf, trackOf } from '@lurn/model';
+import { spotById, trackOf } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import {
@@ -82,7 +82,7 @@ export function Strips() {
   const frameAt = (clientX: number) => x.invert(clientX - host.current!.getBoundingClientRect().left - LABEL);
   const curved = spotById(document, curvesOf ?? '');
   const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
-  const spots = spotsOf(document);
+  const spots = document.trackers;
   // While the shot is steadied: elsewhere nobody asks for it.
   const parallax = station === 'steady' && steady !== null && (clip.made?.scene?.movers.length ?? 0) > 1;
   const height =
@@ -139,14 +139,14 @@ export function Strips() {
           <FilmLane x={x} width={inner} scrub={scrub} />
           {document.goal.keys.length > 0 && <KeyLane x={x} width={inner} frameAt={frameAt} />}
           {spots.length === 0 && (
-            <p className="quiet px-2 py-0.5 text-xs">The ribbons of the spots will lie here.</p>
+            <p className="quiet px-2 py-0.5 text-xs">The ribbons of spots and surfaces will lie here.</p>
           )}
           <div style={{ height: rows.first * RIBBON }} />
           {spots.slice(rows.first, rows.end).map((spot) => (
             <RibbonRow
               key={spot.id}
               spot={spot}
-              track={trackOf({ measured }, spot.id)}
+              track={measured[spot.id]}
               x={x}
               width={inner}
               hover={hover}

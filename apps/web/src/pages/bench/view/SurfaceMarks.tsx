@@ -78,7 +78,12 @@ function SurfaceMark({
   readonly selected: boolean;
   readonly handles: boolean;
 }) {
-  const { gridCheck, misfits, station, magnifier } = useBenchParts('gridCheck', 'misfits', 'station', 'magnifier');
+  const { gridCheck, misfits, station, magnifier } = useBenchParts(
+    'gridCheck',
+    'misfits',
+    'station',
+    'magnifier',
+  );
   const { id, name, colour, quad, grid } = surface;
   const own = spotColour(colour);
   const corners = placed(toPane, quadOf(quad));
@@ -98,7 +103,12 @@ function SurfaceMark({
           return (
             <g key={i}>
               {left && <path d={d} fill="url(#left-out)" pointerEvents="none" />}
-              <Stroke d={d} colour={own} width={selected ? 1.8 : 1.3} dash={away || left ? '5 4' : undefined} />
+              <Stroke
+                d={d}
+                colour={own}
+                width={selected ? 1.8 : 1.3}
+                dash={away || left ? '5 4' : undefined}
+              />
               {handles && (
                 <path
                   d={d}
@@ -128,7 +138,9 @@ function SurfaceMark({
         })}
       {corners && (
         <>
-          {selected && <Stroke d={closed(corners)} colour="#e8e2d4" width={1} dash={away ? '5 4' : undefined} />}
+          {selected && (
+            <Stroke d={closed(corners)} colour="#e8e2d4" width={1} dash={away ? '5 4' : undefined} />
+          )}
           <Brackets corners={corners} colour={selected ? '#e8e2d4' : own} />
           {handles && selected && <QuadHandles id={id} corners={corners} />}
           <text
@@ -148,7 +160,13 @@ function SurfaceMark({
         </>
       )}
       <defs>
-        <pattern id="left-out" width={7} height={7} patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+        <pattern
+          id="left-out"
+          width={7}
+          height={7}
+          patternUnits="userSpaceOnUse"
+          patternTransform="rotate(-45)"
+        >
           <rect width={7} height={7} fill="#000" opacity={0.28} />
           <line x1={0} y1={0} x2={0} y2={7} stroke="#f3efe4" strokeWidth={1.2} opacity={0.5} />
         </pattern>
@@ -186,10 +204,17 @@ function Brackets({ corners, colour }: { readonly corners: readonly Point[]; rea
 }
 
 /** The perspective grid over the quad. */
-function Grid({ corners, cells: [columns, rows] }: { readonly corners: readonly Point[]; readonly cells: readonly [number, number] }) {
+function Grid({
+  corners,
+  cells: [columns, rows],
+}: {
+  readonly corners: readonly Point[];
+  readonly cells: readonly [number, number];
+}) {
   const m = quadToQuad(rectangle(0, 0, columns, rows), corners as unknown as Quad);
   if (!m) return null;
-  const stretch = (x0: number, y0: number, x1: number, y1: number) => line([apply(m, x0, y0), apply(m, x1, y1)]);
+  const stretch = (x0: number, y0: number, x1: number, y1: number) =>
+    line([apply(m, x0, y0), apply(m, x1, y1)]);
   const across = Array.from({ length: rows - 1 }, (_, j) => stretch(0, j + 1, columns, j + 1));
   const down = Array.from({ length: columns - 1 }, (_, i) => stretch(i + 1, 0, i + 1, rows));
   return (
@@ -200,11 +225,22 @@ function Grid({ corners, cells: [columns, rows] }: { readonly corners: readonly 
 }
 
 /** How each block of a surface fits on the frame: the worse, the more it is hatched; what is left out is crossed. */
-function Misfits({ surface, frame, toPane }: { readonly surface: string; readonly frame: number; readonly toPane: Matrix3 }) {
+function Misfits({
+  surface,
+  frame,
+  toPane,
+}: {
+  readonly surface: string;
+  readonly frame: number;
+  readonly toPane: Matrix3;
+}) {
   const looked = useLooked(surface, frame);
   const blocks = looked?.blocks ?? NO_BLOCKS;
   const drawn = useMemo(
-    () => blocks.flatMap((b) => (placed(toPane, b.corners) ? [{ ...b, d: closed(placed(toPane, b.corners)!) }] : [])),
+    () =>
+      blocks.flatMap((b) =>
+        placed(toPane, b.corners) ? [{ ...b, d: closed(placed(toPane, b.corners)!) }] : [],
+      ),
     [blocks, toPane],
   );
   return (
@@ -243,16 +279,43 @@ function OutlineHandles({
   const pieces = curve.length / Math.max(1, corners.length);
   return corners.map((p, i) => {
     const q = corners[(i + 1) % corners.length];
-    const middle = smooth ? curve[Math.floor((i + 0.5) * pieces)] : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
+    const middle = smooth
+      ? curve[Math.floor((i + 0.5) * pieces)]
+      : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
     const at = { 'data-surface': id, 'data-outline': outline, 'data-index': i };
     return (
       <g key={i}>
         <circle cx={middle.x} cy={middle.y} r={2.5} fill="#000" stroke="#e8e2d4" pointerEvents="none" />
-        <circle cx={middle.x} cy={middle.y} r={7} fill="transparent" {...at} data-part="edge" className="cursor-copy">
+        <circle
+          cx={middle.x}
+          cy={middle.y}
+          r={7}
+          fill="transparent"
+          {...at}
+          data-part="edge"
+          className="cursor-copy"
+        >
           <title>Drag to add a corner</title>
         </circle>
-        <rect x={p.x - 3} y={p.y - 3} width={6} height={6} fill="var(--color-primary)" stroke="#000" pointerEvents="none" />
-        <rect x={p.x - 8} y={p.y - 8} width={16} height={16} fill="transparent" {...at} data-part="corner" className="cursor-move">
+        <rect
+          x={p.x - 3}
+          y={p.y - 3}
+          width={6}
+          height={6}
+          fill="var(--color-primary)"
+          stroke="#000"
+          pointerEvents="none"
+        />
+        <rect
+          x={p.x - 8}
+          y={p.y - 8}
+          width={16}
+          height={16}
+          fill="transparent"
+          {...at}
+          data-part="corner"
+          className="cursor-move"
+        >
           <title>Drag the corner of the outline; a double press takes it out</title>
         </rect>
       </g>
@@ -265,7 +328,16 @@ const CORNER_NAMES = ['top left', 'top right', 'bottom right', 'bottom left'];
 function QuadHandles({ id, corners }: { readonly id: string; readonly corners: readonly Point[] }) {
   return corners.map((p, i) => (
     <g key={i}>
-      <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={3} pointerEvents="none" />
+      <circle
+        cx={p.x}
+        cy={p.y}
+        r={6}
+        fill="none"
+        stroke="#000"
+        strokeOpacity={0.75}
+        strokeWidth={3}
+        pointerEvents="none"
+      />
       <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
       <circle
         cx={p.x}

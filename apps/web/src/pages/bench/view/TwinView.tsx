@@ -16,7 +16,8 @@ import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
-  const { spot, area, surface, outline, part, index } = element.closest<SVGElement>('[data-part]')?.dataset ?? {};
+  const { spot, area, surface, outline, part, index } =
+    element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
   if (area)
     return { kind: 'area', area, part: part as 'line' | 'corner' | 'edge', index: Number(index ?? 0) };

@@ -1,0 +1,359 @@
+import { useEffect, useRef } from 'react';
+import { Trash2 } from 'lucide-react';
+import { countSamples, hasSample } from '@lurn/core';
+import { changeDocument, changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
+import { NameField } from '../../../components/NameField';
+import { NumberField } from '../../../components/NumberField';
+import { spotColour } from '../../../lib/colours';
+import { plural } from '../../../lib/format';
+import { deleteSelected } from '../../../state/acts';
+import { goTo, setBench, useBenchParts, type DrawnKind } from '../../../state/bench';
+import { useKeyTip } from '../../../state/keymap';
+import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
+import { useLastLook, wantLooks } from '../../../state/surface-look';
+import { removeOutline, snapQuad } from '../../../state/surfaces';
+import { Choice } from './Choice';
+import { Fold, Hint, Section } from './Section';
+
+/** The flat surfaces: drawn here, and what is chosen of the selected one. */
+export function Surfaces() {
+  const tip = useKeyTip();
+  const { tool, selected } = useBenchParts('tool', 'selected');
+  const { document, measured } = useShot((s) => s.state);
+  const surfaces = surfacesOf(document);
+  const chosen = surfaces.find((s) => selected.includes(s.id));
+  const drawing = (box: boolean) =>
+    tool.id === 'area' && tool.kind === 'surface' && (tool.box ?? false) === box;
+  return (
+    <>
+      <Section title="Flat surfaces">
+        <div className="grid grid-cols-2 gap-1.5">
+          <button
+            type="button"
+            className={`btn btn-sm ${drawing(false) ? 'btn-primary' : ''}`}
+            aria-pressed={drawing(false)}
+            title={tip('Draw round something flat: its whole texture is tracked', 'surface')}
+            onClick={() => draw('surface', false, drawing(false))}
+          >
+            Draw round …
+          </button>
+          <button
+            type="button"
+            className={`btn btn-sm ${drawing(true) ? 'btn-primary' : ''}`}
+            aria-pressed={drawing(true)}
+            title="Drag a rectangle over something flat"
+            onClick={() => draw('surface', true, drawing(true))}
+          >
+            Rectangle …
+          </button>
+        </div>
+        {surfaces.length === 0 ? (
+          <Hint>
+            A door, a sign, a screen: where spots fail, its whole texture tells where it is and how it leans.
+          </Hint>
+        ) : (
+          <ul aria-label="Flat surfaces">
+            {surfaces.map(({ id, name, colour, frame }) => {
+              const n = countSamples(surfaceTrackOf({ measured }, id));
+              return (
+                <li key={id}>
+                  <button
+                    type="button"
+                    aria-pressed={id === chosen?.id}
+                    className={`flex w-full items-center gap-2 rounded-sm px-1 py-0.5 text-left ${id === chosen?.id ? 'bg-base-300' : ''}`}
+                    onClick={() => setBench({ selected: id === chosen?.id ? [] : [id], area: null })}
+                  >
+                    <span className="size-2 shrink-0" style={{ background: spotColour(colour) }} />
+                    <span className="grow truncate">{name}</span>
+                    <span className="quiet num text-xs">
+                      {n > 0 ? plural(n, 'frame') : `drawn on frame ${frame}`}
+                    </span>
+                  </button>
+                </li>
+              );
+            })}
+          </ul>
+        )}
+      </Section>
+      {chosen && <Details key={chosen.id} surface={chosen} />}
+    </>
+  );
+}
+
+const draw = (kind: DrawnKind, box: boolean, stop: boolean) =>
+  setBench({ tool: stop ? { id: 'mark' } : { id: 'area', kind, box } });
+
+function Details({ surface }: { readonly surface: Surface }) {
+  const tip = useKeyTip();
+  const { id, name, frame: own, grid, shapes, mover, perspective } = surface;
+  const { tool, frame, gridCheck, misfits } = useBenchParts('tool', 'frame', 'gridCheck', 'misfits');
+  const held = useShot((s) => s.state.document.held === mover);
+  const known = useShot((s) => frame === own || hasSample(surfaceTrackOf(s.state, id), frame));
+  const drawing = (kind: DrawnKind) => tool.id === 'area' && tool.kind === kind;
+  const change = (part: Parameters<typeof changeSurface>[2]) => edit((s) => changeSurface(s, id, part));
+  const cells = (k: 0 | 1, label: string) => (
+    <NumberField
+      label={label}
+      value={grid[k]}
+      min={LIMITS.grid[0]}
+      max={LIMITS.grid[1]}
+      step={1}
+      decimals={0}
+      onDragStart={beginGesture}
+      onDragEnd={endGesture}
+      onChange={(v) => change({ grid: k === 0 ? [v, grid[1]] : [grid[0], v] })}
+    />
+  );
+  return (
+    <Section title={name}>
+      <NameField
+        label="Name"
+        of="Name of the surface"
+        name={name}
+        onName={(text) => change({ name: text })}
+      />
+      <div className="flex items-center gap-2">
+        <label className="flex grow cursor-pointer items-center gap-2" title="Goals and framing are about it">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={held}
+            onChange={(e) => edit((s) => changeDocument(s, { held: e.target.checked ? mover : null }))}
+          />
+          Hold it
+        </label>
+        <button type="button" className="btn btn-xs" disabled={frame === own} onClick={() => goTo(own)}>
+          Its own frame <span className="num">{own}</span>
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs btn-square"
+          aria-label={`Delete ${name}`}
+          title={tip('Delete the surface', 'delete')}
+          onClick={deleteSelected}
+        >
+          <Trash2 size={13} aria-hidden="true" />
+        </button>
+      </div>
+      <label className="flex cursor-pointer items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={perspective}
+          onChange={(e) => change({ perspective: e.target.checked })}
+        />
+        Steady how it leans, too
+      </label>
+      <div className="grid grid-cols-2 gap-1.5">
+        <button
+          type="button"
+          className={`btn btn-xs ${drawing('more') ? 'btn-primary' : ''}`}
+          aria-pressed={drawing('more')}
+          disabled={!known}
+          title="Draw round what belongs to it as well"
+          onClick={() => draw('more', false, drawing('more'))}
+        >
+          Add a part …
+        </button>
+        <button
+          type="button"
+          className={`btn btn-xs ${drawing('less') ? 'btn-primary' : ''}`}
+          aria-pressed={drawing('less')}
+          disabled={!known}
+          title="Draw round what does not belong to it: a reflection, a lamp"
+          onClick={() => draw('less', false, drawing('less'))}
+        >
+          Leave out …
+        </button>
+      </div>
+      {shapes.length > 1 && (
+        <ul className="text-xs" aria-label="Outlines">
+          {shapes.map(({ kind }, i) => (
+            <li key={i} className="flex items-center">
+              <span className="quiet grow">{kind === 'focus' ? 'belongs to it' : 'left out'}</span>
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square"
+                aria-label={`Remove outline ${i + 1}`}
+                onClick={() => removeOutline(id, i)}
+              >
+                <Trash2 size={11} aria-hidden="true" />
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="flex items-center gap-2">
+        <span className="grow" title="Where a rectangle lies on it: drag the four rings">
+          Quad
+        </span>
+        <button type="button" className="btn btn-xs" onClick={() => snapQuad(id)}>
+          Snap to the outline
+        </button>
+      </div>
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title={tip('Lay the grid over the picture: does it stick?', 'grid')}
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={gridCheck}
+          onChange={(e) => setBench({ gridCheck: e.target.checked })}
+        />
+        Grid check
+      </label>
+      {gridCheck && (
+        <div className="grid grid-cols-2 gap-3">
+          {cells(0, 'Across')}
+          {cells(1, 'Down')}
+        </div>
+      )}
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title={tip('Show how each part of it fits on this frame', 'misfits')}
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={misfits}
+          onChange={(e) => setBench({ misfits: e.target.checked })}
+        />
+        Show how each part fits
+      </label>
+      {misfits && (
+        <Hint>
+          Green sticks, yellow swims by over half a pixel, orange and dashed is left out, dark is not seen.
+        </Hint>
+      )}
+      <Fold title="Laid flat">
+        <Flattened surface={surface} />
+      </Fold>
+      <Fold title="How it is followed">
+        <Choice
+          label="It may"
+          value={surface.allow}
+          options={{
+            shift: 'shift only',
+            similarity: 'turn and grow',
+            sheared: 'turn, grow and shear',
+            affine: 'also stretch',
+            perspective: 'lean in perspective',
+          }}
+          onChange={(allow) => change({ allow })}
+        />
+        <Choice
+          label="Its looks"
+          value={surface.refresh}
+          options={{
+            auto: 'anew when they change',
+            never: 'as on its own frame',
+            always: 'anew all the time',
+          }}
+          onChange={(refresh) => change({ refresh })}
+        />
+        <Choice
+          label="When not found"
+          value={surface.lowMatch}
+          options={{ coast: 'coast', stop: 'stop', carryOn: 'carry on' }}
+          onChange={(lowMatch) => change({ lowMatch })}
+        />
+        <NumberField
+          label="Found from confidence"
+          value={surface.minConfidence}
+          min={0}
+          max={1}
+          step={0.05}
+          decimals={2}
+          onDragStart={beginGesture}
+          onDragEnd={endGesture}
+          onChange={(minConfidence) => change({ minConfidence })}
+        />
+        <InFront surface={surface} />
+      </Fold>
+    </Section>
+  );
+}
+
+/** Which other surfaces pass in front of one: where they are it is not measured. */
+function InFront({ surface }: { readonly surface: Surface }) {
+  const others = useShot((s) => surfacesOf(s.state.document)).filter((s) => s.id !== surface.id);
+  if (others.length === 0) return null;
+  const { id, behind } = surface;
+  return (
+    <fieldset>
+      <legend className="quiet text-xs">Passes in front of it:</legend>
+      {others.map((o) => (
+        <label key={o.id} className="flex cursor-pointer items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={behind.includes(o.id)}
+            onChange={(e) => {
+              const next = e.target.checked ? [...behind, o.id] : behind.filter((b) => b !== o.id);
+              edit((s) => changeSurface(s, id, { behind: next }));
+            }}
+          />
+          {o.name}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** Differences are shown so many times as strong. */
+const STRONGER = 4;
+
+/** The surface laid flat, as it is on this frame, on its own, and what differs: what swims is seen at once. */
+function Flattened({ surface }: { readonly surface: Surface }) {
+  const look = useLastLook(surface.id);
+  useEffect(wantLooks, []);
+  if (!look) return <Hint>It has to be known on this frame: track it first.</Hint>;
+  const { width, height, flat, own } = look;
+  const gain = meanOf(own) / Math.max(1, meanOf(flat));
+  const between = (i: number) => 128 + STRONGER * (gain * flat[i] - own[i]);
+  return (
+    <div className="space-y-1.5">
+      <Grey label={`Frame ${look.frame}`} width={width} height={height} value={(i) => flat[i]} />
+      <Grey label={`Its own, ${surface.frame}`} width={width} height={height} value={(i) => own[i]} />
+      <Grey label={`Difference, ${STRONGER} ×`} width={width} height={height} value={between} />
+    </div>
+  );
+}
+
+function meanOf(values: Uint8Array): number {
+  let sum = 0;
+  for (const v of values) sum += v;
+  return sum / Math.max(1, values.length);
+}
+
+function Grey({
+  label,
+  width,
+  height,
+  value,
+}: {
+  readonly label: string;
+  readonly width: number;
+  readonly height: number;
+  readonly value: (i: number) => number;
+}) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    const context = canvas.current?.getContext('2d');
+    if (!context) return;
+    const image = context.createImageData(width, height);
+    for (let i = 0, k = 0; i < width * height; i++, k += 4) {
+      const v = value(i);
+      image.data[k] = image.data[k + 1] = image.data[k + 2] = v;
+      image.data[k + 3] = 255;
+    }
+    context.putImageData(image, 0, 0);
+  });
+  return (
+    <figure>
+      <figcaption className="quiet num text-xs">{label}</figcaption>
+      <canvas ref={canvas} width={width} height={height} className="w-full" role="img" aria-label={label} />
+    </figure>
+  );
+}
