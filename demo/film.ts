@@ -10,6 +10,8 @@ export interface Sheet {
   readonly name: string;
   readonly layer: Layer;
   readonly pose: (seconds: number) => SimilarityParts;
+  /** Of a sheet that leans: its own coordinates to the picture. Its pose is what it does nearly. */
+  readonly plane?: (seconds: number) => Matrix3;
   /** The part of the motion that was meant, where the rest is shake; told in the truth. */
   readonly meant?: (seconds: number) => SimilarityParts;
   /** Seconds from which, and until which, it is in the picture: all along when left out. */
@@ -44,7 +46,10 @@ export interface Scene {
 
 /** Scene coordinates of a sheet to the picture, at a time. */
 export function poseMatrix(scene: Scene, sheet: Sheet, seconds: number): Matrix3 {
-  return composeSimilarity(sheet.pose(seconds), { x: scene.width / 2, y: scene.height / 2 });
+  return (
+    sheet.plane?.(seconds) ??
+    composeSimilarity(sheet.pose(seconds), { x: scene.width / 2, y: scene.height / 2 })
+  );
 }
 
 /** The picture of frame i, red-green-blue, eight bits a channel. The truth of a frame is its mid-exposure. */
@@ -104,8 +109,9 @@ function composite(
     for (let x = 0; x < w; x++) {
       const u = x + 0.5 - vx;
       const v = y + 0.5 - vy;
-      const sx = m[0] * u + m[1] * v + m[2] - layer.x - 0.5;
-      const sy = m[3] * u + m[4] * v + m[5] - layer.y - 0.5;
+      const depth = m[6] * u + m[7] * v + m[8];
+      const sx = (m[0] * u + m[1] * v + m[2]) / depth - layer.x - 0.5;
+      const sy = (m[3] * u + m[4] * v + m[5]) / depth - layer.y - 0.5;
       const ix = Math.floor(sx);
       const iy = Math.floor(sy);
       if (ix < 0 || iy < 0 || ix >= layer.width - 1 || iy >= layer.height - 1) continue;

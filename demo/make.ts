@@ -7,6 +7,7 @@ import { gondolaScene } from './gondola.js';
 import { platformScene } from './platform.js';
 import { ridgeScene } from './ridge.js';
 import { writeSound } from './sound.js';
+import { signScene } from './sign.js';
 import { stationScene } from './station.js';
 
 /** Makes the demo shots and their truth anew: `npm run demo:make [name]`. The same every time. */
@@ -19,6 +20,7 @@ for (const [name, make, seconds, gongs] of [
   ['gondola', gondolaScene, 5, [2.9]],
   ['ridge', ridgeScene, 8, [1.2, 6.4]],
   ['platform', platformScene, 8, [0.6, 5.1]],
+  ['sign', signScene, 6, [1.1, 4.4]],
 ] as const) {
   if (only && only !== name) continue;
   const sound = join(tmpdir(), `lurn-${name}-${process.pid}.wav`);

@@ -4,3 +4,4 @@ export { correlationSums } from './correlation';
 export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
 export { boxHalf } from './box-half';
+export { surfaceSums } from './surface-sums';

@@ -4,7 +4,7 @@ export * from './box-half.js';
 export * from './correlation.js';
 export * from './cubic.js';
 export * from './halve.js';
-export { isKernelBytes, kernelBytes, kernels, kernelsMissing, plainly } from './instance.js';
+export { isKernelBytes, kernelBytes, kernelFloats, kernels, kernelsMissing, plainly } from './instance.js';
 export type { BytePlane } from './plane.js';
 export * from './seen-patch.js';
 export * from './surface-sums.js';

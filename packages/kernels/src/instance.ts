@@ -29,6 +29,10 @@ interface Exports {
     across: number, out: number,
   ): number;
   boxHalf(from: number, stride: number, pairs: number, rows: number, to: number, toStride: number): void;
+  surfaceSums(
+    data: number, stride: number, u: number, v: number, values: number, gx: number, gy: number, count: number,
+    m: number, mean: number, level: number, out: number,
+  ): void;
   evenRow(x: number, dx: number, n: number, out: number): void;
   halve(
     from: number, width: number, height: number, stride: number, to: number, toStride: number,
@@ -60,6 +64,8 @@ const PAGE = 65536;
 const PAGES = 4096;
 /** For what a call works on: patches of up to two hundred thousand places. */
 export const SCRATCH = 4 * 2 ** 20;
+/** What is kept beside pictures leaves this much for them. */
+export const FOR_PICTURES = 96 * 2 ** 20;
 /** Kernels read whole vectors: a few bytes beyond what they use. */
 const SLACK = 64;
 
@@ -169,6 +175,21 @@ export function kernelBytes(count: number, leave = 0): Uint8Array | null {
   return view;
 }
 
+/** So many floats where the kernels reach them; elsewhere where there is no room. */
+export function kernelFloats(count: number): Float32Array {
+  const bytes = kernelBytes(4 * count, FOR_PICTURES);
+  return bytes ? floatsOver(bytes, count) : new Float32Array(count);
+}
+
+/** Views of bytes that keep them from being given back. */
+const over = new WeakMap<Float32Array, Uint8Array>();
+
+function floatsOver(bytes: Uint8Array, count: number): Float32Array {
+  const floats = new Float32Array(bytes.buffer, bytes.byteOffset, count);
+  over.set(floats, bytes);
+  return floats;
+}
+
 function release(block: { at: number; size: number }): void {
   const next = free.findIndex((b) => b.at > block.at);
   free.splice(next < 0 ? free.length : next, 0, { ...block });
@@ -181,7 +202,7 @@ function release(block: { at: number; size: number }): void {
 }
 
 /** Where bytes lie in the kernels' memory; -1 when they lie elsewhere. */
-export function addressOf(all: Kernels, data: Uint8Array): number {
+export function addressOf(all: Kernels, data: Uint8Array | Float32Array): number {
   return data.buffer === (all.buffer as unknown as ArrayBufferLike) ? data.byteOffset : -1;
 }
 

@@ -16,7 +16,7 @@ import {
   type PatchImages,
   type Window,
 } from './alignment-sums.js';
-import { addressOf, kernelBytes, kernels, SCRATCH, type Kernels } from './instance.js';
+import { addressOf, FOR_PICTURES, kernelBytes, kernels, SCRATCH, type Kernels } from './instance.js';
 import type { BytePlane } from './plane.js';
 import { wideOf } from './spline.js';
 
@@ -30,10 +30,8 @@ const ALIGNING = 1024;
 /** Whose images are in the room that all patches share, beside what was seen of it last. */
 let loaded: PatchImages | null = null;
 
-/** A patch that has been aligned so often gets room of its own in the kernels' memory ... */
+/** A patch that has been aligned so often gets room of its own in the kernels' memory, as long as there is enough. */
 const OFTEN = 3;
-/** ... as long as this much is left for pictures. */
-const FOR_PICTURES = 96 * 2 ** 20;
 
 /**
  * A patch beside what is seen of it in a picture: aligned there, then asked how well it fits. The kernels do it where

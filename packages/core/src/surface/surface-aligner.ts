@@ -36,7 +36,7 @@ const COUNT: Readonly<Record<SurfaceAllow, number>> = {
 /** Steps of Gauss and Newton at the most, at full size and on coarser levels. */
 const [FINE_STEPS, COARSE_STEPS] = [12, 10];
 /** A corner that moves less than this in a step, in samples of its level, has settled. */
-const [FINE_SETTLED, COARSE_SETTLED] = [0.004, 0.05];
+const [FINE_SETTLED, COARSE_SETTLED] = [0.012, 0.1];
 /** Steps that go on for so many times that are as good as settled: blocks may take turns at the edge of having a say. */
 const NEARLY = 8;
 /** After so many steps it stays as it is which blocks are lit by themselves: else two answers may take turns. */

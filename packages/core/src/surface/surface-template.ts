@@ -1,3 +1,4 @@
+import { kernelFloats } from '@lurn/kernels';
 import type { Closed } from '../geometry/area.js';
 import { coverOf } from '../geometry/covers.js';
 import { rectangle } from '../geometry/homography.js';
@@ -152,8 +153,8 @@ export class SurfaceTemplate {
     cells: readonly Cell[],
   ): TemplateLevel {
     const total = cells.reduce((n, c) => n + c.places.length, 0);
-    const [u, v, values] = [new Float32Array(total), new Float32Array(total), new Float32Array(total)];
-    const [gx, gy] = [new Float32Array(total), new Float32Array(total)];
+    const [u, v, values] = [kernelFloats(total), kernelFloats(total), kernelFloats(total)];
+    const [gx, gy] = [kernelFloats(total), kernelFloats(total)];
     const begins = new Int32Array(cells.length + 1);
     const size = 2 ** level;
     const { x, y } = this.middle;
