@@ -79,10 +79,10 @@ export function signScene(sound: string): Scene {
 
 /** The station's wooden wall behind the board. */
 function wallOf(): Layer {
-  const l = new Layer(-460, -330, 1500, 1000);
+  const l = new Layer(-560, -430, 2000, 1200);
   l.paint(wholeOf(l), boards([142, 108, 76], 46, 91), () => 1);
-  for (let x = -440; x < 1040; x += 138)
-    for (let y = -300; y < 660; y += 120) l.ellipse(x + 9, y, 3.4, 3.4, [74, 58, 44]);
+  for (let x = -540; x < 1440; x += 138)
+    for (let y = -400; y < 760; y += 120) l.ellipse(x + 9, y, 3.4, 3.4, [74, 58, 44]);
   l.shade([-14, DOWN, ACROSS + 24, DOWN + 26], (_, y) => 0.4 * smoothstep(DOWN + 26, DOWN, y));
   return l;
 }

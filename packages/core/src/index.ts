@@ -42,6 +42,7 @@ export * from './surface/surface-confidence.js';
 export * from './surface/surface-tracker.js';
 export * from './surface/surface-follower.js';
 export * from './surface/track-surfaces.js';
+export * from './surface/surface-between.js';
 export * from './scene/scene-tracker.js';
 export * from './scene/movers.js';
 export * from './scene/fades.js';

@@ -40,11 +40,11 @@ export function changeSpot(
 }
 
 /** Adds a surface, which is a mover of its own, called as it is. */
-export function addSurface(state: ShotState, surface: Omit<Surface, 'mover'>): ShotState {
+export function addSurface(state: ShotState, surface: Omit<Surface, 'mover'>, measured: Measured): ShotState {
   const { movers, trackers } = state.document;
   const mover = freeMoverId(movers.map((m) => m.id));
   return {
-    ...state,
+    measured: { ...state.measured, [surface.id]: measured },
     document: {
       ...state.document,
       movers: [...movers, { id: mover, name: surface.name }],

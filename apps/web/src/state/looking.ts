@@ -1,8 +1,9 @@
-import { spotsOf, trackOf } from '@lurn/model';
+import { spotsOf, surfacesOf, surfaceTrackOf, trackOf } from '@lurn/model';
 import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
   defaultSettings,
+  judgeSurfaces,
   nearestPin,
   openTracks,
   PLAIN_EYE,
@@ -140,9 +141,14 @@ export class Looker {
       { width, height },
       state.document.accepted,
     );
-    this.given = doubts;
+    const surfaces = surfacesOf(state.document).filter((s) => state.measured[s.id]);
+    const others = judgeSurfaces(
+      surfaces.map(({ id }) => ({ id, track: surfaceTrackOf(state, id) })),
+      state.document.accepted,
+    );
+    this.given = others.length > 0 ? [...doubts, ...others] : doubts;
     setBench({ residuals });
-    setDoubts({ spotDoubts: doubts });
+    setDoubts({ spotDoubts: this.given });
   }
 
   /** Reads the grip of spots where they are now, one after the other; what has not moved is not read again. */

@@ -1,6 +1,7 @@
 import {
   apply,
   cornersAt,
+  EMPTY_SURFACE_TRACK,
   faultOfOutline,
   faultOfQuad,
   hasSample,
@@ -70,16 +71,19 @@ export function drawSurface(corners: readonly Point[], smooth: boolean): void {
   }
   const outline = outlineOf(corners, smooth);
   const [xs, ys] = [outline.map((p) => p.x), outline.map((p) => p.y)];
-  const base = rectangle(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys));
+  // What is stored is rounded: the sample on its own frame is the base exactly.
+  const stored = storedQuad(rectangle(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)));
+  const base = quadOf(stored);
   const name = nextSurfaceName(document);
   const surface: Omit<Surface, 'mover'> = {
     ...NEW_SURFACE,
     ...{ id: crypto.randomUUID(), name, colour: nextColour(document), frame },
-    base: storedQuad(base),
+    base: stored,
     quad: storedQuad(snapped(corners, smooth) ?? base),
     shapes: [{ kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] }],
   };
-  edit((s) => addSurface(s, surface));
+  const own = { frame, corners: base, confidence: 1, state: 'pinned' as const };
+  edit((s) => addSurface(s, surface, withSurfaceSamples(EMPTY_SURFACE_TRACK, [own])));
   setBench({ selected: [surface.id], area: null });
 }
 

@@ -1,6 +1,7 @@
 import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
+  countSamples,
   hasSample,
   mismatches,
   pinFrames,
@@ -11,6 +12,7 @@ import {
   type FramedSample,
   type KnownSpot,
   type Matrix3,
+  type Measured,
   type Quad,
   type SpotToTrack,
   type SurfaceLook,
@@ -22,6 +24,7 @@ import {
   type TrackStep,
 } from '@lurn/core';
 import {
+  changeDocument,
   setMeasured,
   settingsOf,
   spotsOf,
@@ -106,6 +109,7 @@ export class Tracker {
           if (outcome.ended !== 'done') break all;
         }
       }
+      holdTracked(surfaces);
       if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });
   }
@@ -160,37 +164,38 @@ export class Tracker {
     if (bench().tracking) return;
     const { frame, selected } = bench();
     const { document, measured } = shotState();
-    const spots = spotsOf(document).filter((s) => selected.includes(s.id));
-    if (spots.length === 0) {
-      toast.warning('Select a spot first: tracking between pins needs one.', { id: 'track' });
+    const chosen = document.trackers.filter((t) => selected.includes(t.id));
+    if (chosen.length === 0) {
+      toast.warning('Select a spot or surface first: tracking between pins needs one.', { id: 'track' });
       return;
     }
     await this.asOneStep(async () => {
-      for (const spot of spots) {
-        const pins = pinsRound(trackOf({ measured }, spot.id), frame);
+      for (const tracker of chosen) {
+        const track = measured[tracker.id];
+        const pins = track ? pinsRound(track, frame) : null;
         if (!pins) {
           tell(
-            `"${spot.name}" needs a pin on both sides of frame ${frame}. Pin it where it is right (drag or nudge it).`,
+            `"${tracker.name}" needs a pin on both sides of frame ${frame}. Pin it where it is right (drag or nudge it).`,
           );
           continue;
         }
         const [a, b] = pins;
         const total = 2 * (b - a - 1);
         setBench({ tracking: { from: a, to: b, frame: a, done: 0, total, startedAt: Date.now() } });
-        const outcome = await this.api.between(
-          toTrack(spot),
-          a,
-          b,
-          othersThan([spot]),
-          areasNow(),
-          Comlink.proxy((done: number) => {
-            const { tracking } = bench();
-            if (tracking) setBench({ tracking: { ...tracking, done } });
-          }),
-        );
+        const progress = Comlink.proxy((done: number) => {
+          const { tracking } = bench();
+          if (tracking) setBench({ tracking: { ...tracking, done } });
+        });
+        const outcome =
+          tracker.kind === 'spot'
+            ? await this.api.between(toTrack(tracker), a, b, othersThan([tracker]), areasNow(), progress)
+            : await this.api.betweenSurface(
+                surfaceToTrack(tracker, surfaceTrackOf({ measured }, tracker.id)),
+                ...([a, b, [], areasNow(), progress] as const),
+              );
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
         if (outcome.ended !== 'done') break;
-        this.takeBetween(spot, a, b, outcome.samples, outcome.unseen);
+        this.takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
       }
     });
   }
@@ -243,15 +248,19 @@ export class Tracker {
   }
 
   private takeBetween(
-    spot: Spot,
+    spot: Spot | Surface,
     a: number,
     b: number,
-    samples: readonly FramedSample[],
+    samples: readonly (FramedSample | SurfaceSample)[],
     unseen: number,
   ): void {
     edit((state) => {
+      if (spot.kind === 'surface') {
+        const bare = withoutSamples(surfaceTrackOf(state, spot.id), a + 1, b - 1);
+        return setMeasured(state, { [spot.id]: withSurfaceSamples(bare, samples as SurfaceSample[]) });
+      }
       const bare = withoutSamples(trackOf(state, spot.id), a + 1, b - 1);
-      return setMeasured(state, { [spot.id]: withSamples(bare, samples) });
+      return setMeasured(state, { [spot.id]: withSamples(bare, samples as FramedSample[]) });
     });
     const apart = samples.filter((s) => s.mismatch).length;
     const notes = [
@@ -360,6 +369,16 @@ export class Tracker {
   }
 }
 
+/** Where nothing else is marked or chosen, the surface that was tracked is what is held from now on. */
+function holdTracked(surfaces: readonly Surface[]): void {
+  const { held, trackers } = shotDocument();
+  if (held !== null || trackers.some((t) => t.kind === 'spot')) return;
+  const first = surfaces.find(({ id }) => countSamples(surfaceTrackOf(shotState(), id)) > 1);
+  if (!first) return;
+  edit((s) => changeDocument(s, { held: first.mover }));
+  toast.info(`${first.name} is held now.`, { id: 'track' });
+}
+
 /** The playhead goes with what is measured. */
 function progressed({ frame, done }: { readonly frame: number; readonly done: number }): void {
   const { tracking } = bench();
@@ -387,7 +406,10 @@ function othersThan(spots: readonly Spot[]): KnownSpot[] {
 }
 
 /** The nearest pins before and after a frame; a pin on the frame itself begins the stretch after it. */
-export function pinsRound(track: Track, frame: number): readonly [number, number] | null {
+export function pinsRound(
+  track: Pick<Measured, 'start' | 'state'>,
+  frame: number,
+): readonly [number, number] | null {
   const pins = pinFrames(track);
   const before = pins.filter((f) => f <= frame).pop();
   const after = pins.find((f) => f > frame);

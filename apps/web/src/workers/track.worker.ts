@@ -5,6 +5,7 @@ import {
   toWire,
   SurfaceLooker,
   trackBetween,
+  trackSurfaceBetween,
   trackSpots,
   trackSurfaces,
   type Area,
@@ -33,6 +34,8 @@ type Broken =
   | { readonly ended: 'stopped' }
   | { readonly ended: 'failed'; readonly code: string; readonly message: string };
 export type TrackOutcome = { readonly ended: 'done' } | Broken;
+export type SurfaceBetweenOutcome =
+  ({ readonly ended: 'done' } & Awaited<ReturnType<typeof trackSurfaceBetween>>) | Broken;
 export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Broken;
 
 function brokenOff(error: unknown): Broken {
@@ -85,6 +88,19 @@ class TrackWorker {
     this.signal = { aborted: false };
     const steps = trackSurfaces(closedBy(this.reader!, areas), request, this.signal);
     return this.follow(withoutFits(steps), onSteps);
+  }
+
+  betweenSurface(
+    surface: SurfaceToTrack,
+    a: number,
+    b: number,
+    others: readonly SurfaceToTrack[],
+    areas: readonly Area[],
+    onProgress: (done: number) => void,
+  ): Promise<SurfaceBetweenOutcome> {
+    return this.joining(onProgress, (signal, progress) =>
+      trackSurfaceBetween(closedBy(this.reader!, areas), surface, a, b, others, signal, progress),
+    );
   }
 
   /** A surface laid flat on a frame, and how its parts fit there. */
@@ -149,22 +165,24 @@ class TrackWorker {
     areas: readonly Area[],
     onProgress: (done: number) => void,
   ): Promise<BetweenOutcome> {
+    return this.joining(onProgress, (signal, progress) =>
+      trackBetween(closedBy(this.reader!, areas), spot, a, b, others, signal, progress),
+    );
+  }
+
+  /** Two passes that are joined, told of now and then. */
+  private async joining<R extends object>(
+    onProgress: (done: number) => void,
+    work: (signal: { aborted: boolean }, progress: (done: number) => void) => Promise<R>,
+  ): Promise<({ readonly ended: 'done' } & R) | Broken> {
     this.signal = { aborted: false };
     let told = performance.now();
     try {
-      const result = await trackBetween(
-        closedBy(this.reader!, areas),
-        spot,
-        a,
-        b,
-        others,
-        this.signal,
-        (done) => {
-          if (performance.now() - told < BATCH_MS) return;
-          told = performance.now();
-          onProgress(done);
-        },
-      );
+      const result = await work(this.signal, (done) => {
+        if (performance.now() - told < BATCH_MS) return;
+        told = performance.now();
+        onProgress(done);
+      });
       return { ended: 'done', ...result };
     } catch (error) {
       return brokenOff(error);

@@ -1,7 +1,8 @@
 import type { Size } from '../framing/framing.js';
 import { medianSorted } from '../numbers.js';
 import { solveMotion } from '../solve/solve-motion.js';
-import { measuredEnd, STATES, withoutSamples, type SampleState } from '../track/measured.js';
+import type { SurfaceTrack } from '../surface/surface-track.js';
+import { measuredEnd, STATES, withoutSamples, type Measured, type SampleState } from '../track/measured.js';
 import type { Track } from '../track/track.js';
 
 /** Why a place is not trusted. */
@@ -73,9 +74,9 @@ export function judgeSpots(
   const doubts = spots.flatMap((spot) => [
     ...weakMatches(spot),
     ...coastedStretches(spot),
-    ...jumps(spot),
+    ...jumps(spot, [spot.track.values]),
     ...disagreements(spot, agreement.get(spot.id)),
-    ...passesApart(spot),
+    ...passesApart(spot, spot.track.values.mismatch),
     ...nearEdge(spot, picture),
   ]);
   const residuals: Record<string, number> = {};
@@ -89,6 +90,31 @@ export function judgeSpots(
       .sort((a, b) => b.severity - a.severity || a.from - b.from),
     residuals,
   };
+}
+
+/** The same of flat surfaces: falling match, coasting, jumps of a corner, and passes that disagree. */
+export function judgeSurfaces(
+  surfaces: readonly { readonly id: string; readonly track: SurfaceTrack }[],
+  accepted: readonly AcceptedDoubt[] = [],
+): Doubt[] {
+  return surfaces
+    .flatMap((surface) => {
+      const { x1, y1, x2, y2, x3, y3, x4, y4, mismatch } = surface.track.values;
+      const corners = [
+        { x: x1, y: y1 },
+        { x: x2, y: y2 },
+        { x: x3, y: y3 },
+        { x: x4, y: y4 },
+      ];
+      return [
+        ...weakMatches(surface),
+        ...coastedStretches(surface),
+        ...jumps(surface, corners),
+        ...passesApart(surface, mismatch),
+      ];
+    })
+    .filter((d) => !accepted.some((a) => covers(a, d)))
+    .sort((a, b) => b.severity - a.severity || a.from - b.from);
 }
 
 function rmsOf(values: Float32Array): number | null {
@@ -143,8 +169,14 @@ export function edgeDoubts(
 /** How doubtful each frame of a span is: 0 where it is not. */
 type Measure = (frame: number) => number;
 
+/** What was measured of a tracker of any kind. */
+interface DoubtedTracker {
+  readonly id: string;
+  readonly track: Pick<Measured, 'start' | 'state' | 'confidence'>;
+}
+
 function stretches(
-  { id, track }: DoubtedSpot,
+  { id, track }: DoubtedTracker,
   reason: DoubtReason,
   measure: Measure,
   tell: (worst: number, from: number, to: number) => { severity: number; sentence: string },
@@ -174,7 +206,7 @@ const spanWords = (from: number, to: number) => (from === to ? `frame ${from}` :
 const TRACKED = STATES.indexOf('tracked');
 const COASTED = STATES.indexOf('coasted');
 
-function weakMatches(spot: DoubtedSpot): Doubt[] {
+function weakMatches(spot: DoubtedTracker): Doubt[] {
   const { start, state, confidence: column } = spot.track;
   const confidence = (f: number) => column[f - start];
   const measure: Measure = (f) => (state[f - start] === TRACKED ? WEAK - confidence(f) : 0);
@@ -184,7 +216,7 @@ function weakMatches(spot: DoubtedSpot): Doubt[] {
   }));
 }
 
-function coastedStretches(spot: DoubtedSpot): Doubt[] {
+function coastedStretches(spot: DoubtedTracker): Doubt[] {
   const { start, state } = spot.track;
   const measure: Measure = (f) => (state[f - start] === COASTED ? f + 1 : 0);
   return stretches(spot, 'coasted', measure, (_, from, to) => ({
@@ -193,9 +225,9 @@ function coastedStretches(spot: DoubtedSpot): Doubt[] {
   })).map((d) => ({ ...d, worst: Math.round((d.from + d.to) / 2) }));
 }
 
-function jumps(spot: DoubtedSpot): Doubt[] {
+function jumps(spot: DoubtedTracker, places: readonly Places[]): Doubt[] {
   const { start } = spot.track;
-  const off = unsteadiness(spot.track);
+  const off = unsteadiness(spot.track, places);
   if (!off.some((v) => v > LEAST_JUMP)) return [];
   const usual = medianSorted(off.filter((v) => v > 0).sort());
   const limit = Math.max(LEAST_JUMP, JUMP_RATIO * usual);
@@ -206,14 +238,22 @@ function jumps(spot: DoubtedSpot): Doubt[] {
   }));
 }
 
-/** How far each sample lies from the middle between its neighbours' courses: half the second difference. */
-function unsteadiness({ state, values: { x, y } }: Track): Float64Array {
+/** Places, frame by frame. */
+interface Places {
+  readonly x: Float64Array;
+  readonly y: Float64Array;
+}
+
+/** How far each sample lies from the middle between its neighbours' courses: half the second difference, of the worst place. */
+function unsteadiness({ state }: DoubtedTracker['track'], places: readonly Places[]): Float64Array {
   const out = new Float64Array(state.length);
   for (let i = 1; i < state.length - 1; i++) {
     if (!state[i - 1] || !state[i] || !state[i + 1]) continue;
-    const dx = x[i] - (x[i - 1] + x[i + 1]) / 2;
-    const dy = y[i] - (y[i - 1] + y[i + 1]) / 2;
-    out[i] = Math.sqrt(dx * dx + dy * dy);
+    for (const { x, y } of places) {
+      const dx = x[i] - (x[i - 1] + x[i + 1]) / 2;
+      const dy = y[i] - (y[i - 1] + y[i + 1]) / 2;
+      out[i] = Math.max(out[i], Math.sqrt(dx * dx + dy * dy));
+    }
   }
   return out;
 }
@@ -231,8 +271,8 @@ function disagreements(spot: DoubtedSpot, agreement: Agreement | undefined): Dou
   }));
 }
 
-function passesApart(spot: DoubtedSpot): Doubt[] {
-  const apart: Measure = (f) => spot.track.values.mismatch[f - spot.track.start] ?? 0;
+function passesApart(spot: DoubtedTracker, mismatch: Float64Array): Doubt[] {
+  const apart: Measure = (f) => mismatch[f - spot.track.start] ?? 0;
   return stretches(spot, 'passes-disagree', apart, (worst, from, to) => ({
     severity: Math.min(1, 0.4 + 0.1 * apart(worst)),
     sentence: `Tracked forwards and backwards it differs by ${apart(worst).toFixed(1)} px on ${spanWords(from, to)}.`,

@@ -1,7 +1,7 @@
 import { Check, ChevronDown, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { groupDoubts, type Doubt, type DoubtGroup, type DoubtReason } from '@lurn/core';
-import { spotById, spotsOf, type Spot } from '@lurn/model';
+import type { Tracker } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
@@ -31,7 +31,7 @@ export function Doubts({ looker }: { readonly looker: Looker }) {
   const tip = useKeyTip();
   const { doubts } = useBenchParts('doubts');
   const untracked = useShot(
-    ({ state }) => spotsOf(state.document).length === 0 || Object.keys(state.measured).length === 0,
+    ({ state }) => state.document.trackers.length === 0 || Object.keys(state.measured).length === 0,
   );
   const groups = useMemo(() => groupDoubts(doubts), [doubts]);
   return (
@@ -77,7 +77,7 @@ export function Doubts({ looker }: { readonly looker: Looker }) {
 /** One cause; where it shows in several places, these unfold. */
 function Cause({ group, looker }: { readonly group: DoubtGroup; readonly looker: Looker }) {
   const { doubtAt } = useBenchParts('doubtAt');
-  const spot = useShot((s) => spotById(s.state.document, group.lead.spot));
+  const spot = useShot((s) => s.state.document.trackers.find((t) => t.id === group.lead.spot));
   const [unfolded, setUnfolded] = useState(false);
   const { lead, doubts } = group;
   if (!spot && lead.spot !== '') return null;
@@ -138,7 +138,7 @@ function Row({
 }: {
   readonly doubt: Doubt;
   /** Missing for a doubt about the picture as a whole. */
-  readonly spot: Spot | undefined;
+  readonly spot: Tracker | undefined;
   readonly open: boolean;
   /** In how many places its cause shows. */
   readonly more: number;
@@ -171,7 +171,7 @@ function Row({
         </span>
         {open && <span className="quiet block pt-0.5 leading-snug">{doubt.sentence}</span>}
       </button>
-      {open && spot && <DoubtStrip doubt={doubt} spot={spot} looker={looker} />}
+      {open && spot?.kind === 'spot' && <DoubtStrip doubt={doubt} spot={spot} looker={looker} />}
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { spotById, spotsOf } from '@lurn/model';
+import { spotById, spotsOf, surfaceById } from '@lurn/model';
 import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
@@ -17,8 +17,10 @@ export function MarkPanel({ looker }: Helpers) {
   const selected = useBench((s) => s.selected);
   const count = spotsOf(document).length;
   const spot = spotById(document, selected[0] ?? '');
+  const chosen = selected.some((id) => surfaceById(document, id));
   return (
     <>
+      {chosen && <Surfaces />}
       <Section title="Spots">
         {count === 0 ? (
           <Hint>
@@ -32,10 +34,10 @@ export function MarkPanel({ looker }: Helpers) {
         {count === 1 && <Hint>One more, far from this one, takes out rotation and scale as well.</Hint>}
       </Section>
       {spot && <SpotDetails key={spot.id} spot={spot} />}
+      {!chosen && <Surfaces />}
       <Suggestions looker={looker} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}
-      <Surfaces />
       <Areas />
       <Section title="Bring in">
         <button type="button" className="btn btn-sm w-full" onClick={() => setBench({ importing: true })}>

@@ -1,4 +1,4 @@
-import { spotsOf, trackOf } from '@lurn/model';
+import { spotsOf } from '@lurn/model';
 import { useKeyTip } from '../../../state/keymap';
 import { useBench, useBenchParts } from '../../../state/bench';
 import { beginCarryOn, bridgeGap, repairSpan } from '../../../state/repairs';
@@ -19,10 +19,15 @@ export function RepairPanel({ tracker, looker }: Helpers) {
   useBench((s) => s.span); // the span in the labels below
   useBench((s) => s.doubtAt);
   const spots = spotsOf(document).filter((s) => selected.includes(s.id));
-  const who = spots.map((s) => s.name).join(', ');
+  const who = document.trackers
+    .filter((t) => selected.includes(t.id))
+    .map((t) => t.name)
+    .join(', ');
   const span = repairSpan();
   const none = spotsOf(document).length === 0;
-  const pins = spots.length > 0 ? pinsRound(trackOf({ measured }, spots[0].id), frame) : null;
+  const chosen = document.trackers.find((t) => selected.includes(t.id));
+  const track = chosen && measured[chosen.id];
+  const pins = track ? pinsRound(track, frame) : null;
   return (
     <>
       <Doubts looker={looker} />
@@ -37,7 +42,12 @@ export function RepairPanel({ tracker, looker }: Helpers) {
           Check {who || 'all'} by tracking back
         </button>
       </Section>
-      <Section title={`Repair ${who || '(select a spot)'}`}>
+      <Section title={`Repair ${who || '(select a spot or surface)'}`}>
+        {chosen?.kind === 'surface' && (
+          <Hint>
+            Drag a ring of its quad to where it belongs: this frame becomes a pin, and is never moved.
+          </Hint>
+        )}
         <button
           type="button"
           className="btn btn-sm w-full justify-start"

@@ -149,7 +149,7 @@ function Unheld() {
 function ShakeLeftReading() {
   const tip = useKeyTip();
   const { steady, planning } = useBenchParts('steady', 'planning');
-  const { goal, range } = useShot((s) => s.state.document);
+  const { goal, range, trackers, held } = useShot((s) => s.state.document);
   if (!steady) {
     return (
       <Section title="Left of the shake">
@@ -160,6 +160,7 @@ function ShakeLeftReading() {
     );
   }
   const { of: spots, motion, odd } = steady;
+  const surface = trackers.some((t) => t.kind === 'surface' && t.used && t.mover === held);
   const together = spots.filter((s) => motion.byId[s.id]?.rest).length - odd.length;
   return (
     <Section title="Left of the shake">
@@ -173,8 +174,14 @@ function ShakeLeftReading() {
       {odd.length > 0 && (
         <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}
-      {spots.length === 0 && (
+      {spots.length === 0 && steady.motion.model === 'similarity' && !surface && (
         <Hint>Measured on features of the whole picture that go with what is held.</Hint>
+      )}
+      {spots.length === 0 && surface && (
+        <Hint>
+          Measured on the quad’s own corners, which are met as they were tracked: the grid check shows whether
+          it sticks, and spots on it would tell in numbers.
+        </Hint>
       )}
       {spots.length > 0 && spots.length < 3 && (
         <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>

@@ -204,10 +204,10 @@ function Details({ surface }: { readonly surface: Surface }) {
         Grid check
       </label>
       {gridCheck && (
-        <div className="grid grid-cols-2 gap-3">
-          {cells(0, 'Across')}
-          {cells(1, 'Down')}
-        </div>
+        <>
+          {cells(0, 'Cells across')}
+          {cells(1, 'Cells down')}
+        </>
       )}
       <label
         className="flex cursor-pointer items-center gap-2"

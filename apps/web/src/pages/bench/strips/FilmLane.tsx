@@ -11,6 +11,9 @@ import { FILM, LABEL, RIGHT, WAVE, type useScrub, type X } from './axis';
 const LEVELS = 50;
 const LOUDEST = 128;
 
+/** How often a row is asked for again, and after how long first. */
+const [TRIES, PAUSE_MS] = [3, 400];
+
 interface LaneProps {
   readonly x: X;
   readonly width: number;
@@ -79,6 +82,20 @@ export function filmHeight(made: { readonly film: Film | null; readonly wave: bo
   return (made?.film ? FILM : 0) + (made?.wave ? WAVE : 0);
 }
 
+/** A row may be told of before it is written: it is asked for a few times more, and then stays empty. */
+async function fetched(url: string): Promise<HTMLImageElement> {
+  for (let round = 0; ; round++) {
+    const image = new Image();
+    image.src = url;
+    const there = await image.decode().then(
+      () => true,
+      () => false,
+    );
+    if (there || round === TRIES) return image;
+    await new Promise((resume) => setTimeout(resume, PAUSE_MS * 2 ** round));
+  }
+}
+
 /** Rows of the film that are there, fetched as the clip is read. */
 function useRows(id: string, film: Film | null, frames: number, read: number): readonly HTMLImageElement[] {
   const [rows, setRows] = useState<readonly HTMLImageElement[]>([]);
@@ -88,10 +105,7 @@ function useRows(id: string, film: Film | null, frames: number, read: number): r
     let gone = false;
     const load = async () => {
       for (let row = rows.length; row < there; row++) {
-        const image = new Image();
-        image.src = filmUrl(id, row);
-        // A row that cannot be had stays empty; it is not asked for again and again.
-        await image.decode().catch(() => undefined);
+        const image = await fetched(filmUrl(id, row));
         if (gone) return;
         setRows((had) => (had.length === row ? [...had, image] : had));
       }

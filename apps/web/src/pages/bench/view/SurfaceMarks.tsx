@@ -14,7 +14,7 @@ import {
 } from '@lurn/core';
 import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { useBenchParts } from '../../../state/bench';
+import { useBenchParts, type StationId } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { motionOn } from '../../../state/surfaces';
 import { useLooked } from '../../../state/surface-look';
@@ -89,10 +89,11 @@ function SurfaceMark({
   const corners = placed(toPane, quadOf(quad));
   const away = state === 'coasted' || state === 'bridged';
   const dragged = magnifier?.spot === id;
+  const marking = mayMark(station);
   return (
     <g data-surface-name={name}>
-      {selected && misfits && <Misfits surface={id} frame={frame} toPane={toPane} />}
-      {selected && gridCheck && corners && <Grid corners={corners} cells={grid} />}
+      {selected && misfits && marking && <Misfits surface={id} frame={frame} toPane={toPane} />}
+      {selected && gridCheck && corners && !LATE.has(station) && <Grid corners={corners} cells={grid} />}
       {!dragged &&
         surface.shapes.map((shape, i) => {
           const drawn = cornersAt(shape, frame);
@@ -174,6 +175,9 @@ function SurfaceMark({
     </g>
   );
 }
+
+/** Stations at which the picture is what is looked at. */
+const LATE: ReadonlySet<StationId> = new Set(['frame', 'handOver']);
 
 /** Every stroke has a dark side and a light one. */
 function Stroke({ d, colour, width, dash }: { d: string; colour: string; width: number; dash?: string }) {
