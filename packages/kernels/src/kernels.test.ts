@@ -18,6 +18,7 @@ import {
   halvePlain,
   isKernelBytes,
   kernelBytes,
+  kernelFloats,
   kernels,
   kernelsMissing,
   patchSums,
@@ -26,6 +27,9 @@ import {
   sampleUpright,
   SeenPatch,
   SPLINE_TABLE,
+  SURFACE_SUMS,
+  surfaceSums,
+  surfaceSumsPlain,
   splineShaped,
   splineUpright,
   UPRIGHT,
@@ -437,5 +441,35 @@ describe('memory', () => {
     expect(starts.every((s, i) => i === 0 || s - starts[i - 1] >= 2 ** 21)).toBe(true);
     expect(kernelBytes(2 ** 21)).toBeNull();
     expect(kernelBytes(1000)).not.toBeNull();
+  });
+});
+
+describe('sums over a part of a surface', () => {
+  it('are those of the plain loop, to a thousandth of a grey level and sample', () => {
+    fc.assert(
+      fc.property(seeds, upTo(90, 1), upTo(20), real(-0.0004, 0.0004), (seed, count, from, lean) => {
+        const plane = noise(120, 90, seed);
+        const floats = (of: (i: number) => number) => kernelFloats(120).map((_, i) => of(i));
+        const shared = (of: (i: number) => number) => {
+          const out = kernelFloats(120);
+          out.set(floats(of));
+          return out;
+        };
+        const samples = {
+          u: shared((i) => ((i % 11) - 5) / 9),
+          v: shared((i) => (Math.floor(i / 11) - 5) / 9),
+          values: shared((i) => (i * 37) % 200),
+          gx: shared((i) => Math.sin(i + seed)),
+          gy: shared((i) => Math.cos(i * 1.7)),
+        };
+        const m = [60, 4, 60, -3, 45, 45, 60 * lean, -40 * lean, 1];
+        const [a, b] = [new Float64Array(SURFACE_SUMS + 2), new Float64Array(SURFACE_SUMS + 2)];
+        surfaceSums(plane, samples, from, from + count, m, 90, 110, a, 2);
+        surfaceSumsPlain(plane, samples, from, from + count, m, 90, 110, b, 2);
+        // A place is told by floats: to a few hundred-thousandths of a sample, of steps of up to 255 grey levels.
+        const bounds = [...Array<number>(8).fill(0.03), 0.03, 12, 6].map((v) => v * count);
+        bounds.forEach((bound, k) => expect(Math.abs(a[k + 2] - b[k + 2])).toBeLessThan(bound));
+      }),
+    );
   });
 });

@@ -227,7 +227,8 @@ export class SurfaceTracker {
         found.push({ motion: multiply(moved, guess), score: peak.score });
       }
     }
-    const aim = { allow: 'similarity' as const, noise: this.noise, corners: [] };
+    const allow: SurfaceAllow = this.settings.allow === 'shift' ? 'shift' : 'similarity';
+    const aim = { allow, noise: this.noise, corners: [] };
     return found
       .sort((a, b) => b.score - a.score)
       .slice(0, 2 * CLOSE_LOOKS + 2)
