@@ -102,6 +102,36 @@ test('screenshots of the main views', async ({ page }) => {
   await guarded.key('Home');
   await page.goto(server.url);
 
+  // The timetable board, with a hand before it.
+  const sign = truthOf('sign');
+  const flat = new BenchDriver(page, sign.clip);
+  await flat.open(server.url, 'sign');
+  await flat.key('Home');
+  await flat.key('8');
+  for (const { positions } of sign.features) await flat.press(...positions[0]);
+  await flat.picture.press('Enter');
+  const [qx, qy] = await flat.place(...sign.features[1].positions[0]);
+  await page.mouse.move(qx, qy);
+  await page.mouse.down();
+  await page.mouse.move(qx + 0.5, qy, { steps: 2 });
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: `${folder}/bench-surface.png` });
+  await page.mouse.up();
+  await flat.key('t');
+  await expect(flat.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
+  for (let i = 0; i < 11; i++) await flat.key('Shift+ArrowLeft');
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-grid.png` });
+  await flat.key('0');
+  await flat.key('9');
+  await page.getByText('Laid flat').click();
+  await expect(page.getByRole('img', { name: /^Difference/ })).toBeVisible();
+  await page.getByText('Laid flat').evaluate((e) => e.scrollIntoView({ block: 'start' }));
+  await page.waitForTimeout(1200);
+  await page.screenshot({ path: `${folder}/bench-flattened.png` });
+  await flat.key('Home');
+  await page.goto(server.url);
+
   const gondola = truthOf('gondola');
   const other = new BenchDriver(page, gondola.clip);
   await other.open(server.url, 'gondola');

@@ -140,7 +140,10 @@ describe('what goes wrong', () => {
       /one of --marks, --tracks and --auto/,
     ],
     [['steady', 'clip.mp4', '--goal', 'still'], /one of --marks, --tracks and --auto/],
-    [['steady', 'clip.mp4', '--marks', 's', '--hold', 'a', '--goal', 'still'], /--hold belongs to --auto/],
+    [
+      ['steady', 'clip.mp4', '--tracks', 's', '--hold', 'a', '--goal', 'still'],
+      /--hold belongs to --auto or --marks/,
+    ],
     [['suggest', 'clip.mp4', '--count', '0'], /--count must be 1 or more/],
     [['suggest', 'clip.mp4', '--ref', '2'], /suggest has no option --ref/],
     [['movers', 'clip.mp4', '--marks', 's'], /movers has no option --marks/],
@@ -148,7 +151,7 @@ describe('what goes wrong', () => {
     [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--use', 'x,tilt', '--json'], /not "tilt"/],
     [['track', 'clip.mp4', '--spots', 's', '--shiny'], /shiny/],
     [['track', 'clip.mp4', '--spots', 's', '--marks', 's'], /another name of --marks/],
-    [['track', 'clip.mp4', '--marks', 's', '--corners', 'c.csv'], /--corners is not built yet/],
+    [['track', 'clip.mp4', '--marks', 's', '--mesh', 'm.json'], /--mesh is not built yet/],
     [['steady', 'clip.mp4', '--marks', 's', '--goal', 'still'], /nothing to write/],
     [
       ['steady', 'clip.mp4', '--marks', 's', '--goal', 'still', '--out', 'o', '--format', 'tape'],

@@ -139,7 +139,7 @@ describe('ignore areas', () => {
           ],
         },
       ],
-      'ignore[0].keys[0].shape must be 3 to 200 corners',
+      'ignore[0].keys[0].shape must be 3 to 500 corners',
     ],
     [
       [
@@ -170,5 +170,78 @@ describe('ignore areas', () => {
     await writeFile(at('bad.json'), JSON.stringify(marks(ignore)));
     const { status, err } = await lurn('track', at('clip.mp4'), '--marks', at('bad.json'));
     expect([status, err]).toEqual([1, expect.stringContaining(why)]);
+  });
+});
+
+describe('flat surfaces', () => {
+  const shape = [
+    [60, 40],
+    [250, 44],
+    [240, 140],
+    [66, 136],
+  ];
+  const marks = { surfaces: [{ name: 'board', frame: 2, shape }] };
+
+  it('are tracked both ways, and their corners written', async () => {
+    await writeFile(at('board.json'), JSON.stringify(marks));
+    const args = ['--marks', at('board.json'), '--corners', at('corners.csv'), '--json'];
+    const { status, out } = await lurn('track', at('clip.mp4'), ...args);
+    expect(status).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({
+      spots: [],
+      surfaces: [{ name: 'board', samples: 12 }],
+      stopped: [],
+    });
+    const rows = (await readFile(at('corners.csv'), 'utf8')).trim().split('\n').slice(1);
+    expect(rows).toHaveLength(12);
+    for (const row of rows) {
+      const [, frame, , ...numbers] = row.split(',');
+      const [dx, dy] = moved(Number(frame)).map((v, k) => v - moved(2)[k]);
+      shape.forEach(([x, y], k) => {
+        expect(Math.abs(Number(numbers[2 * k]) - x - dx)).toBeLessThan(0.15);
+        expect(Math.abs(Number(numbers[2 * k + 1]) - y - dy)).toBeLessThan(0.15);
+      });
+    }
+    // Without a file they are what is printed.
+    const printed = await lurn('track', at('clip.mp4'), '--marks', at('board.json'), '--to', '4');
+    expect(printed.out.split('\n')[0]).toMatch(/^surface,frame,time_s,x1_px/);
+  });
+
+  it('are held by name, with how they lean or without', async () => {
+    await writeFile(at('board.json'), JSON.stringify(marks));
+    const steady = (...more: string[]) =>
+      lurn('steady', at('clip.mp4'), '--marks', at('board.json'), '--goal', 'still', '--json', ...more);
+    const { status, out } = await steady('--hold', 'board', '--motion', at('board-motion.json'));
+    expect(status).toBe(0);
+    expect(JSON.parse(out)).toMatchObject({ held: 'board', edge_frames: 11 });
+    const motion = JSON.parse(await readFile(at('board-motion.json'), 'utf8')) as {
+      held: string;
+      frames: { motion: number[] }[];
+    };
+    expect(motion.held).toBe('board');
+    const m = motion.frames[1].motion;
+    const w = m[6] * 150 + m[7] * 90 + m[8];
+    expect((m[0] * 150 + m[1] * 90 + m[2]) / w).toBeCloseTo(146, 0);
+    const only = await steady('--use', 'x,y', '--motion', at('shift.json'));
+    expect(only.status).toBe(0);
+    const unknown = await steady('--hold', 'door');
+    expect([unknown.status, unknown.err]).toEqual([1, expect.stringContaining('no surface "door"')]);
+    expect((await steady('--use', 'x,tilt')).err).toMatch(
+      /x, y, rotation, scale and perspective, not "tilt"/,
+    );
+  });
+
+  it('of which nothing is left to measure are told of', async () => {
+    const shape9 = [
+      [0, 0],
+      [320, 0],
+      [320, 180],
+      [0, 180],
+    ];
+    const ignore = [{ name: 'all', keys: [{ frame: 0, shape: shape9 }] }];
+    await writeFile(at('none.json'), JSON.stringify({ ...marks, ignore }));
+    const { status, err } = await lurn('track', at('clip.mp4'), '--marks', at('none.json'), '--json');
+    expect(status).toBe(0);
+    expect(err).toMatch(/"board": All of it is ignored on this frame/);
   });
 });

@@ -20,9 +20,9 @@ describe('MARKS.json', () => {
 
   it.each([
     ['{', /not JSON/],
-    ['{"spots": []}', /"spots" is empty/],
+    ['{"spots": []}', /no mark in it; give at least one spot or surface/],
     ['{"spots": [], "x": 1}', /x is not known/],
-    ['{"spots": [], "surfaces": []}', /"surfaces" is not built yet/],
+    ['{"spots": [], "soft": []}', /"soft" is not built yet/],
     ['[]', /it must be \{ "spots"/],
     [one({ colour: 'red' }), /spots\[0\]\.colour is not known/],
     [one({ refresh: 'often' }), /spots\[0\]\.refresh must be one of never, auto, always, not "often"/],
@@ -42,5 +42,68 @@ describe('MARKS.json', () => {
     ],
   ])('says what is wrong (%#)', (text, message) => {
     expect(() => parseMarks(text, PICTURE, 10)).toThrow(message);
+  });
+});
+
+describe('surfaces in MARKS.json', () => {
+  const shape = [
+    [100, 100],
+    [300, 110],
+    [290, 250],
+    [95, 240],
+  ];
+  const one = (surface: object) => JSON.stringify({ surfaces: [{ name: 'door', shape, ...surface }] });
+  const read = (surface: object) => parseMarks(one(surface), PICTURE, 10).surfaces[0];
+
+  it('need no spots; four corners are the quad, of another shape it is the box', () => {
+    const { spots, surfaces } = parseMarks(one({ frame: 3 }), PICTURE, 10);
+    expect([spots, surfaces[0].frame]).toEqual([[], 3]);
+    expect(surfaces[0].quad.map((p) => [p.x, p.y])).toEqual(shape);
+    const five = read({ shape: [...shape, [90, 170]] });
+    expect(five.quad[2]).toEqual({ x: 300, y: 250 });
+    expect(read({ shape: [...shape].reverse() }).quad[0]).toEqual({ x: 95, y: 100 });
+    expect(read({}).settings.allow).toBe('perspective');
+    expect(read({ allow: 'affine', minConfidence: 0.4 }).settings).toMatchObject({
+      allow: 'affine',
+      minConfidence: 0.4,
+    });
+  });
+
+  it.each([
+    [{ shape: [shape[0], shape[2], shape[1], shape[3]] }, /surfaces\[0\]\.shape crosses itself/],
+    [
+      {
+        shape: [
+          [5, 5],
+          [6, 6],
+          [7, 7],
+        ],
+      },
+      /shape has no area/,
+    ],
+    [
+      {
+        shape: [
+          [2000, 5],
+          [2100, 6],
+          [2050, 90],
+        ],
+      },
+      /shape lies outside the picture of 960 x 540/,
+    ],
+    [{ shape: shape.slice(0, 2) }, /shape must be 3 to 500 corners/],
+    [{ quad: [...shape].reverse() }, /quad is turned over: its corners must go clockwise/],
+    [{ quad: [shape[0], shape[2], shape[1], shape[3]] }, /quad is not convex/],
+    [{ quad: shape.slice(1) }, /quad must be four corners/],
+    [{ frame: 10 }, /frame must be a number from 0 to 9, not 10/],
+    [{ allow: 'bend' }, /allow must be one of shift, similarity, sheared, affine, perspective/],
+    [{ grid: 4 }, /grid is not known/],
+  ])('say what is wrong (%#)', (surface, message) => {
+    expect(() => read(surface)).toThrow(message);
+  });
+
+  it('have names of their own', () => {
+    const twice = JSON.stringify({ surfaces: [1, 2].map(() => ({ name: 'door', shape })) });
+    expect(() => parseMarks(twice, PICTURE, 10)).toThrow(/two surfaces are called "door"/);
   });
 });

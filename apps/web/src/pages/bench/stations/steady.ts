@@ -1,3 +1,4 @@
+import { moverName } from '@lurn/model';
 import { pixels, plural } from '../../../lib/format';
 import { GOALS } from '../../../lib/words';
 import { SteadyPanel } from '../panels/SteadyPanel';
@@ -8,11 +9,15 @@ export const steady: Station = {
   name: 'Steady',
   Panel: SteadyPanel,
   marks: false,
-  progress: ({ document: { goal, areas }, clip, steady: plan }) => {
+  progress: ({ document, clip, steady: plan }) => {
+    const { goal, areas, held } = document;
     const name = goal.keys.length > 0 ? plural(goal.keys.length, 'keyframe') : GOALS[goal.goal];
     if (!plan && clip.made?.scene && areas.length > 0)
       return { done: false, text: 'The areas leave nothing to hold' };
     if (!plan) return { done: false, text: name };
+    // A plane is met as it was tracked: there is nothing left that could be told in pixels.
+    if (plan.motion.model === 'homography' && plan.of.length === 0)
+      return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
     const left = pixels(plan.measure.after).replace(' px', '');
     return {
       done: true,
