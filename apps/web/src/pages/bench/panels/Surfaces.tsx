@@ -1,4 +1,5 @@
-import { useEffect, useRef } from 'react';
+import { median } from 'd3-array';
+import { useEffect, useMemo, useRef } from 'react';
 import { Trash2 } from 'lucide-react';
 import { countSamples, hasSample } from '@lurn/core';
 import { changeDocument, changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
@@ -308,9 +309,9 @@ const STRONGER = 4;
 function Flattened({ surface }: { readonly surface: Surface }) {
   const look = useLastLook(surface.id);
   useEffect(wantLooks, []);
+  const gain = useMemo(() => (look ? gainOf(look.flat, look.own) : 1), [look]);
   if (!look) return <Hint>It has to be known on this frame: track it first.</Hint>;
   const { width, height, flat, own } = look;
-  const gain = meanOf(own) / Math.max(1, meanOf(flat));
   const between = (i: number) => 128 + STRONGER * (gain * flat[i] - own[i]);
   return (
     <div className="space-y-1.5">
@@ -321,10 +322,12 @@ function Flattened({ surface }: { readonly surface: Surface }) {
   );
 }
 
-function meanOf(values: Uint8Array): number {
-  let sum = 0;
-  for (const v of values) sum += v;
-  return sum / Math.max(1, values.length);
+/** How much brighter one picture is than another, by the middle of what single places say: something in front changes nothing. */
+function gainOf(flat: Uint8Array, own: Uint8Array): number {
+  const step = Math.max(1, Math.floor(own.length / 4000));
+  const ratios: number[] = [];
+  for (let i = 0; i < own.length; i += step) if (flat[i] > 8) ratios.push(own[i] / flat[i]);
+  return median(ratios) ?? 1;
 }
 
 function Grey({
