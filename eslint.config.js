@@ -18,7 +18,19 @@ const ours = ['kernels', 'core', 'model', 'media', 'engine', 'server', 'cli', 'w
 
 /** core's folders: each may use those before it only (docs/architecture.md). */
 const coreFolders = [
-  ...['picture', 'geometry', 'smooth', 'track', 'surface', 'solve', 'framing', 'warp', 'measure', 'plan', 'compose'],
+  ...[
+    'picture',
+    'geometry',
+    'smooth',
+    'track',
+    'surface',
+    'solve',
+    'framing',
+    'warp',
+    'measure',
+    'plan',
+    'compose',
+  ],
   ...['doubt', 'formats'],
 ];
 
