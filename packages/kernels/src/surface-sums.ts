@@ -38,23 +38,25 @@ export function surfaceSums(
   const all = kernels();
   const data = all ? addressOf(all, plane.data) : -1;
   const u = all ? addressOf(all, samples.u) : -1;
-  const [v, values, gx, gy] = all
-    ? [samples.v, samples.values, samples.gx, samples.gy].map((s) => addressOf(all, s))
-    : NOWHERE;
+  const v = all ? addressOf(all, samples.v) : -1;
+  const values = all ? addressOf(all, samples.values) : -1;
+  const gx = all ? addressOf(all, samples.gx) : -1;
+  const gy = all ? addressOf(all, samples.gy) : -1;
   if (!all || data < 0 || u < 0 || v < 0 || values < 0 || gx < 0 || gy < 0)
     return surfaceSumsPlain(plane, samples, from, to, m, mean, level, out, at);
   const { doubles, scratch } = all;
   const matrix = scratch >> 3;
   for (let k = 0; k < 9; k++) doubles[matrix + k] = m[k];
-  const [first, result] = [4 * from, scratch + RESULT];
+  const first = 4 * from;
+  const result = scratch + RESULT;
+  // prettier-ignore
   all.surfaceSums(
-    ...([data, plane.stride, u + first, v + first, values + first, gx + first, gy + first] as const),
-    ...([to - from, scratch, mean, level, result] as const),
+    data, plane.stride, u + first, v + first, values + first, gx + first, gy + first,
+    to - from, scratch, mean, level, result,
   );
   for (let k = 0; k < SURFACE_SUMS; k++) out[at + k] = doubles[(result >> 3) + k];
 }
 
-const NOWHERE = [-1, -1, -1, -1];
 /** Where the kernel's sums begin, behind the matrix, in bytes. */
 const RESULT = 128;
 

@@ -63,11 +63,16 @@ function equations({ own, weight, gain, right: sides, light, count: blocks }: Le
     const one = 1 / (count + light.offsetHold[b]);
     const value = 1 / (contrast + light.gainHold[b]);
     // What offset and gain can explain is taken out, as far as they are free (project-out; Baker et al. 2003, part 3).
-    for (let i = 0, k = 0; i < m; i++)
-      for (let j = 0; j < m; j++, k++)
-        sum[k] += w * g * g * (normal[k] - one * byOne[i] * byOne[j] - value * byValue[i] * byValue[j]);
+    const say = w * g * g;
+    for (let i = 0; i < m; i++) {
+      const first = say * one * byOne[i];
+      const second = say * value * byValue[i];
+      for (let j = i, k = i * m + i; j < m; j++, k++)
+        sum[k] += say * normal[k] - first * byOne[j] - second * byValue[j];
+    }
     for (let k = 0; k < m; k++) right[k] += w * g * sides[b * m + k];
   }
+  for (let i = 0; i < m; i++) for (let j = 0; j < i; j++) sum[i * m + j] = sum[j * m + i];
   return { normal: Matrix.from1DArray(m, m, sum), right };
 }
 
