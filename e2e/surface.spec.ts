@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
+import type { Surface } from '@lurn/model';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
 
@@ -74,4 +75,67 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
   await bench.key('6');
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 90_000 });
+});
+
+test('a rectangle with a part left out is put right on a frame, tracked between pins, and locked', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  const station = truthOf('station');
+  const bench = new BenchDriver(page, station.clip);
+  await bench.open(server.url, 'station');
+  await bench.key('Home');
+  const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
+    const [fx, fy] = await bench.place(...from);
+    const [tx, ty] = await bench.place(...to);
+    await page.mouse.move(fx, fy);
+    await page.mouse.down();
+    await page.mouse.move(tx, ty, { steps: 4 });
+    await page.mouse.up();
+  };
+  const surface = async () => (await server.shot('station')).document.trackers[0] as Surface;
+  await page.getByRole('button', { name: 'Rectangle …' }).click();
+  await drag([420, 250], [820, 470]);
+  await expect(bench.course('Mark')).toContainText('1 surface');
+  await page.getByRole('button', { name: 'Leave out …' }).click();
+  for (const [x, y] of [
+    [450, 280],
+    [520, 280],
+    [520, 330],
+    [450, 330],
+  ])
+    await bench.press(x, y);
+  await bench.picture.press('Enter');
+  const outlines = page.getByRole('list', { name: 'Outlines' });
+  await expect(outlines).toContainText('left out');
+  await bench.key('Control+z');
+  await expect(outlines).toHaveCount(0);
+  await bench.key('Control+Shift+z');
+  await expect(outlines).toContainText('left out');
+  await bench.key('t');
+  await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 60_000 });
+  // Put right on a frame: the ring of its quad is dragged, and the frame is pinned.
+  await bench.key('3');
+  await bench.key('Home');
+  for (let i = 0; i < 3; i++) await bench.key('Shift+ArrowRight');
+  await bench.shows(/frame 30\b/);
+  await page.getByRole('button', { name: 'Source', exact: true }).click();
+  const ring = (await page.locator('[data-part=quad][data-index="2"]').boundingBox())!;
+  await page.mouse.move(ring.x + ring.width / 2, ring.y + ring.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(ring.x + ring.width / 2 + 2, ring.y + ring.height / 2 + 2, { steps: 3 });
+  await page.mouse.up();
+  await bench.saved();
+  const pinned = await server.shot('station');
+  const { id } = await surface();
+  expect(pinned.measured[id].state[30 - pinned.measured[id].start]).toBe('p');
+  for (let i = 0; i < 5; i++) await bench.key('ArrowLeft');
+  await page.getByRole('button', { name: 'Track between pins 0 and 30' }).click();
+  await expect(page.getByText(/tracked between frames 0 and 30/)).toBeVisible({ timeout: 30_000 });
+  await bench.key('4');
+  await bench.key('d');
+  await expect(bench.course('Steady')).toContainText('Lock, Surface 1 held');
+  await bench.key('s');
+  await expect(bench.course('Steady')).toContainText('Calm, Surface 1 held');
+  await expect(bench.course('Frame')).toContainText(/Fit zoom \d/);
 });
