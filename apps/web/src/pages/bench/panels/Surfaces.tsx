@@ -224,7 +224,8 @@ function Details({ surface }: { readonly surface: Surface }) {
       </label>
       {misfits && (
         <Hint>
-          Green sticks, yellow swims by over half a pixel, orange and dashed is left out, dark is not seen.
+          Green sticks, yellow and struck through swims by over half a pixel, orange and dashed is left out,
+          dark is not seen.
         </Hint>
       )}
       <Fold title="Laid flat">

@@ -3,6 +3,7 @@ import { apply, cornersAt, outlineOf, placedAreas, type Matrix3, type Point } fr
 import { useBenchParts } from '../../../state/bench';
 import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
+import { Hatch, ShapeHandles } from './ShapeHandles';
 
 const pathOf = (points: readonly Point[], toPane: Matrix3, closed = true) => {
   const places = points.map((p) => apply(toPane, p.x, p.y));
@@ -23,16 +24,7 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
   return (
     <g data-testid="areas">
       <defs>
-        <pattern
-          id="closed-hatch"
-          width={7}
-          height={7}
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(-45)"
-        >
-          <rect width={7} height={7} fill="#000" opacity={0.28} />
-          <line x1={0} y1={0} x2={0} y2={7} stroke="#f3efe4" strokeWidth={1.2} opacity={0.5} />
-        </pattern>
+        <Hatch id="closed-hatch" />
       </defs>
       {areas.map(({ id, name, kind, smooth }, k) => {
         const corners = cornersAt(placed[k], shown);
@@ -78,7 +70,12 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
               </path>
             )}
             {own && tool.id === 'mark' && (
-              <Handles id={id} corners={corners} smooth={smooth} toPane={toPane} />
+              <ShapeHandles
+                corners={corners.map((p) => apply(toPane, p.x, p.y))}
+                curve={outlineOf(corners, smooth).map((p) => apply(toPane, p.x, p.y))}
+                smooth={smooth}
+                of={{ 'data-area': id }}
+              />
             )}
             <text
               x={top.x}
@@ -100,71 +97,6 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
       })}
       {drawing.length > 0 && <Drawing points={drawing} closed={drawn} toPane={toPane} />}
     </g>
-  );
-}
-
-/** A square at every corner, a small ring where an edge may get one more. */
-function Handles({
-  id,
-  corners,
-  smooth,
-  toPane,
-}: {
-  readonly id: string;
-  readonly corners: readonly Point[];
-  readonly smooth: boolean;
-  readonly toPane: Matrix3;
-}) {
-  const places = corners.map((p) => apply(toPane, p.x, p.y));
-  const outline = outlineOf(places, smooth);
-  const pieces = outline.length / places.length;
-  return (
-    <>
-      {places.map((p, i) => {
-        const q = places[(i + 1) % places.length];
-        const middle = smooth
-          ? outline[Math.floor((i + 0.5) * pieces)]
-          : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
-        return (
-          <g key={i}>
-            <circle cx={middle.x} cy={middle.y} r={3} fill="#000" stroke="#e8e2d4" pointerEvents="none" />
-            <circle
-              cx={middle.x}
-              cy={middle.y}
-              r={7}
-              fill="transparent"
-              data-area={id}
-              data-part="edge"
-              data-index={i}
-              className="cursor-copy"
-            >
-              <title>Drag to add a corner</title>
-            </circle>
-            <rect
-              x={p.x - 3.5}
-              y={p.y - 3.5}
-              width={7}
-              height={7}
-              fill="var(--color-primary)"
-              stroke="#000"
-            />
-            <rect
-              x={p.x - 8}
-              y={p.y - 8}
-              width={16}
-              height={16}
-              fill="transparent"
-              data-area={id}
-              data-part="corner"
-              data-index={i}
-              className="cursor-move"
-            >
-              <title>Drag the corner; a double press takes it out</title>
-            </rect>
-          </g>
-        );
-      })}
-    </>
   );
 }
 

@@ -19,6 +19,7 @@ import { useShot } from '../../../state/shot';
 import { motionOn } from '../../../state/surfaces';
 import { useLooked } from '../../../state/surface-look';
 import { mayMark } from '../stations';
+import { Hatch, ShapeHandles } from './ShapeHandles';
 
 const text = ({ x, y }: Point) => `${x.toFixed(1)} ${y.toFixed(1)}`;
 const line = (points: readonly Point[]) => `M${points.map(text).join('L')}`;
@@ -126,12 +127,11 @@ function SurfaceMark({
                 </path>
               )}
               {handles && selected && station === 'mark' && (
-                <OutlineHandles
-                  id={id}
-                  outline={i}
+                <ShapeHandles
                   corners={placed(toPane, drawn) ?? []}
                   curve={outline}
                   smooth={shape.smooth}
+                  of={{ 'data-surface': id, 'data-outline': i }}
                 />
               )}
             </g>
@@ -161,16 +161,7 @@ function SurfaceMark({
         </>
       )}
       <defs>
-        <pattern
-          id="left-out"
-          width={7}
-          height={7}
-          patternUnits="userSpaceOnUse"
-          patternTransform="rotate(-45)"
-        >
-          <rect width={7} height={7} fill="#000" opacity={0.28} />
-          <line x1={0} y1={0} x2={0} y2={7} stroke="#f3efe4" strokeWidth={1.2} opacity={0.5} />
-        </pattern>
+        <Hatch id="left-out" />
       </defs>
     </g>
   );
@@ -242,9 +233,12 @@ function Misfits({
   const blocks = looked?.blocks ?? NO_BLOCKS;
   const drawn = useMemo(
     () =>
-      blocks.flatMap((b) =>
-        placed(toPane, b.corners) ? [{ ...b, d: closed(placed(toPane, b.corners)!) }] : [],
-      ),
+      blocks.flatMap((b) => {
+        const corners = placed(toPane, b.corners);
+        if (!corners) return [];
+        const swims = b.seen && b.weight >= 0.5 && b.off > SWIMS;
+        return [{ ...b, d: closed(corners) + (swims ? line([corners[0], corners[2]]) : '') }];
+      }),
     [blocks, toPane],
   );
   return (
@@ -253,7 +247,7 @@ function Misfits({
         <path
           key={i}
           d={d}
-          fill={!seen ? '#000' : weight < 0.5 ? '#e5703a' : off > 0.5 ? '#e6b422' : '#9fbf6b'}
+          fill={!seen ? '#000' : weight < 0.5 ? '#e5703a' : off > SWIMS ? '#e6b422' : '#9fbf6b'}
           fillOpacity={!seen ? 0.45 : weight < 0.5 ? 0.25 + 0.4 * (1 - weight) : Math.min(0.6, 0.1 + off)}
           stroke="#000"
           strokeOpacity={0.35}
@@ -265,67 +259,9 @@ function Misfits({
   );
 }
 
+/** A block that would lie so many pixels elsewhere by itself swims; it is struck through as well. */
+const SWIMS = 0.5;
 const NO_BLOCKS: readonly never[] = [];
-
-function OutlineHandles({
-  id,
-  outline,
-  corners,
-  curve,
-  smooth,
-}: {
-  readonly id: string;
-  readonly outline: number;
-  readonly corners: readonly Point[];
-  readonly curve: readonly Point[];
-  readonly smooth: boolean;
-}) {
-  const pieces = curve.length / Math.max(1, corners.length);
-  return corners.map((p, i) => {
-    const q = corners[(i + 1) % corners.length];
-    const middle = smooth
-      ? curve[Math.floor((i + 0.5) * pieces)]
-      : { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
-    const at = { 'data-surface': id, 'data-outline': outline, 'data-index': i };
-    return (
-      <g key={i}>
-        <circle cx={middle.x} cy={middle.y} r={2.5} fill="#000" stroke="#e8e2d4" pointerEvents="none" />
-        <circle
-          cx={middle.x}
-          cy={middle.y}
-          r={7}
-          fill="transparent"
-          {...at}
-          data-part="edge"
-          className="cursor-copy"
-        >
-          <title>Drag to add a corner</title>
-        </circle>
-        <rect
-          x={p.x - 3}
-          y={p.y - 3}
-          width={6}
-          height={6}
-          fill="var(--color-primary)"
-          stroke="#000"
-          pointerEvents="none"
-        />
-        <rect
-          x={p.x - 8}
-          y={p.y - 8}
-          width={16}
-          height={16}
-          fill="transparent"
-          {...at}
-          data-part="corner"
-          className="cursor-move"
-        >
-          <title>Drag the corner of the outline; a double press takes it out</title>
-        </rect>
-      </g>
-    );
-  });
-}
 
 const CORNER_NAMES = ['top left', 'top right', 'bottom right', 'bottom left'];
 
