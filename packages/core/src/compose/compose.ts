@@ -1,10 +1,14 @@
-import type { AnyPlane } from '../picture/plane.js';
+import { IDENTITY } from '../geometry/matrix.js';
+import { peakOf, type AnyPlane } from '../picture/plane.js';
 import type { ChromaSiting, Subsampling } from '../picture/subsampling.js';
 import { borrowPlane, coverPlane, donorOffset, featherOf, type Sheet } from '../warp/borrow.js';
 import { chromaWarp } from '../warp/chroma.js';
 import type { Beyond } from '../warp/edges.js';
 import { warpPlane } from '../warp/warp-plane.js';
-import type { Scene } from './scene.js';
+import { PlaneCoding, type ColourCode } from '../picture/colour.js';
+import { drawLayer } from './draw-layer.js';
+import type { Raster } from './layer.js';
+import type { Scene, ScenePicture } from './scene.js';
 
 /** A picture in planes of one depth. */
 export interface PicturePlanes {
@@ -20,22 +24,48 @@ export interface ComposeLook {
   readonly siting: ChromaSiting;
   /** The colour beyond the edges as it lies in the planes: luma, then the chroma planes. */
   readonly fill: readonly [number, number, number];
+  /** How the planes code colours, and the height of the source, by which that is told where it does not say. */
+  readonly code?: ColourCode & { readonly height: number };
+  /** The rasters of its layers, by their keys. */
+  readonly rasters?: (key: string) => Raster | null;
 }
 
 /**
- * Draws a scene into planes: the warped picture, and what lies beyond its edges. Luma and chroma are warped each by
- * itself, so that there is no way through red, green and blue.
+ * Draws a scene into planes: the warped picture, what lies beyond its edges, and the layers that ride on it. Luma and
+ * chroma are warped each by itself, so that there is no way through red, green and blue. A picture that stays where it
+ * is comes out as it went in, bit for bit, wherever no layer covers it.
  *
  * @param pictures  planes of the frames that the scene is made of, of the output's depth and subsampling
  * @param out       all of it is written
  */
 export function compose(
-  { base }: Scene,
+  { base, layers, size }: Scene,
+  pictures: (frame: number) => PicturePlanes,
+  out: PicturePlanes,
+  look: ComposeLook,
+): void {
+  if (base.shown === false) drawNothing(out, look.fill);
+  else drawBase(base, pictures, out, look);
+  if (layers.length === 0) return;
+  const { siting, rasters = () => null, code = { range: 'tv', space: null, height: size.height } } = look;
+  const coding = new PlaneCoding(code, code.height, out.y.depth);
+  for (const layer of layers) drawLayer(layer, out, { pictures, rasters, coding, siting, frame: base.frame });
+}
+
+/** Nothing at all, for layers that are to stand alone. */
+function drawNothing({ y, u, v, alpha }: PicturePlanes, fill: ComposeLook['fill']): void {
+  [y, u, v].forEach((plane, k) => plane.data.fill(fill[k]));
+  alpha?.data.fill(0);
+}
+
+function drawBase(
+  base: ScenePicture,
   pictures: (frame: number) => PicturePlanes,
   out: PicturePlanes,
   { siting, fill }: ComposeLook,
 ): void {
   const own = pictures(base.frame);
+  if (staysAsItIs(base, own, out)) return copyPicture(own, out);
   const lent = base.donors.map((d) => ({ planes: pictures(d.frame), toSource: d.toSource }));
   const sheetsBelow = [{ planes: own, toSource: base.toSource }, ...lent];
   const feather = featherOf(own.y);
@@ -60,4 +90,21 @@ export function compose(
     borrowPlane(matched, plane, reach, fill[k]);
   }
   if (out.alpha) coverPlane(out.alpha, base.toSource, own.y);
+}
+
+function staysAsItIs({ toSource, donors }: ScenePicture, own: PicturePlanes, out: PicturePlanes): boolean {
+  const sameSize = own.y.width === out.y.width && own.y.height === out.y.height;
+  const { subsampling: a } = own;
+  const { subsampling: b } = out;
+  const still = toSource.kind === 'matrix' && toSource.m.every((v, i) => v === toSource.m[8] * IDENTITY[i]);
+  return still && sameSize && a.x === b.x && a.y === b.y && donors.length === 0;
+}
+
+function copyPicture(own: PicturePlanes, out: PicturePlanes): void {
+  for (const key of ['y', 'u', 'v'] as const) {
+    const [from, to] = [own[key], out[key]];
+    for (let row = 0; row < to.height; row++)
+      to.data.set(from.data.subarray(row * from.stride, row * from.stride + to.width), row * to.stride);
+  }
+  out.alpha?.data.fill(peakOf(out.y));
 }

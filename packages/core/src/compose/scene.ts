@@ -7,6 +7,9 @@ import { asShotFrom, deliveredFrom } from '../plan/seen.js';
 import { motionMatrix } from '../solve/motion.js';
 import { donorStride, planBorrow, type BorrowPlan, type Donor } from '../warp/borrow.js';
 import type { EdgeMode } from '../warp/edges.js';
+import { layerOn, STAYS, type LookLayer, type Seen } from './look-layer.js';
+import type { SceneLayer } from './layer.js';
+import type { Motion } from '../solve/motion.js';
 
 /** What is shown beyond the edges of a picture. */
 export interface SceneEdges {
@@ -23,16 +26,17 @@ export interface ScenePicture {
   readonly edges: SceneEdges;
   /** Other frames from which its edges are borrowed, the nearest first. */
   readonly donors: readonly Donor[];
+  /** False where layers are to stand alone; true when left out. */
+  readonly shown?: boolean;
 }
-
-/** What rides on the picture; no kind is built yet. */
-export type SceneLayer = never;
 
 /** What a document says of its pictures, besides their motion. */
 export interface SceneLook {
   readonly edges: SceneEdges;
   /** From the lowest to the topmost. */
-  readonly layers: readonly SceneLayer[];
+  readonly layers: readonly LookLayer[];
+  /** False where the layers are to stand alone. */
+  readonly base: boolean;
 }
 
 /** One delivered picture before it is drawn: what renderer and preview share. */
@@ -45,17 +49,41 @@ export interface Scene {
 
 /** The scene of a frame as it is delivered. @param from, to  frames that may be borrowed from, both included */
 export function sceneOf(plan: Plan, look: SceneLook, frame: number, from: number, to: number): Scene {
-  const { edges, layers } = look;
+  const { edges } = look;
+  const toSource = deliveredFrom(plan, frame);
+  const donors = edges.mode === 'borrowed' && look.base ? borrowFor(plan, frame, from, to).donors : [];
+  const asFrame = (own: number) => deliveredFrom(plan, own);
   return {
     size: plan.delivery,
-    base: {
-      frame,
-      toSource: deliveredFrom(plan, frame),
-      edges,
-      donors: edges.mode === 'borrowed' ? borrowFor(plan, frame, from, to).donors : [],
-    },
-    layers,
+    base: { frame, toSource, edges, donors, shown: look.base },
+    layers: layersOn(look, { frame, size: plan.delivery, asFrame, toSource, motions: plan.motions }),
   };
+}
+
+/** A frame as it was shot, with the layers given back to it. */
+export function givenBack(
+  size: Size,
+  look: SceneLook,
+  frame: number,
+  motions: Readonly<Record<string, Motion>>,
+): Scene {
+  return {
+    size: { width: size.width, height: size.height },
+    base: { frame, toSource: STAYS, edges: look.edges, donors: [], shown: look.base },
+    layers: layersOn(look, { frame, size, asFrame: () => STAYS, toSource: STAYS, motions }),
+  };
+}
+
+function layersOn({ layers }: SceneLook, seen: Seen): SceneLayer[] {
+  return layers.flatMap((layer) => layerOn(layer, seen) ?? []);
+}
+
+/** The frames, besides its own, whose pictures a scene is made of. */
+export function framesOf({ base, layers }: Scene): number[] {
+  return [
+    ...base.donors.map((d) => d.frame),
+    ...layers.flatMap(({ content }) => (content.kind === 'picture' ? [content.frame] : [])),
+  ];
 }
 
 /** From which frames of the range a frame's edges are filled; output pixels are delivered ones. */

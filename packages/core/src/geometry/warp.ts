@@ -76,6 +76,40 @@ export function placeOf(warp: Warp): Place {
   return warp.kind === 'matrix' ? new MatrixPlace(warp.m) : new MeshPlace(warp);
 }
 
+/** Places that a warp leads to and a matrix after it, whether or not the warp can take the matrix in. */
+export function placeThrough(warp: Warp, then: Matrix3): Place {
+  if (warp.kind === 'matrix') return placeOf(matrixWarp(multiply(then, warp.m)));
+  return isAffine(then) ? placeOf(after(then, warp)) : new ThenPlace(placeOf(warp), new MatrixPlace(then));
+}
+
+/** One place after another. */
+class ThenPlace implements Place {
+  constructor(
+    private readonly first: Place,
+    private readonly then: Place,
+  ) {}
+
+  at(x: number, y: number): Point {
+    const p = this.first.at(x, y);
+    return this.then.at(p.x, p.y);
+  }
+
+  row(y: number, x0: number, x1: number, xs: Float64Array, ys: Float64Array): void {
+    this.first.row(y, x0, x1, xs, ys);
+    const n = Math.round(x1 - x0);
+    for (let i = 0; i < n; i++) {
+      const p = this.then.at(xs[i], ys[i]);
+      xs[i] = p.x;
+      ys[i] = p.y;
+    }
+  }
+
+  scaleAt(x: number, y: number): number {
+    const p = this.first.at(x, y);
+    return this.first.scaleAt(x, y) * this.then.scaleAt(p.x, p.y);
+  }
+}
+
 class MatrixPlace implements Place {
   private readonly determinant: number;
 

@@ -16,17 +16,53 @@ export function lumaWeights(space: string | null, height: number): readonly [num
   return height >= 720 ? [0.2126, 0.0722] : [0.299, 0.114];
 }
 
+/** Between red, green and blue, 0 to 1, and samples of luma and the two chroma planes, of any depth; without rounding. */
+export class PlaneCoding {
+  /** Luma of black, the span from there to white, the chroma planes' middle, and their span. */
+  readonly black: number;
+  readonly span: number;
+  readonly middle: number;
+  readonly chroma: number;
+  readonly kr: number;
+  readonly kb: number;
+  /** What a unit of blue less luma, and of red less luma, is in the chroma planes. */
+  readonly perBlue: number;
+  readonly perRed: number;
+
+  constructor(code: ColourCode, height: number, depth = 8) {
+    const full = code.range === 'pc';
+    const unit = 2 ** (depth - 8);
+    [this.kr, this.kb] = lumaWeights(code.space, height);
+    this.black = full ? 0 : 16 * unit;
+    this.span = full ? 256 * unit - 1 : 219 * unit;
+    this.middle = 128 * unit;
+    this.chroma = full ? 256 * unit - 1 : 224 * unit;
+    this.perBlue = this.chroma / (2 * (1 - this.kb));
+    this.perRed = this.chroma / (2 * (1 - this.kr));
+  }
+
+  /** A colour in planes. @param weight  of a colour that is multiplied by how much it covers, that share */
+  toPlanes(r: number, g: number, b: number, out: Float64Array, weight = 1): void {
+    const y = this.kr * r + (1 - this.kr - this.kb) * g + this.kb * b;
+    out[0] = weight * this.black + this.span * y;
+    out[1] = weight * this.middle + this.perBlue * (b - y);
+    out[2] = weight * this.middle + this.perRed * (r - y);
+  }
+
+  /** A sample of the three planes as red, green and blue; beyond 0 to 1 where they say so. */
+  toRgb(y: number, u: number, v: number, out: Float64Array): void {
+    const light = (y - this.black) / this.span;
+    out[0] = light + (v - this.middle) / this.perRed;
+    out[2] = light + (u - this.middle) / this.perBlue;
+    out[1] = (light - this.kr * out[0] - this.kb * out[2]) / (1 - this.kr - this.kb);
+  }
+}
+
 /** A colour as it lies in luma and the two chroma planes, eight bits each. */
 export function colourInPlanes([r, g, b]: Rgb, code: ColourCode, height: number): Rgb {
-  const [kr, kb] = lumaWeights(code.space, height);
-  const y = kr * r + (1 - kr - kb) * g + kb * b;
-  const full = code.range === 'pc';
-  const c = full ? 1 : 224 / 255;
-  return [
-    Math.round(full ? y : 16 + (y * 219) / 255),
-    Math.round(128 + (c * (b - y)) / (2 * (1 - kb))),
-    Math.round(128 + (c * (r - y)) / (2 * (1 - kr))),
-  ];
+  const out = new Float64Array(3);
+  new PlaneCoding(code, height).toPlanes(r / 255, g / 255, b / 255, out);
+  return [Math.round(out[0]), Math.round(out[1]), Math.round(out[2])];
 }
 
 /** Reads `#rrggbb`. @throws RangeError for anything else */

@@ -1,0 +1,386 @@
+import { IDENTITY } from '../geometry/matrix.js';
+import { placeOf, type Place } from '../geometry/warp.js';
+import type { PlaneCoding } from '../picture/colour.js';
+import { peakOf, type AnyPlane } from '../picture/plane.js';
+import { sampleCubic } from '../warp/warp-plane.js';
+import { chromaWarp } from '../warp/chroma.js';
+import type { ChromaSiting } from '../picture/subsampling.js';
+import { MIXES } from './blend.js';
+import { blur } from './box-blur.js';
+import type { PicturePlanes } from './compose.js';
+import { extentOf } from './extent.js';
+import type { SceneContent, SceneLayer, Raster, Tint } from './layer.js';
+import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
+import { Mattes, rangeShare } from './matte.js';
+import { RasterSampler } from './raster-sampler.js';
+
+/** What layers are drawn with. */
+export interface LayerTools {
+  /** Planes of other frames' pictures. */
+  readonly pictures: (frame: number) => PicturePlanes;
+  /** Rasters by their keys; null for one that is not there. */
+  readonly rasters: (key: string) => Raster | null;
+  readonly coding: PlaneCoding;
+  readonly siting: ChromaSiting;
+  /** The frame that is drawn: grain is another on each. */
+  readonly frame: number;
+}
+
+/**
+ * Draws a layer over a picture. Only samples that it covers are written; where it covers nothing the picture stays as it
+ * is, bit for bit.
+ *
+ * Luma and chroma are drawn each on their own samples. A plain layer is mixed as the planes are; other blends go through
+ * red, green and blue, with what the other planes show at a sample.
+ *
+ * Cost: what the layer covers; a distance field once an outline.
+ */
+export function drawLayer(layer: SceneLayer, out: PicturePlanes, tools: LayerTools): void {
+  if (layer.opacity <= 0) return;
+  const extent = extentOf(layer, out.y, tools.rasters);
+  if (isEmpty(extent)) return;
+  // Chroma looks at luma as it is below the layer, and luma at chroma.
+  const keep = needsColours(layer) ? { ...out, u: copied(out.u), v: copied(out.v) } : out;
+  new LayerPass(layer, new LayerGrid('chroma', out, tools.siting), out, tools).draw(extent);
+  new LayerPass(layer, new LayerGrid('luma', keep, tools.siting), out, tools).draw(extent);
+}
+
+function needsColours({ content, blend, mattes }: SceneLayer): boolean {
+  return (
+    blend !== 'normal' ||
+    content.kind === 'tinted' ||
+    mattes.some((list) => list.some((m) => m.kind === 'key'))
+  );
+}
+
+function copied<P extends AnyPlane>(plane: P): P {
+  return { ...plane, data: plane.data.slice() };
+}
+
+/** One layer on the samples of one grid. */
+class LayerPass {
+  private readonly peak: number;
+  private readonly rgb = new Float64Array(4);
+  private readonly under = new Float64Array(3);
+  private readonly code = new Float64Array(3);
+
+  constructor(
+    private readonly layer: SceneLayer,
+    private readonly grid: LayerGrid,
+    private readonly out: PicturePlanes,
+    private readonly tools: LayerTools,
+  ) {
+    this.peak = peakOf(out.y);
+  }
+
+  draw(extent: Box): void {
+    const { layer, grid, out, tools } = this;
+    const box = grid.box(extent);
+    if (isEmpty(box)) return;
+    const n = box.x1 - box.x0;
+    const mattes = new Mattes(layer.mattes, grid, box, tools.coding);
+    const shares = new Float64Array(n);
+    const colours = needsColours(layer) ? rowOf(n) : null;
+    const paint = this.painter(layer.content, box);
+    for (let row = box.y0; row < box.y1; row++) {
+      shares.fill(layer.opacity);
+      if (colours) grid.readRow(row, box, colours);
+      mattes.apply(row, colours, shares);
+      paint(row, shares, colours);
+    }
+    if (out.alpha && grid.of === 'luma') this.cover(out.alpha, box, mattes);
+  }
+
+  /** Draws a row of the content, each sample by its share. */
+  private painter(content: SceneContent, box: Box): Paint {
+    switch (content.kind) {
+      case 'raster':
+        return this.raster(content, box);
+      case 'plain':
+        return this.plain(content.colour, box);
+      case 'picture':
+        return this.picture(content, box);
+      case 'blurred':
+        return this.changed(box, (region, plane) =>
+          blurred(region, plane, this.perOwn(box) * content.radius),
+        );
+      case 'squares':
+        return this.squares(content.size, box);
+      case 'tinted':
+        return this.tinted(content.tint, box);
+    }
+  }
+
+  private raster({ raster, toRaster }: SceneContent & { kind: 'raster' }, box: Box): Paint {
+    const { layer, grid, tools, rgb } = this;
+    const sampler = new RasterSampler(tools.rasters(raster)!);
+    const place = grid.placing(layer.toOwn, toRaster);
+    const rows = new Places(place, box);
+    return (row, shares, colours) => {
+      rows.go(row);
+      for (let i = 0; i < shares.length; i++) {
+        if (shares[i] <= 0 || !sampler.at(rows.xs[i], rows.ys[i], rows.spanAt(i), rgb)) continue;
+        this.mix(row, box.x0 + i, i, shares[i], colours);
+      }
+    };
+  }
+
+  private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {
+    return (row, shares, colours) => {
+      for (let i = 0; i < shares.length; i++) {
+        if (shares[i] <= 0) continue;
+        this.rgb.set([r / 255, g / 255, b / 255, 1]);
+        this.mix(row, box.x0 + i, i, shares[i], colours);
+      }
+    };
+  }
+
+  /**
+   * Puts the colour in `rgb`, multiplied by its alpha, over a sample.
+   *
+   * @param k  place of the sample in its row of colours
+   */
+  private mix(row: number, column: number, k: number, share: number, colours: RowOfColours | null): void {
+    const { layer, grid, tools, rgb, under, code, peak, out } = this;
+    const { coding } = tools;
+    let covers = share * rgb[3];
+    const { blend, grain } = layer;
+    let scale = share;
+    if (colours && blend !== 'normal') {
+      coding.toRgb(colours.y[k], colours.u[k], colours.v[k], under);
+      const mixing = MIXES[blend];
+      for (let c = 0; c < 3; c++) {
+        const below = under[c] < 0 ? 0 : under[c] > 1 ? 1 : under[c];
+        rgb[c] = rgb[3] > 0 ? mixing(below, rgb[c] / rgb[3]) * rgb[3] : 0;
+      }
+    }
+    if (out.alpha) {
+      // Over what is open itself the layer shows all the more.
+      const below = grid.alphaAt(column, row, out.alpha, peak);
+      const shown = covers + below * (1 - covers);
+      scale = shown > 0 ? share / shown : 0;
+      covers = scale * rgb[3];
+    }
+    coding.toPlanes(scale * rgb[0], scale * rgb[1], scale * rgb[2], code, covers);
+    if (grain > 0 && grid.of === 'luma')
+      code[0] += (covers * grain * grainAt(column, row, tools.frame) * coding.span) / 255;
+    for (const [p, plane] of grid.own) {
+      const q = row * plane.stride + column;
+      plane.data[q] = clamped(plane.data[q] * (1 - covers) + code[p], peak);
+    }
+  }
+
+  private picture(
+    { frame, toPicture, raster, toRaster }: SceneContent & { kind: 'picture' },
+    box: Box,
+  ): Paint {
+    const { layer, grid, tools, rgb, out, peak } = this;
+    const sampler = new RasterSampler(tools.rasters(raster)!);
+    const stencil = new Places(grid.placing(layer.toOwn, toRaster), box);
+    const lent = tools.pictures(frame);
+    const luma = grid.of === 'luma';
+    // The lent picture in samples of its own planes.
+    const warp = luma ? toPicture : chromaWarp(toPicture, out.subsampling, tools.siting);
+    const places = new Places(placeOf(warp), box);
+    const planes = grid.own.map(([p, plane]) => [plane, [lent.y, lent.u, lent.v][p]] as const);
+    return (row, shares) => {
+      stencil.go(row);
+      places.go(row);
+      for (let i = 0; i < shares.length; i++) {
+        if (shares[i] <= 0) continue;
+        if (!sampler.at(stencil.xs[i], stencil.ys[i], stencil.spanAt(i), rgb)) continue;
+        const covers = shares[i] * rgb[3];
+        for (const [plane, from] of planes) {
+          const q = row * plane.stride + box.x0 + i;
+          const value = sampleCubic(from, places.xs[i], places.ys[i]);
+          plane.data[q] = clamped(plane.data[q] * (1 - covers) + value * covers, peak);
+        }
+      }
+    };
+  }
+
+  /** Pixels of the grid for each of the layer's own frame, in the middle of a box. */
+  private perOwn({ x0, y0, x1, y1 }: Box): number {
+    return 1 / this.grid.placing(this.layer.toOwn, IDENTITY).scaleAt((x0 + x1) / 2, (y0 + y1) / 2);
+  }
+
+  /** Shows a changed copy of each plane. */
+  private changed(
+    box: Box,
+    change: (region: Box, plane: AnyPlane) => { data: Float32Array; region: Box },
+  ): Paint {
+    const { grid, peak } = this;
+    const planes = grid.own.map(([, plane]) => ({ plane, ...change(box, plane) }));
+    return (row, shares) => {
+      for (const { plane, data, region } of planes) {
+        const line = (row - region.y0) * (region.x1 - region.x0) + box.x0 - region.x0;
+        const q = row * plane.stride + box.x0;
+        for (let i = 0; i < shares.length; i++) {
+          if (shares[i] <= 0) continue;
+          const below = plane.data[q + i];
+          plane.data[q + i] = clamped(below + shares[i] * (data[line + i] - below), peak);
+        }
+      }
+    };
+  }
+
+  private squares(size: number, box: Box): Paint {
+    const { layer, grid } = this;
+    const rows = new Places(grid.placing(layer.toOwn, [1 / size, 0, 0, 0, 1 / size, 0, 0, 0, 1]), box);
+    const [n, m] = [box.x1 - box.x0, box.y1 - box.y0];
+    const cells = new Int32Array(n * m);
+    const numbers = new Map<string, number>();
+    for (let j = 0; j < m; j++) {
+      rows.go(box.y0 + j);
+      for (let i = 0; i < n; i++) {
+        const key = `${Math.floor(rows.xs[i])} ${Math.floor(rows.ys[i])}`;
+        let cell = numbers.get(key);
+        if (cell === undefined) numbers.set(key, (cell = numbers.size));
+        cells[j * n + i] = cell;
+      }
+    }
+    return this.changed(box, (region, plane) => {
+      const sums = new Float64Array(numbers.size);
+      const counts = new Float64Array(numbers.size);
+      const data = new Float32Array(n * m);
+      for (let j = 0, k = 0; j < m; j++)
+        for (let i = 0; i < n; i++, k++) {
+          sums[cells[k]] += plane.data[(box.y0 + j) * plane.stride + box.x0 + i];
+          counts[cells[k]]++;
+        }
+      for (let k = 0; k < data.length; k++) data[k] = sums[cells[k]] / counts[cells[k]];
+      return { data, region };
+    });
+  }
+
+  private tinted(tint: Tint, box: Box): Paint {
+    const { grid, tools, peak, under } = this;
+    const { coding } = tools;
+    const change = tintOf(tint, coding);
+    const own = grid.own;
+    const { code } = this;
+    return (row, shares, colours) => {
+      const { y, u, v } = colours!;
+      for (let i = 0; i < shares.length; i++) {
+        let share = shares[i];
+        if (share <= 0) continue;
+        if (tint.range) {
+          coding.toRgb(y[i], u[i], v[i], under);
+          share *= rangeShare(tint.range, under, coding.kr, coding.kb);
+          if (share <= 0) continue;
+        }
+        change(y[i], u[i], v[i], code);
+        for (const [p, plane] of own) {
+          const q = row * plane.stride + box.x0 + i;
+          plane.data[q] = clamped(plane.data[q] + share * (code[p] - plane.data[q]), peak);
+        }
+      }
+    };
+  }
+
+  /** Makes alpha what picture and layer cover together; what changes the picture alone covers nothing of its own. */
+  private cover(alpha: AnyPlane, box: Box, mattes: Mattes): void {
+    const { layer, grid, tools, rgb, peak } = this;
+    const { content } = layer;
+    if (content.kind !== 'raster' && content.kind !== 'plain') return;
+    const sampler = content.kind === 'raster' ? new RasterSampler(tools.rasters(content.raster)!) : null;
+    const rows = new Places(
+      grid.placing(layer.toOwn, content.kind === 'raster' ? content.toRaster : IDENTITY),
+      box,
+    );
+    const shares = new Float64Array(box.x1 - box.x0);
+    for (let row = box.y0; row < box.y1; row++) {
+      shares.fill(layer.opacity);
+      if (!mattes.keyed) mattes.apply(row, null, shares);
+      rows.go(row);
+      for (let i = 0; i < shares.length; i++) {
+        const there = sampler ? sampler.at(rows.xs[i], rows.ys[i], rows.spanAt(i), rgb) : true;
+        if (!there || shares[i] <= 0) continue;
+        const covers = shares[i] * (sampler ? rgb[3] : 1);
+        const q = row * alpha.stride + box.x0 + i;
+        alpha.data[q] = clamped(alpha.data[q] + covers * (peak - alpha.data[q]), peak);
+      }
+    }
+  }
+}
+
+type Paint = (row: number, shares: Float64Array, colours: RowOfColours | null) => void;
+
+const rowOf = (n: number): RowOfColours => ({
+  y: new Float64Array(n),
+  u: new Float64Array(n),
+  v: new Float64Array(n),
+});
+
+const clamped = (v: number, peak: number) => (v <= 0 ? 0 : v >= peak ? peak : Math.round(v));
+
+/** Places of one row after the other. */
+class Places {
+  readonly xs: Float64Array;
+  readonly ys: Float64Array;
+  private readonly even: number | null;
+  private row = 0;
+
+  constructor(
+    private readonly place: Place,
+    private readonly box: Box,
+  ) {
+    const n = box.x1 - box.x0;
+    this.xs = new Float64Array(n);
+    this.ys = new Float64Array(n);
+    const corners = [box.x0, box.x1].flatMap((x) => [box.y0, box.y1].map((y) => place.scaleAt(x, y)));
+    this.even = Math.max(...corners) - Math.min(...corners) < 1e-9 ? Math.max(1e-6, corners[0]) : null;
+  }
+
+  go(row: number): void {
+    this.row = row;
+    this.place.row(row + 0.5, this.box.x0 + 0.5, this.box.x1 + 0.5, this.xs, this.ys);
+  }
+
+  /** How far the place of a sample is from its neighbours'. */
+  spanAt(i: number): number {
+    return this.even ?? Math.max(1e-6, this.place.scaleAt(this.box.x0 + i + 0.5, this.row + 0.5));
+  }
+}
+
+/** A blurred copy of part of a plane, from as far round as the blur looks. @param sigma  in samples of the plane */
+function blurred(box: Box, plane: AnyPlane, sigma: number): { data: Float32Array; region: Box } {
+  const reach = Math.ceil(3 * sigma);
+  const region = {
+    x0: Math.max(0, box.x0 - reach),
+    y0: Math.max(0, box.y0 - reach),
+    x1: Math.min(plane.width, box.x1 + reach),
+    y1: Math.min(plane.height, box.y1 + reach),
+  };
+  const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
+  const data = new Float32Array(w * h);
+  for (let j = 0; j < h; j++)
+    for (let i = 0; i < w; i++) data[j * w + i] = plane.data[(region.y0 + j) * plane.stride + region.x0 + i];
+  blur(data, w, h, sigma);
+  return { data, region };
+}
+
+/** A tint as a change of luma and chroma: the colour differences turn and grow, all of it gets more or less light. */
+export function tintOf(
+  { hue, saturation, lightness, exposure }: Tint,
+  { black, span, middle }: PlaneCoding,
+): (y: number, u: number, v: number, out: Float64Array) => void {
+  const light = 2 ** exposure;
+  const [cos, sin] = [light * saturation * Math.cos(hue), light * saturation * Math.sin(hue)];
+  return (y, u, v, out) => {
+    out[0] = black + light * (y - black) + lightness * span;
+    out[1] = middle + cos * (u - middle) + sin * (v - middle);
+    out[2] = middle + cos * (v - middle) - sin * (u - middle);
+  };
+}
+
+/** About a normal distribution, the same for the same sample and frame (sums of a hash's bytes). */
+function grainAt(x: number, y: number, frame: number): number {
+  let h = Math.imul(x + 1, 0x9e3779b1) ^ Math.imul(y + 1, 0x85ebca77) ^ Math.imul(frame + 1, 0xc2b2ae3d);
+  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
+  h ^= h >>> 15;
+  const sum = (h & 255) + ((h >>> 8) & 255) + ((h >>> 16) & 255) + ((h >>> 24) & 255);
+  // Four bytes together: mean 510, standard deviation 147.8.
+  return (sum - 510) / 147.8;
+}

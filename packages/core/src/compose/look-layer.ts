@@ -1,0 +1,210 @@
+import { cornersAt, outlineOf, type AreaKey } from '../geometry/area.js';
+import {
+  apply,
+  IDENTITY,
+  invert,
+  isAffine,
+  multiply,
+  translation,
+  type Matrix3,
+  type Point,
+} from '../geometry/matrix.js';
+import { after, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
+import type { Size } from '../framing/framing.js';
+import type { Rgb } from '../picture/colour.js';
+import { gentle, type Easing } from '../plan/goals.js';
+import type { Motion } from '../solve/motion.js';
+import type { Blend } from './blend.js';
+import type { ColourRange, SceneContent, SceneLayer, SceneMatte, Tint } from './layer.js';
+import { carry, type Carried, type Ride, type Unknown } from './ride.js';
+
+/** A closed shape as it is drawn, in places of a frame of its own whatever frame its keys are on. */
+export interface LookOutline {
+  readonly smooth: boolean;
+  readonly keys: readonly AreaKey[];
+  readonly grow: number;
+  readonly soften: number;
+}
+
+/** What a layer is limited to, and what that rides on. */
+export type LookMatte =
+  | {
+      readonly kind: 'outline';
+      readonly outline: LookOutline;
+      readonly frame: number;
+      readonly ride: Ride;
+      readonly outside: boolean;
+    }
+  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean };
+
+/** What a layer shows, in places of its own frame. */
+export type LookContent =
+  | { readonly kind: 'raster'; readonly raster: string; readonly toRaster: Matrix3 }
+  | { readonly kind: 'plain'; readonly colour: Rgb }
+  | {
+      readonly kind: 'picture';
+      /** The frame that it is taken from, and what its own frame's places are there. */
+      readonly frame: number;
+      readonly shift: Point;
+      readonly raster: string;
+      readonly toRaster: Matrix3;
+    }
+  | { readonly kind: 'blurred'; readonly radius: number }
+  | { readonly kind: 'squares'; readonly size: number }
+  | { readonly kind: 'tinted'; readonly tint: Tint };
+
+/** How opaque a layer is, and how far it is moved, from a frame on. */
+export interface LayerKey {
+  readonly frame: number;
+  readonly opacity: number;
+  /** Pixels of its own frame. */
+  readonly x: number;
+  readonly y: number;
+  readonly easing: Easing;
+}
+
+/** Work that rides, as a document tells of it. */
+export interface LookLayer {
+  readonly id: string;
+  /** The frame that it was made on. */
+  readonly frame: number;
+  readonly ride: Ride;
+  readonly unknown: Unknown;
+  /** First and last frame on which it is shown, both included. */
+  readonly from: number;
+  readonly to: number;
+  readonly content: LookContent;
+  /** Its middle, on its own frame. */
+  readonly middle: Point;
+  /** What it is limited to by its own shape; null for none. */
+  readonly outline: LookOutline | null;
+  /** Pixels by which the outline grows at most where the track is not sure. */
+  readonly margin: number;
+  readonly opacity: number;
+  /** In the order of their frames; none: as it is throughout. */
+  readonly keys: readonly LayerKey[];
+  readonly blend: Blend;
+  readonly grain: number;
+  readonly mattes: readonly (readonly LookMatte[])[];
+}
+
+/** How opaque a layer is on a frame, and how far it is moved. */
+export function keyedAt(
+  { keys, opacity }: Pick<LookLayer, 'keys' | 'opacity'>,
+  frame: number,
+): Omit<LayerKey, 'frame' | 'easing'> {
+  if (keys.length === 0) return { opacity, x: 0, y: 0 };
+  let k = keys.length - 1;
+  while (k > 0 && keys[k].frame > frame) k--;
+  const [a, b] = [keys[k], keys[k + 1]];
+  if (!b || frame <= a.frame) return a;
+  const t = (frame - a.frame) / (b.frame - a.frame);
+  const share = a.easing === 'hold' ? 0 : a.easing === 'linear' ? t : gentle(t);
+  const mixed = (key: 'opacity' | 'x' | 'y') => a[key] + share * (b[key] - a[key]);
+  return { opacity: mixed('opacity'), x: mixed('x'), y: mixed('y') };
+}
+
+/** Where things are seen on one frame. */
+export interface Seen {
+  readonly frame: number;
+  readonly size: Size;
+  /** Pixels of the scene to source pixels of a frame that stands where the scene's does: for what stays in the frame. */
+  readonly asFrame: (own: number) => Warp;
+  /** Pixels of the scene to source pixels of the frame. */
+  readonly toSource: Warp;
+  readonly motions: Readonly<Record<string, Motion>>;
+}
+
+/** A layer as it is seen on a frame; null where it is not. */
+export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
+  const { frame } = seen;
+  if (frame < layer.from || frame > layer.to) return null;
+  const { opacity, x, y } = keyedAt(layer, frame);
+  const carried = carriedTo(layer, seen);
+  const shown = opacity * carried.share;
+  if (!(shown > 0)) return null;
+  const placed = { ...carried, m: multiply(carried.m, translation(x, y)) };
+  const toOwn = toOwnOf(layer, placed, seen);
+  if (!toOwn) return null;
+  const mattes = layer.mattes.map((list) => list.flatMap((m) => matteOn(m, layer, seen) ?? []));
+  if (layer.outline) {
+    const grow = layer.outline.grow + layer.margin * (1 - carried.confidence);
+    const outline = { ...outlineOn(layer.outline, frame), grow };
+    mattes.unshift([{ kind: 'outline', outline, toOwn, outside: false }]);
+  }
+  return {
+    id: layer.id,
+    content: contentOn(layer.content, toOwn, seen),
+    toOwn,
+    opacity: shown,
+    blend: layer.blend,
+    grain: layer.grain,
+    mattes,
+  };
+}
+
+function carriedTo(
+  { ride, frame, unknown, middle }: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
+  seen: Seen,
+): Carried {
+  return carry(ride, frame, seen.frame, unknown, middle, seen.motions);
+}
+
+/** Pixels of the scene to those of a layer's own frame; null where it is turned over. */
+function toOwnOf({ ride, frame }: { ride: Ride; frame: number }, { m }: Carried, seen: Seen): Warp | null {
+  const home = ride.on === 'frame' ? seen.asFrame(frame) : seen.toSource;
+  try {
+    return thenMatrix(home, invert(m), seen.size);
+  } catch {
+    return null;
+  }
+}
+
+/** Cells of a mesh that stands for a mesh followed by a homography. */
+const CELLS = 40;
+
+function thenMatrix(warp: Warp, then: Matrix3, { width, height }: Size): Warp {
+  if (warp.kind === 'matrix') return matrixWarp(multiply(then, warp.m));
+  if (isAffine(then)) return after(then, warp);
+  const place = placeThrough(warp, then);
+  return meshOver(width, height, CELLS, CELLS, (x, y) => place.at(x, y));
+}
+
+function outlineOn({ smooth, keys, grow, soften }: LookOutline, frame: number) {
+  return { points: outlineOf(cornersAt({ keys }, frame), smooth), grow, soften };
+}
+
+function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | null {
+  if (matte.kind === 'key') return matte;
+  const outline = outlineOn(matte.outline, seen.frame);
+  const middle = { x: 0, y: 0 };
+  const carried = carriedTo({ ...matte, unknown: layer.unknown, middle }, seen);
+  const toOwn = toOwnOf(matte, carried, seen);
+  return toOwn && { kind: 'outline', outline, toOwn, outside: matte.outside };
+}
+
+function contentOn(content: LookContent, toOwn: Warp, seen: Seen): SceneContent {
+  if (content.kind !== 'picture') return content;
+  const { frame, shift, raster, toRaster } = content;
+  return {
+    kind: 'picture',
+    frame,
+    raster,
+    toRaster,
+    toPicture: thenMatrix(toOwn, translation(shift.x, shift.y), seen.size),
+  };
+}
+
+/** What is asked of a place on a layer: where it is on a frame as shot. */
+export function asShotPlace(
+  layer: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
+  frame: number,
+  motions: Readonly<Record<string, Motion>>,
+  at: Point,
+): Point {
+  const { m } = carry(layer.ride, layer.frame, frame, layer.unknown, layer.middle, motions);
+  return apply(m, at.x, at.y);
+}
+
+/** The matrix that leaves everything in its place. */
+export const STAYS = matrixWarp(IDENTITY);

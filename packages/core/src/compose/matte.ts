@@ -1,0 +1,109 @@
+import type { Place } from '../geometry/warp.js';
+import type { PlaneCoding } from '../picture/colour.js';
+import { Remembered } from '../remembered.js';
+import { DistanceField } from './distance-field.js';
+import { IDENTITY, type Point } from '../geometry/matrix.js';
+import type { ColourRange, Outline, SceneMatte } from './layer.js';
+import type { Box, LayerGrid, RowOfColours } from './layer-grid.js';
+
+/** Beyond where an outline's edge has faded, distances need not be known. */
+const BEYOND = 6;
+
+const fields = new Remembered<readonly Point[], number, DistanceField>();
+
+function fieldOf({ points, grow, soften }: Outline): DistanceField {
+  const band = Math.abs(grow) + soften / 2 + BEYOND;
+  return fields.get(points, band, () => new DistanceField(points, band));
+}
+
+/** How much of a sample lies inside an outline, by its distance from the edge: straight across a sample, gentle where soft. */
+export function insideShare(distance: number, grow: number, soften: number, span: number): number {
+  const width = Math.max(span, soften);
+  const t = 0.5 + (distance + grow) / width;
+  if (t <= 0) return 0;
+  if (t >= 1) return 1;
+  return soften > span ? t * t * (3 - 2 * t) : t;
+}
+
+/** How much of a colour lies in a range, 0 to 1. @param rgb  0 to 1 each */
+export function rangeShare(range: ColourRange, rgb: Float64Array, kr: number, kb: number): number {
+  const { colour, reach, soften, brightness } = range;
+  const [dr, dg, db] = [rgb[0] - colour[0] / 255, rgb[1] - colour[1] / 255, rgb[2] - colour[2] / 255];
+  const dy = kr * dr + (1 - kr - kb) * dg + kb * db;
+  // Colour counts more than brightness: shade and light lie on one thing.
+  const off = brightness ? Math.abs(dy) : Math.hypot(0.4 * dy, db - dy, dr - dy);
+  if (off <= reach) return 1;
+  const t = soften > 0 ? 1 - (off - reach) / soften : 0;
+  return t <= 0 ? 0 : t * t * (3 - 2 * t);
+}
+
+/** Asks one matte for the samples of a row. */
+type Ask = (row: number, colours: RowOfColours | null, out: Float64Array) => void;
+
+/** What lets a layer through, on one grid. */
+export class Mattes {
+  private readonly asks: readonly (readonly Ask[])[];
+  private readonly one: Float64Array;
+  /** True when colours of the picture have to be read. */
+  readonly keyed: boolean;
+
+  constructor(
+    mattes: readonly (readonly SceneMatte[])[],
+    grid: LayerGrid,
+    private readonly box: Box,
+    private readonly coding: PlaneCoding,
+  ) {
+    this.keyed = mattes.some((list) => list.some((m) => m.kind === 'key'));
+    this.one = new Float64Array(Math.max(0, box.x1 - box.x0));
+    this.asks = mattes.map((list) =>
+      list.map((m) =>
+        m.kind === 'key'
+          ? this.key(m.range, m.outside)
+          : this.outline(m.outline, grid.placing(m.toOwn, IDENTITY), m.outside),
+      ),
+    );
+  }
+
+  /** Multiplies shares of a row by what every list lets through; in a list, whatever one lets through goes. */
+  apply(row: number, colours: RowOfColours | null, shares: Float64Array): void {
+    const n = this.one.length;
+    for (const list of this.asks) {
+      if (list.length === 0) continue;
+      const closed = new Float64Array(n).fill(1);
+      for (const ask of list) {
+        ask(row, colours, this.one);
+        for (let i = 0; i < n; i++) closed[i] *= 1 - this.one[i];
+      }
+      for (let i = 0; i < n; i++) shares[i] *= 1 - closed[i];
+    }
+  }
+
+  private outline(outline: Outline, place: Place, outside: boolean): Ask {
+    const { x0, x1, y0, y1 } = this.box;
+    const n = x1 - x0;
+    const field = fieldOf(outline);
+    const [xs, ys] = [new Float64Array(n), new Float64Array(n)];
+    const { grow, soften } = outline;
+    const span = place.scaleAt((x0 + x1) / 2, (y0 + y1) / 2);
+    return (row, _, out) => {
+      place.row(row + 0.5, x0 + 0.5, x1 + 0.5, xs, ys);
+      for (let i = 0; i < n; i++) {
+        const share = insideShare(field.at(xs[i], ys[i]), grow, soften, span);
+        out[i] = outside ? 1 - share : share;
+      }
+    };
+  }
+
+  private key(range: ColourRange, outside: boolean): Ask {
+    const { coding } = this;
+    const rgb = new Float64Array(3);
+    const n = this.one.length;
+    return (_, colours, out) => {
+      for (let i = 0; i < n; i++) {
+        coding.toRgb(colours!.y[i], colours!.u[i], colours!.v[i], rgb);
+        const share = rangeShare(range, rgb, coding.kr, coding.kb);
+        out[i] = outside ? 1 - share : share;
+      }
+    };
+  }
+}

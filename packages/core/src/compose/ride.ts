@@ -1,0 +1,146 @@
+import { moveQuad, quadToQuad, type Quad } from '../geometry/homography.js';
+import { IDENTITY, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
+import { composeSimilarity, decomposeSimilarity } from '../geometry/similarity.js';
+import { motionMatrix, type Motion } from '../solve/motion.js';
+import { surfaceAt, type SurfaceTrack } from '../surface/surface-track.js';
+import { measuredEnd, type Measured } from '../track/measured.js';
+import { sampleAt, type Track } from '../track/track.js';
+
+/** What a layer rides on. */
+export type Ride =
+  /** Nothing: it stays where it is in the frame. */
+  | { readonly on: 'frame' }
+  /** A spot's place. */
+  | { readonly on: 'spot'; readonly track: Track }
+  /** A mover: its place, and if wished how it turns and grows. */
+  | { readonly on: 'mover'; readonly mover: string; readonly rotation: boolean; readonly scale: boolean }
+  /** A flat surface, with how it leans. */
+  | { readonly on: 'surface'; readonly track: SurfaceTrack; readonly base: Quad };
+
+/** What is done on frames on which it is not known where that is. */
+export type Unknown = 'bridge' | 'hold' | 'fade' | 'off';
+
+/** Where a layer is carried on a frame. */
+export interface Carried {
+  /** Places of its own frame to those of this one, as shot. */
+  readonly m: Matrix3;
+  /** How much of it is shown, 0 to 1. */
+  readonly share: number;
+  /** How sure that is: the tracker's confidence, and 0 where nothing was measured. */
+  readonly confidence: number;
+}
+
+/** Frames over which a layer fades out where its ride is not known, and in again. */
+const FADE = 8;
+
+/**
+ * Carries a layer from its own frame to another.
+ *
+ * @param middle  of the layer, on its own frame: what it turns and grows about where it does not do both
+ * @param motions of movers, by their ids
+ */
+export function carry(
+  ride: Ride,
+  own: number,
+  frame: number,
+  unknown: Unknown,
+  middle: Point,
+  motions: Readonly<Record<string, Motion>>,
+): Carried {
+  switch (ride.on) {
+    case 'frame':
+      return { m: IDENTITY, share: 1, confidence: 1 };
+    case 'spot':
+      return bySamples(ride.track, own, frame, unknown, (f) => {
+        const s = sampleAt(ride.track, f);
+        return s && [s];
+      });
+    case 'surface':
+      return bySamples(ride.track, own, frame, unknown, (f) => surfaceAt(ride.track, f)?.corners ?? null);
+    case 'mover':
+      return byMotion(ride, motions[ride.mover], own, frame, unknown, middle);
+  }
+}
+
+function bySamples(
+  track: Measured,
+  own: number,
+  frame: number,
+  unknown: Unknown,
+  at: (frame: number) => readonly Point[] | null,
+): Carried {
+  const from = placesOn(track, own, 'bridge', at);
+  const to = placesOn(track, frame, unknown, at);
+  if (!from || !to)
+    return { m: IDENTITY, share: unknown === 'off' || unknown === 'fade' ? 0 : 1, confidence: 0 };
+  const m = matrixBetween(from.places, to.places);
+  return m ? { m, share: to.share, confidence: to.confidence } : { m: IDENTITY, share: 0, confidence: 0 };
+}
+
+function matrixBetween(from: readonly Point[], to: readonly Point[]): Matrix3 | null {
+  if (from.length === 1) return translation(to[0].x - from[0].x, to[0].y - from[0].y);
+  return quadToQuad(from as unknown as Quad, to as unknown as Quad);
+}
+
+interface Places {
+  readonly places: readonly Point[];
+  readonly share: number;
+  readonly confidence: number;
+}
+
+/** Where the measured places are on a frame, and where they are taken to be if they are not known. */
+function placesOn(
+  track: Measured,
+  frame: number,
+  unknown: Unknown,
+  at: (frame: number) => readonly Point[] | null,
+): Places | null {
+  const here = at(frame);
+  if (here) return { places: here, share: 1, confidence: track.confidence[frame - track.start] };
+  const known = (f: number) => track.state[f - track.start] > 0;
+  let before = Math.min(frame, measuredEnd(track) - 1);
+  while (before >= track.start && !known(before)) before--;
+  let after = Math.max(frame, track.start);
+  while (after < measuredEnd(track) && !known(after)) after++;
+  const hasBefore = before >= track.start;
+  const hasAfter = after < measuredEnd(track);
+  if (!hasBefore && !hasAfter) return null;
+  const [a, b] = [hasBefore ? at(before)! : at(after)!, hasAfter ? at(after)! : at(before)!];
+  const t = hasBefore && hasAfter && unknown !== 'hold' ? (frame - before) / (after - before) : 0;
+  const places = a.map((p, i) => ({ x: p.x + t * (b[i].x - p.x), y: p.y + t * (b[i].y - p.y) }));
+  const away = Math.min(hasBefore ? frame - before : Infinity, hasAfter ? after - frame : Infinity);
+  const share = unknown === 'off' ? 0 : unknown === 'fade' ? Math.max(0, 1 - away / (FADE + 1)) : 1;
+  return { places, share, confidence: 0 };
+}
+
+function byMotion(
+  { rotation, scale }: Ride & { on: 'mover' },
+  motion: Motion | undefined,
+  own: number,
+  frame: number,
+  unknown: Unknown,
+  middle: Point,
+): Carried {
+  if (!motion) return { m: IDENTITY, share: 1, confidence: 0 };
+  const whole = multiply(motionMatrix(motion, frame), invert(motionMatrix(motion, own)));
+  const known = motion.support[frame] !== 'none' || motion.filled?.[frame] === 1;
+  let away = 0;
+  if (!known && unknown === 'fade') {
+    const { support } = motion;
+    while (
+      away <= FADE &&
+      (support[frame - away] ?? 'none') === 'none' &&
+      (support[frame + away] ?? 'none') === 'none'
+    )
+      away++;
+  }
+  const share = known ? 1 : unknown === 'off' ? 0 : 1 - away / (FADE + 1);
+  const confidence = known ? 1 : 0;
+  if (rotation && scale) return { m: whole, share: Math.max(0, share), confidence };
+  const parts = decomposeSimilarity(whole, middle, motion.pixelAspect);
+  const kept = { ...parts, rotation: rotation ? parts.rotation : 0, logScale: scale ? parts.logScale : 0 };
+  return { m: composeSimilarity(kept, middle, motion.pixelAspect), share: Math.max(0, share), confidence };
+}
+
+/** A quad where a layer is carried. */
+export const carriedQuad = ({ m }: Carried, quad: Quad): Quad => moveQuad(m, quad);
