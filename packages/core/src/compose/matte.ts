@@ -84,7 +84,9 @@ export class Mattes {
     const field = fieldOf(outline);
     const [xs, ys] = [new Float64Array(n), new Float64Array(n)];
     const { grow, soften } = outline;
-    const span = place.scaleAt((x0 + x1) / 2, (y0 + y1) / 2);
+    // Behind the camera there is no scale; nothing is inside there either.
+    const scale = place.scaleAt((x0 + x1) / 2, (y0 + y1) / 2);
+    const span = Number.isFinite(scale) ? scale : 1;
     return (row, _, out) => {
       place.row(row + 0.5, x0 + 0.5, x1 + 0.5, xs, ys);
       for (let i = 0; i < n; i++) {
