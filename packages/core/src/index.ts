@@ -87,6 +87,8 @@ export * from './compose/layer.js';
 export * from './compose/ride.js';
 export * from './compose/look-layer.js';
 export * from './compose/distance-field.js';
+export * from './compose/strokes.js';
+export * from './compose/raster-edge.js';
 export * from './compose/scene.js';
 export * from './compose/compose.js';
 export * from './doubt/doubts.js';

@@ -11,7 +11,8 @@ export function extentOf(layer: SceneLayer, size: Size, rasters: (key: string) =
   if (content.kind === 'raster' || content.kind === 'picture') {
     const raster = rasters(content.raster);
     if (!raster) return { ...box, x1: 0 };
-    const corners = cornersOf({ x0: 0, y0: 0, x1: raster.width, y1: raster.height });
+    const { width, height, left = 0, top = 0 } = raster;
+    const corners = cornersOf({ x0: left, y0: top, x1: left + width, y1: top + height });
     box = cut(box, around(layer.toOwn, corners, invert(content.toRaster), 0));
   }
   for (const list of layer.mattes) {

@@ -94,4 +94,7 @@ export interface Raster {
   readonly width: number;
   readonly height: number;
   readonly data: Uint8Array;
+  /** Place of its first sample; 0 when left out. */
+  readonly left?: number;
+  readonly top?: number;
 }
