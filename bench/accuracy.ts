@@ -16,7 +16,7 @@ import {
   type Track,
 } from '@lurn/core';
 import { FileFrames, formatById, render, type IndexedClip } from '@lurn/engine';
-import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, sceneLook } from '@lurn/model';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
 import { strayOf } from './registration.js';
 
 export interface Truth {
@@ -133,7 +133,7 @@ export async function stillLeft(
     file: out,
     from: 0,
     to: clip.info.frames - 1,
-    scene: (f) => sceneOf(plan, sceneLook({ edges: NEW_EDGES, layers: [] }), f, 0, clip.info.frames - 1),
+    scene: (f) => sceneOf(plan, plainLook(NEW_EDGES), f, 0, clip.info.frames - 1),
     format: formatById('h264-mp4'),
     crf: 14,
     delivery: plan.delivery,

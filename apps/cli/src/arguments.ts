@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util';
 import type { Amounts, EdgeMode, Goal } from '@lurn/core';
-import { FORMATS } from '@lurn/engine';
+import { FORMATS, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
 export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--shape] [--json]
@@ -27,6 +27,10 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
     that needs no more zoom than that.
+
+lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out FILE [--format NAME] [--crf N] [--json]
+    Renders a shot as it was saved as a file (the zip, or SHOT.json with its assets beside it), layers and all: steadied,
+    or as it was shot with the layers carried back.
 
 lurn formats [--json]
     The kinds of file that --format may name.
@@ -65,6 +69,20 @@ export interface SuggestArguments extends Omit<MoversArguments, 'kind'> {
 
 export interface FormatsArguments {
   readonly kind: 'formats';
+  readonly json: boolean;
+}
+
+/** A shot that was saved as a file, rendered. */
+export interface ShotArguments {
+  readonly kind: 'shot';
+  readonly clip: string;
+  readonly shot: string;
+  /** null: as the shot has it. */
+  readonly picture: 'steadied' | 'as-shot' | null;
+  readonly alone: boolean;
+  readonly out: string;
+  readonly format: string | null;
+  readonly crf: number | null;
   readonly json: boolean;
 }
 
@@ -123,13 +141,17 @@ const OPTIONS = {
   'fit-zoom': { type: 'boolean' },
   'row-by-row': { type: 'boolean' },
   motion: { type: 'string' },
+  shot: { type: 'string' },
+  picture: { type: 'string' },
+  'layers-alone': { type: 'boolean' },
   crf: { type: 'string' },
   json: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 const TRACK_OPTIONS = ['marks', 'spots', 'shape', 'from', 'to', 'out', 'json', 'corners', 'mesh'];
+const SHOT_OPTIONS = ['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'];
 const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
-  (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count'].includes(name),
+  (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count', 'picture', 'layers-alone'].includes(name),
 );
 /** Agreed on, and refused by name until they are built. */
 const UNBUILT_OPTIONS = ['mesh'] as const;
@@ -146,6 +168,7 @@ export function parseArguments(
 ):
   | TrackArguments
   | SteadyArguments
+  | ShotArguments
   | FormatsArguments
   | MoversArguments
   | SuggestArguments
@@ -171,10 +194,20 @@ export function parseArguments(
   if (!clip) throw new UsageError(`${kind} needs a clip.`);
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
   const allowed = {
-    ...{ track: TRACK_OPTIONS, steady: STEADY_OPTIONS, movers: MOVERS_OPTIONS, suggest: SUGGEST_OPTIONS },
+    ...{
+      track: TRACK_OPTIONS,
+      steady: values.shot ? SHOT_OPTIONS : STEADY_OPTIONS,
+      movers: MOVERS_OPTIONS,
+      suggest: SUGGEST_OPTIONS,
+    },
   }[kind];
   for (const name of Object.keys(values)) {
-    if (!allowed.includes(name)) throw new UsageError(`${kind} has no option --${name}.`);
+    if (allowed.includes(name)) continue;
+    throw new UsageError(
+      values.shot && kind === 'steady'
+        ? `--${name} does not go with --shot: the shot says that itself.`
+        : `${kind} has no option --${name}.`,
+    );
   }
   const unbuilt = UNBUILT_OPTIONS.find((name) => values[name] !== undefined);
   if (unbuilt) throw new UsageError(`--${unbuilt} is not built yet.`);
@@ -199,6 +232,7 @@ export function parseArguments(
     if (count === 0) throw new UsageError('--count must be 1 or more.');
     return { kind, clip, frame, count, out: common.out, json: common.json };
   }
+  if (values.shot) return shotArguments(values.shot, common, values);
   if (!values.goal) throw new UsageError('steady needs --goal.');
   const goal = oneOf('goal', values.goal, CHOICES.goal);
   for (const name of ['smooth', 'max-zoom'] as const) {
@@ -206,17 +240,14 @@ export function parseArguments(
       throw new UsageError(`--${name} belongs to --goal calm.`);
   }
   const edges = oneOf('edges', values.edges ?? 'colour', CHOICES.edges);
-  const format = values.format ?? null;
-  const named = format === null ? null : FORMATS.find((f) => f.id === format);
-  if (named === undefined)
-    throw new UsageError(`--format ${format} is not one of ${FORMATS.map((f) => f.id).join(', ')}.`);
+  const { format, named } = formatNamed(values.format);
   if (edges === 'transparent' && !named?.alpha) {
     throw new UsageError('--edges transparent needs a --format with alpha: see "lurn formats".');
   }
   if (format && !values.out) throw new UsageError('--format belongs to --out.');
   const auto = values.auto ?? false;
   if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
-    throw new UsageError('steady needs one of --marks, --tracks and --auto.');
+    throw new UsageError('steady needs one of --marks, --tracks, --auto and --shot.');
   if (values.hold !== undefined && values.tracks !== undefined)
     throw new UsageError('--hold belongs to --auto or --marks.');
   if (values['row-by-row'] && !auto) throw new UsageError('--row-by-row belongs to --auto.');
@@ -244,6 +275,32 @@ export function parseArguments(
   if (!steady.out && !steady.motion && !steady.json)
     throw new UsageError('steady has nothing to write: give --out, --motion or --json.');
   return steady;
+}
+
+function formatNamed(format: string | null = null): { format: string | null; named: Format | null } {
+  const named = format === null ? null : FORMATS.find((f) => f.id === format);
+  if (named === undefined)
+    throw new UsageError(`--format ${format} is not one of ${FORMATS.map((f) => f.id).join(', ')}.`);
+  return { format, named };
+}
+
+function shotArguments(
+  shot: string,
+  { clip, out, json }: { readonly clip: string; readonly out: string | null; readonly json: boolean },
+  values: { readonly [name in 'picture' | 'format' | 'crf']?: string } & {
+    readonly 'layers-alone'?: boolean;
+  },
+): ShotArguments {
+  if (out === null) throw new UsageError('steady --shot has nothing to write: give --out.');
+  const alone = values['layers-alone'] ?? false;
+  const { format, named } = formatNamed(values.format);
+  if (alone && named && !named.alpha)
+    throw new UsageError('--layers-alone needs a --format with alpha: see "lurn formats".');
+  return {
+    ...{ kind: 'shot', clip, shot, alone, out, format, json },
+    picture: values.picture === undefined ? null : oneOf('picture', values.picture, CHOICES.picture),
+    crf: values.crf === undefined ? null : frameNumber('crf', values.crf, LIMITS.crf[1]),
+  };
 }
 
 function frameNumber(name: string, text: string, most = Number.MAX_SAFE_INTEGER): number {

@@ -137,9 +137,9 @@ describe('what goes wrong', () => {
     ],
     [
       ['steady', 'clip.mp4', '--auto', '--marks', 's', '--goal', 'still'],
-      /one of --marks, --tracks and --auto/,
+      /one of --marks, --tracks, --auto and --shot/,
     ],
-    [['steady', 'clip.mp4', '--goal', 'still'], /one of --marks, --tracks and --auto/],
+    [['steady', 'clip.mp4', '--goal', 'still'], /one of --marks, --tracks, --auto and --shot/],
     [
       ['steady', 'clip.mp4', '--tracks', 's', '--hold', 'a', '--goal', 'still'],
       /--hold belongs to --auto or --marks/,

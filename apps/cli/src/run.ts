@@ -2,6 +2,7 @@ import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
 import { formatsCommand } from './formats.js';
 import { moversCommand, suggestCommand } from './scene.js';
+import { shotCommand } from './shot.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
@@ -18,6 +19,8 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
       return suggestCommand(command, io);
     case 'steady':
       return steadyCommand(command, io);
+    case 'shot':
+      return shotCommand(command, io);
     case 'formats':
       return formatsCommand(command, io);
   }

@@ -14,7 +14,7 @@ import {
   type ShotRequest,
 } from '@lurn/core';
 import { formatFor, render, type IndexedClip } from '@lurn/engine';
-import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, sceneLook } from '@lurn/model';
+import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
 import type { SteadyArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
@@ -86,7 +86,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames, told));
   }
   if (args.out) {
-    const look = sceneLook({ edges: { ...NEW_EDGES, mode: args.edges }, layers: [] });
+    const look = plainLook({ ...NEW_EDGES, mode: args.edges });
     const scenes = Array.from({ length: range.to - range.from + 1 }, (_, i) =>
       sceneOf(plan, look, range.from + i, range.from, range.to),
     );

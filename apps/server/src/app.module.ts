@@ -1,5 +1,7 @@
 import { Module, type DynamicModule } from '@nestjs/common';
 import { LoggerModule } from 'nestjs-pino';
+import { Assets } from './assets/assets.js';
+import { AssetsController } from './assets/assets.controller.js';
 import { Clips } from './clips/clips.js';
 import { Analysing } from './clips/analysing.js';
 import { Reading } from './clips/reading.js';
@@ -26,7 +28,14 @@ export class AppModule {
       imports: [
         LoggerModule.forRoot({ pinoHttp: { level: process.env.LURN_LOG ?? 'warn', autoLogging: false } }),
       ],
-      controllers: [ClipsController, ShotsController, RendersController, FormatsController, EventsController],
+      controllers: [
+        ClipsController,
+        ShotsController,
+        AssetsController,
+        RendersController,
+        FormatsController,
+        EventsController,
+      ],
       providers: [
         { provide: Settings, useValue: settings },
         { provide: Database, useFactory: () => database },
@@ -39,6 +48,7 @@ export class AppModule {
         Analysing,
         Shots,
         Renders,
+        Assets,
         Uploads,
       ],
     };

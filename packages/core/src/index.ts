@@ -97,6 +97,7 @@ export * from './formats/columns.js';
 export * from './formats/ascii.js';
 export * from './formats/packed.js';
 export * from './formats/scene-file.js';
+export * from './formats/raster-file.js';
 export * from './formats/tracks-file.js';
 export * from './formats/corners-file.js';
 export * from './formats/sample-table.js';

@@ -42,7 +42,7 @@ function bundled(file: string): string {
         target: 'node20',
       },
       conditions: ['source'],
-      external: ['@ffmpeg-installer/*', '@ffprobe-installer/*'],
+      external: ['@ffmpeg-installer/*', '@ffprobe-installer/*', 'sharp', '@napi-rs/canvas'],
       // What is bundled of CommonJS asks for these.
       banner: {
         js: "import { createRequire as __r } from 'node:module'; const require = __r(import.meta.url);",

@@ -186,6 +186,17 @@ export function FourCorners(): PropertyDecorator {
   );
 }
 
+/** Places of a stroke: x, y and pressure, 0 to 1. */
+export function Places(most: number): PropertyDecorator {
+  const fits = (v: unknown) =>
+    isNumbers(v, false) && (v as number[]).length === 3 && isWithin((v as number[])[2], [0, 1]);
+  return check(
+    'places',
+    (v) => Array.isArray(v) && v.length >= 1 && v.length <= most && v.every(fits),
+    () => `must be 1 to ${most} places, each [x, y, pressure from 0 to 1]`,
+  );
+}
+
 /** A list of texts, each of at least one character. */
 export function TextList(length: number, most: number): PropertyDecorator {
   const fits = (v: unknown) => typeof v === 'string' && v.trim() !== '' && v.length <= length;
@@ -311,11 +322,17 @@ export function checked<T extends object>(
   return { value: instance };
 }
 
+/** True where a class, or one that it is made of, lets a property be null. */
+function mayBeNull(made: object | null, property: string): boolean {
+  for (let of = made; of; of = Object.getPrototypeOf(of) as object | null)
+    if (NULLABLE.get(of)?.has(property)) return true;
+  return false;
+}
+
 function firstFault(error: ValidationError, where: string): Fault | null {
   const path = /^\d+$/.test(error.property) ? `${where}[${error.property}]` : `${where}.${error.property}`;
   const value = (error.target as Record<string, unknown> | undefined)?.[error.property];
-  if (value === null && error.target && NULLABLE.get(error.target.constructor)?.has(error.property))
-    return null;
+  if (value === null && error.target && mayBeNull(error.target.constructor, error.property)) return null;
   const own = Object.entries(error.constraints ?? {});
   const [name, why] = own.find(([n]) => n !== 'nestedValidation') ?? own[0] ?? [null, ''];
   if (name === 'whitelistValidation') return { path, why: 'is not known' };

@@ -18,7 +18,6 @@ import {
   Flag,
   Frame,
   Label,
-  List,
   ListOf,
   ListOfKinds,
   Of,
@@ -30,6 +29,7 @@ import {
 } from './checks.js';
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
+import { Asset, LAYERS, type Layer } from './layers/index.js';
 import { Accepted, TRACKERS, type Spot, type Surface, type Tracker } from './trackers/index.js';
 
 /** One thing that moves as a whole, with the trackers that name it. */
@@ -165,7 +165,10 @@ export class Delivery {
   @Text(LIMITS.nameLength)
   readonly name!: string;
   @OneOf(CHOICES.picture)
-  readonly picture!: 'steadied';
+  readonly picture!: 'steadied' | 'as-shot';
+  /** False: the layers alone. */
+  @Flag()
+  readonly base!: boolean;
   /** The id of a format. Where the picture is left open beyond its edges, one with alpha stands in for it. */
   @Text(LIMITS.idLength)
   readonly format!: string;
@@ -178,8 +181,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([5])
-  readonly version!: 5;
+  @OneOf([6])
+  readonly version!: 6;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -212,9 +215,12 @@ export class ShotDocument {
   /** What is shown beyond the picture. */
   @Of(() => Edges)
   readonly edges!: Edges;
-  /** Work that rides; no kind is built yet. */
-  @List(0)
-  readonly layers!: readonly never[];
+  /** Work that rides, from the lowest to the topmost. */
+  @ListOfKinds(() => LAYERS, LIMITS.layers)
+  readonly layers!: readonly Layer[];
+  /** The files that layers show. */
+  @ListOf(() => Asset, LIMITS.assets)
+  readonly assets!: readonly Asset[];
   /** The first is what the Bench shows. */
   @ListOf(() => Delivery, LIMITS.deliveries)
   readonly deliveries!: readonly Delivery[];
@@ -251,6 +257,7 @@ export const NEW_DELIVERY: Delivery = {
   id: 'steadied',
   name: 'Steadied',
   picture: 'steadied',
+  base: true,
   format: 'h264-mp4',
   size: null,
   settings: { crf: 18 },
@@ -268,7 +275,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 5,
+    version: 6,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],
@@ -282,6 +289,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
     framing: NEW_FRAMING,
     edges: NEW_EDGES,
     layers: [],
+    assets: [],
     deliveries: [NEW_DELIVERY],
   };
 }
@@ -289,7 +297,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted, areas, regroups, trackers } = document;
+  const { range, ref, goal, accepted, areas, regroups, trackers, layers } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
@@ -305,10 +313,22 @@ export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
       });
       return t.frame < frames && shapes.length > 0 ? [{ ...t, shapes }] : [];
     }),
+    layers: layers.flatMap((layer) => fittedLayer(layer, frames) ?? []),
     areas: areas.flatMap((area) => {
       const keys = area.keys.filter((key) => key.frame < frames);
       return keys.length > 0 ? [{ ...area, keys }] : [];
     }),
+  };
+}
+
+/** A layer of a clip that has fewer frames; null where it was made on one of those that are gone. */
+function fittedLayer(layer: Layer, frames: number): Layer | null {
+  if (layer.frame >= frames) return null;
+  const { range } = layer;
+  return {
+    ...layer,
+    keys: layer.keys.filter((key) => key.frame < frames),
+    range: range && { from: Math.min(range.from, frames - 1), to: Math.min(range.to, frames - 1) },
   };
 }
 

@@ -1,6 +1,7 @@
 import type {
   Allow,
   AreaKind,
+  Blend,
   Channel,
   DoubtReason,
   Easing,
@@ -12,6 +13,7 @@ import type {
   Refresh,
   Role,
   SurfaceAllow,
+  Unknown,
 } from '@lurn/core';
 
 /** How many, how large, how far: the same wherever something is said, from the API to the command line. */
@@ -47,6 +49,23 @@ export const LIMITS = {
   /** Cells of a grid, across or down. */
   grid: [1, 64],
   crf: [0, 40],
+  layers: 200,
+  mattes: 20,
+  /** Pixels. */
+  place: [-1e5, 1e5],
+  grow: [-500, 500],
+  fade: [0, 500],
+  conceal: [1, 500],
+  grain: [0, 60],
+  brush: [1, 2000],
+  strokes: 2000,
+  strokePoints: 5000,
+  text: 2000,
+  hash: 64,
+  assets: 200,
+  assetName: 255,
+  assetSide: [1, 16384],
+  assetBytes: 200e6,
 } as const;
 
 /** What may be chosen, in the order in which it is offered. */
@@ -85,6 +104,15 @@ export const CHOICES = {
     'near-edge',
     'edge-shows',
   ] as const satisfies readonly DoubtReason[],
-  picture: ['steadied'] as const,
+  picture: ['steadied', 'as-shot'] as const,
+  rides: ['frame', 'spot', 'mover', 'surface'] as const,
+  unknown: ['bridge', 'hold', 'fade', 'off'] as const satisfies readonly Unknown[],
+  blend: ['normal', 'multiply', 'screen', 'overlay', 'softLight', 'add'] as const satisfies readonly Blend[],
+  font: ['Hanken Grotesk', 'Spline Sans Mono'] as const,
+  weight: [400, 500, 600, 700] as const,
+  align: ['left', 'middle', 'right'] as const,
+  brush: ['brush', 'clone', 'eraser'] as const,
+  span: ['all', 'onwards', 'one'] as const,
+  conceal: ['blur', 'squares', 'colour'] as const,
   area: ['ignore', 'focus'] as const satisfies readonly AreaKind[],
 };

@@ -12,6 +12,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   2: fromVersion2,
   3: fromVersion3,
   4: fromVersion4,
+  5: fromVersion5,
 };
 
 export function migrate(value: unknown): unknown {
@@ -111,6 +112,12 @@ function fromVersion3(document: Stored): Stored {
 /** Version 4 showed every picture as it was read out, with its movers as they were found. */
 function fromVersion4(document: Stored): Stored {
   return { ...document, version: 5, rowByRow: false, regroups: [] };
+}
+
+/** Version 5 had no layers, and delivered the steadied picture alone. */
+function fromVersion5(document: Stored): Stored {
+  const deliveries = eachRecord(document.deliveries, (d) => ({ ...d, base: true }));
+  return { ...document, version: 6, layers: [], assets: [], deliveries };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

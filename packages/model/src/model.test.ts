@@ -40,7 +40,8 @@ import {
 import { mergeStates } from './merge.js';
 import { migrateMeasured, type TrackColumns3 } from './migrations.js';
 import { parseDocument } from './parse.js';
-import { shotRequest, trackOf } from './request.js';
+import { trackOf } from './measured-of.js';
+import { shotRequest } from './request.js';
 import { NEW_SPOT, type Spot } from './trackers/index.js';
 
 const CLIP = { width: 1280, height: 720, frames: 180 };
@@ -88,7 +89,7 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 5,
+      version: 6,
       rowByRow: false,
       regroups: [],
       range: { from: 4, to: 120 },
@@ -140,7 +141,16 @@ describe('documents', () => {
   it('of version 4 open as they were, rows as they are', () => {
     const old = fixture('version-4') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
-    expect(document).toEqual({ ...old, version: 5, rowByRow: false, regroups: [] });
+    const { deliveries: before } = old as unknown as { deliveries: object[] };
+    const deliveries = before.map((d) => ({ ...d, base: true }));
+    expect(document).toEqual({ ...old, version: 6, rowByRow: false, regroups: [], assets: [], deliveries });
+  });
+
+  it('of version 5 open as they were, with the picture under layers that there are none of yet', () => {
+    const old = fixture('version-5') as Record<string, unknown>;
+    const document = parseDocument(old, CLIP);
+    expect(document.deliveries.map((d) => d.base)).toEqual([true]);
+    expect(document).toMatchObject({ version: 6, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
   });
 
   it('and their tracks', () => {

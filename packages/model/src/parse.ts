@@ -3,6 +3,7 @@ import { faultOfKeys } from './area.js';
 import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
 import { migrate } from './migrations.js';
+import type { Layer, LayerOutline } from './layers/index.js';
 import type { Surface } from './trackers/index.js';
 
 function bad(path: string, why: string): LurnError {
@@ -18,6 +19,40 @@ function faultOfSurface({ frame, shapes }: Surface, frames: number): [string, st
     if (fault) return [`shapes[${i}].${fault[0]}`, fault[1]];
   }
   return null;
+}
+
+/** What is wrong with a layer: where, and what; null where nothing is. */
+function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>): [string, string] | null {
+  const late = (path: string, frame: number): [string, string] | null =>
+    frame >= frames ? [path, whyNotWithin([0, frames - 1], frame)] : null;
+  const ofOutline = (path: string, outline: LayerOutline): [string, string] | null => {
+    const fault = faultOfKeys(outline.keys, frames);
+    return fault && [`${path}.${fault[0]}`, fault[1]];
+  };
+  const faults = [late('frame', layer.frame)];
+  layer.keys.forEach((key, i) => {
+    faults.push(late(`keys[${i}].frame`, key.frame));
+    if (i > 0 && key.frame <= layer.keys[i - 1].frame)
+      faults.push([`keys[${i}].frame`, 'is not after the key before it']);
+  });
+  if (layer.range && layer.range.from > layer.range.to)
+    faults.push(['range', 'has its first frame after its last']);
+  layer.mattes.forEach((m, i) => {
+    if (m.kind === 'area')
+      faults.push(late(`mattes[${i}].frame`, m.frame), ofOutline(`mattes[${i}].outline`, m.outline));
+  });
+  if ('outline' in layer && layer.outline) faults.push(ofOutline('outline', layer.outline));
+  if (layer.kind === 'graphic' && !assets.has(layer.asset))
+    faults.push(['asset', "names a file that is not among the shot's"]);
+  if (layer.kind === 'paint') {
+    layer.strokes.forEach((stroke, i) => {
+      faults.push(late(`strokes[${i}].frame`, stroke.frame));
+      if (stroke.tool === 'clone' && !stroke.from)
+        faults.push([`strokes[${i}].from`, 'is missing: a clone stroke takes its picture from somewhere']);
+      if (stroke.from?.frame != null) faults.push(late(`strokes[${i}].from.frame`, stroke.from.frame));
+    });
+  }
+  return faults.find((f) => f !== null) ?? null;
 }
 
 /**
@@ -39,13 +74,13 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   for (const [path, frame] of frames) {
     if (frame >= clip.frames) throw bad(`document.${path}`, whyNotWithin([0, clip.frames - 1], frame));
   }
-  const { range, goal, trackers, movers, held, deliveries, areas } = document;
+  const { range, goal, trackers, movers, held, deliveries, areas, layers, assets } = document;
   if (range.from > range.to) throw bad('document.range', 'has its in point after its out point');
   goal.keys.forEach((key, i) => {
     if (i > 0 && key.frame <= goal.keys[i - 1].frame)
       throw bad(`document.goal.keys[${i}].frame`, 'is not after the keyframe before it');
   });
-  const lists = { trackers, movers, deliveries, areas };
+  const lists = { trackers, movers, deliveries, areas, layers };
   for (const [name, list] of Object.entries(lists)) {
     if (new Set(list.map((item) => item.id)).size !== list.length)
       throw bad(`document.${name}`, `has two ${name} with one id`);
@@ -60,6 +95,11 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   areas.forEach(({ keys }, i) => {
     const fault = faultOfKeys(keys, clip.frames);
     if (fault) throw bad(`document.areas[${i}].${fault[0]}`, fault[1]);
+  });
+  const hashes = new Set(assets.map((a) => a.hash));
+  layers.forEach((layer, i) => {
+    const fault = faultOfLayer(layer, clip.frames, hashes);
+    if (fault) throw bad(`document.layers[${i}].${fault[0]}`, fault[1]);
   });
   if (deliveries.length === 0) throw bad('document.deliveries', 'has no entry; one at least is needed');
   return document;

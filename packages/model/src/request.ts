@@ -1,29 +1,9 @@
-import {
-  EMPTY_SURFACE_TRACK,
-  EMPTY_TRACK,
-  parseColour,
-  type Measured,
-  type SceneLook,
-  type ShotRequest,
-  type SurfaceToTrack,
-  type SurfaceTrack,
-  type Track,
-} from '@lurn/core';
+import { type ShotRequest, type SurfaceToTrack, type SurfaceTrack } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
-import { moverName, spotsOf, surfacesOf, type ShotDocument, type ShotState } from './document.js';
+import { riddenMovers } from './look.js';
+import { surfaceTrackOf, trackOf } from './measured-of.js';
+import { moverName, spotsOf, surfacesOf, type ShotState } from './document.js';
 import { quadOf, surfaceSettingsOf, type Spot, type Surface } from './trackers/index.js';
-
-/** What was measured of a spot; nothing where it was not tracked. */
-export function trackOf({ measured }: Pick<ShotState, 'measured'>, id: string): Track {
-  const found: Measured | undefined = measured[id];
-  return found?.kind === 'spot' ? (found as Track) : EMPTY_TRACK;
-}
-
-/** What was measured of a surface; nothing where it was not tracked. */
-export function surfaceTrackOf({ measured }: Pick<ShotState, 'measured'>, id: string): SurfaceTrack {
-  const found: Measured | undefined = measured[id];
-  return found?.kind === 'surface' ? (found as SurfaceTrack) : EMPTY_SURFACE_TRACK;
-}
 
 /** A surface as the tracker takes it. */
 export function surfaceToTrack(surface: Surface, track: SurfaceTrack): SurfaceToTrack {
@@ -60,6 +40,12 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
       ...{ id, perspective, track: surfaceTrackOf(state, id) },
       ...{ base: quadOf(base), quad: quadOf(quad) },
     })),
+    riders: riddenMovers(document).map((id) => ({
+      id,
+      spots: spotsOf(document)
+        .filter((s) => s.used && s.mover === id && state.measured[s.id])
+        .map((s) => ({ id: s.id, role: s.role, track: trackOf(state, s.id) })),
+    })),
     held: held ?? '',
     sceneMover: held,
     rowByRow,
@@ -70,9 +56,4 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
     goal,
     framing: { ...framing, delivery: deliveries[0]?.size ?? null },
   };
-}
-
-/** How a document's pictures are drawn, for the scenes that preview, render and command line share. */
-export function sceneLook({ edges, layers }: Pick<ShotDocument, 'edges' | 'layers'>): SceneLook {
-  return { edges: { mode: edges.mode, colour: parseColour(edges.colour) }, layers };
 }

@@ -1,4 +1,16 @@
-import { AnyObject, OneOf, Text, Whole, Numbers, NumbersByName, RecordOf, Label } from './checks.js';
+import {
+  AnyObject,
+  OneOf,
+  Text,
+  Whole,
+  Numbers,
+  NumbersByName,
+  RecordOf,
+  Label,
+  Of,
+  Within,
+} from './checks.js';
+import { EdgeSettings, TextStyle } from './layers/index.js';
 import { LIMITS } from './limits.js';
 import { TRACKERS } from './trackers/index.js';
 
@@ -47,4 +59,30 @@ export class SaveShotBody {
 
   @RecordOf(() => MeasuredBody, 'measured')
   readonly measured!: Readonly<Record<string, MeasuredBody>>;
+}
+
+/** A graphic or a text as it is to be drawn: what it is kept under, how its edge runs, how large it is shown. */
+abstract class AskRaster {
+  @Text(LIMITS.text + 1000)
+  readonly key!: string;
+
+  @Of(() => EdgeSettings)
+  readonly edge!: EdgeSettings;
+
+  /** Pixels a side, by its area; 0 where the edge stays as it is. */
+  @Within([0, 1e6])
+  readonly side!: number;
+}
+
+export class AskAssetRaster extends AskRaster {
+  @Text(LIMITS.hash)
+  readonly hash!: string;
+}
+
+export class AskTextRaster extends AskRaster {
+  @Label(LIMITS.text)
+  readonly text!: string;
+
+  @Of(() => TextStyle)
+  readonly style!: TextStyle;
 }

@@ -2,7 +2,8 @@ import { EMPTY_SURFACE_TRACK, rectangle, withSurfaceSamples } from '@lurn/core';
 import { addSurface, changeSurface, nextSurfaceName, removeTrackers, holdMover } from './edits.js';
 import { fittedTo, newDocument, surfaceById, surfacesOf, type ShotState } from './document.js';
 import { parseDocument } from './parse.js';
-import { shotRequest, surfaceToTrack, surfaceTrackOf } from './request.js';
+import { surfaceTrackOf } from './measured-of.js';
+import { shotRequest, surfaceToTrack } from './request.js';
 import { NEW_SURFACE, quadOf, storedQuad, type Surface } from './trackers/index.js';
 import type { ClipInfo } from './clip.js';
 

@@ -8,6 +8,7 @@ import type { Request, Response } from 'express';
 import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { ownOrigins } from '../common/own-origin.js';
 import { Settings } from '../common/settings.js';
+import { Assets } from '../assets/assets.js';
 import { Clips } from './clips.js';
 
 /** The largest file that is taken, in bytes. */
@@ -15,7 +16,7 @@ const LARGEST = 50e9;
 /** An upload that was not gone on with for this long is given up. */
 const KEEP_MS = 7 * 24 * 3600 * 1000;
 
-/** Resumable uploads (tus 1.0) at /api/uploads; a finished one becomes a clip. */
+/** Resumable uploads (tus 1.0) at /api/uploads; a finished one becomes a clip, or the file of a layer. */
 @Injectable()
 export class Uploads implements OnApplicationBootstrap {
   private readonly log = new Logger('Uploads');
@@ -24,6 +25,7 @@ export class Uploads implements OnApplicationBootstrap {
   constructor(
     private readonly settings: Settings,
     private readonly clips: Clips,
+    assets: Assets,
   ) {
     this.tus = new Server({
       path: '/api/uploads',
@@ -43,18 +45,19 @@ export class Uploads implements OnApplicationBootstrap {
       onUploadFinish: async (_request, upload) => {
         const path = join(settings.uploads, upload.id);
         try {
-          const { row, duplicate } = await clips.take(path, upload.metadata?.filename ?? 'clip');
+          const name = upload.metadata?.filename ?? 'clip';
+          const taken = isAsset(upload) ? await assets.take(path, name) : await this.takeClip(path, name);
           await rm(`${path}.json`, { force: true });
           return {
             status_code: 200,
             headers: { 'Content-Type': 'application/json' },
-            body: JSON.stringify({ id: row.id, name: row.name, duplicate }),
+            body: JSON.stringify(taken),
           };
         } catch (error) {
           if (isFullDisk(error)) throw refusal(507, 'disk-full', fullDisk().message);
           const known =
             error instanceof LurnError ? error : new LurnError('fault', 'The file could not be taken over.');
-          throw refusal(500, known.code, known.message);
+          throw refusal(known.code === 'fault' ? 500 : 400, known.code, known.message);
         }
       },
       onResponseError: (_request, error) => {
@@ -79,15 +82,22 @@ export class Uploads implements OnApplicationBootstrap {
     }
   }
 
+  private async takeClip(path: string, filename: string) {
+    const { row, duplicate } = await this.clips.take(path, filename);
+    return { id: row.id, name: row.name, duplicate };
+  }
+
   private async takeOver(path: string, told: boolean): Promise<void> {
     const { size, mtimeMs } = await stat(path);
     if (told) {
       const upload = JSON.parse(await readFile(`${path}.json`, 'utf8')) as {
         size?: number;
-        metadata?: { filename?: string };
+        metadata?: Record<string, string | null>;
       };
       if (upload.size === size && size > 0) {
-        await this.clips.take(path, upload.metadata?.filename ?? 'clip');
+        // Whoever brought a graphic in never heard of it, and does so again.
+        if (isAsset(upload)) await rm(path, { force: true });
+        else await this.clips.take(path, upload.metadata?.filename ?? 'clip');
         await rm(`${path}.json`, { force: true });
         return;
       }
@@ -101,6 +111,10 @@ export class Uploads implements OnApplicationBootstrap {
     void this.tus.handle(request, response);
   }
 }
+
+/** True for the file of a layer; others are clips. */
+const isAsset = ({ metadata }: { readonly metadata?: Record<string, string | null> }) =>
+  metadata?.for === 'layer';
 
 function refusal(status_code: number, code: string, message: string): { status_code: number; body: string } {
   return { status_code, body: JSON.stringify({ code, message }) };

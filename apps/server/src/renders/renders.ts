@@ -4,8 +4,9 @@ import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
 import { formatById, formatFor, render, sweepParts, type Format } from '@lurn/engine';
-import { sceneLook, soundIsCopied, type ClipInfo, type RenderSummary } from '@lurn/model';
+import { edgesLook, soundIsCopied, type ClipInfo, type RasterSource, type RenderSummary } from '@lurn/model';
 import { desc, eq, inArray } from 'drizzle-orm';
+import { Assets } from '../assets/assets.js';
 import { Clips, type KnownClipRow } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
 import { fullDisk, isFullDisk } from '../common/full-disk.js';
@@ -25,6 +26,7 @@ type RenderRow = typeof renders.$inferSelect;
 interface Drawn {
   readonly delivery: Size;
   readonly scenes: readonly Scene[];
+  readonly rasters?: readonly RasterSource[];
 }
 
 /** Renders: ordered, queued, planned in a thread, drawn, kept. After a restart an interrupted one begins anew. */
@@ -39,6 +41,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     private readonly clips: Clips,
     private readonly shots: Shots,
     private readonly threads: ShotThreads,
+    private readonly assets: Assets,
     private readonly events: Events,
     private readonly jobs: JobRunner,
   ) {
@@ -92,8 +95,10 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const { document } = await this.shots.document(clipId, info);
     const sampled = await this.shots.sampled(clipId);
     const tracked = document.trackers.some((t) => t.used && sampled.has(t.id));
-    if (!tracked && !row.made?.scene) throw nothingToRender();
-    const format = formatFor(document.deliveries[0].format, document.edges.mode);
+    const [delivery] = document.deliveries;
+    if (delivery.picture === 'steadied' && !tracked && !row.made?.scene) throw nothingToRender();
+    const edges = delivery.picture === 'steadied' ? document.edges.mode : 'colour';
+    const format = formatFor(delivery.format, edges, !delivery.base);
     const id = randomUUID();
     const order: RenderOrder = { ...document.range, crf, zoom: null, format: format.id, document };
     const createdAt = new Date().toISOString();
@@ -159,14 +164,19 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const clip = this.clips.readyRow(await this.clips.even(row.clipId));
     const { info, times, path } = clip;
     await this.clips.present(path, clip.row.name);
-    const { scenes, delivery } =
-      'pictures' in order ? drawnBefore(order, info) : await this.plan(id, order, clip, signal);
+    const {
+      scenes,
+      delivery,
+      rasters = [],
+    } = 'pictures' in order ? drawnBefore(order, info) : await this.plan(id, order, clip, signal);
     const format = formatOf(order);
     const file = this.settings.renderFile(id, format.extension);
+    const drawn = await this.assets.rasters(rasters, 'document' in order ? order.document.assets : []);
     let shown = 0;
     await render({
       ...{ source: path, info, times, file, from: order.from, to: order.to, delivery, format, signal },
       scene: (frame) => scenes[frame - order.from],
+      rasters: drawn,
       crf: order.crf,
       onProgress: (done) => {
         onPart(done);
@@ -246,10 +256,7 @@ function formatOf(order: RenderOrder | RenderOrder1): Format {
 /** The scenes of an order that came with its matrices. */
 function drawnBefore(order: RenderOrder1, info: ClipInfo): Drawn {
   const delivery = order.delivery ?? { width: info.width, height: info.height };
-  const { edges, layers } = sceneLook({
-    edges: order.edges ?? { mode: 'colour', colour: '#000000' },
-    layers: [],
-  });
+  const edges = edgesLook(order.edges ?? { mode: 'colour', colour: '#000000' });
   const scenes = order.pictures.map((picture, i): Scene => ({
     size: delivery,
     base: {
@@ -258,7 +265,7 @@ function drawnBefore(order: RenderOrder1, info: ClipInfo): Drawn {
       edges,
       donors: (order.donors?.[i] ?? []).map((d) => ({ frame: d.frame, toSource: matrixWarp(d.toSource) })),
     },
-    layers,
+    layers: [],
   }));
   return { delivery, scenes };
 }

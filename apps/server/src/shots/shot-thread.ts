@@ -4,10 +4,7 @@ import {
   fromJson,
   LurnError,
   measuredEnd,
-  mostZoom,
   packColumns,
-  planFor,
-  sceneOf,
   toJson,
   toWire,
   unpackColumns,
@@ -23,10 +20,10 @@ import {
   parseDocument,
   readColumns,
   readShotBody,
+  deliveredBy,
   SaveShotBody,
-  sceneLook,
-  shotRequest,
   type ClipInfo,
+  type RasterSource,
   type ShotDocument,
 } from '@lurn/model';
 
@@ -50,6 +47,8 @@ export interface PlannedRender {
   readonly delivery: { readonly width: number; readonly height: number };
   /** Of the frames of the range, in order. */
   readonly scenes: readonly Scene[];
+  /** What their layers show. */
+  readonly rasters: readonly RasterSource[];
 }
 
 type Answer<T> = { readonly value: T } | { readonly error: WireError };
@@ -149,17 +148,11 @@ export function planRender({
   return answered(() => {
     const columns = Object.entries(measured).map(([id, bytes]) => [id, readColumns(bytes)]);
     const state = { document, measured: Object.fromEntries(columns) };
-    const plan = planFor(shotRequest(state, info), scene === null ? null : unpackScene(readFileSync(scene)));
-    if (!plan) throw nothingToRender();
-    const { range } = document;
-    const look = sceneLook(document);
-    return {
-      zoom: mostZoom(plan, range.from, range.to),
-      delivery: plan.delivery,
-      scenes: Array.from({ length: range.to - range.from + 1 }, (_, i) =>
-        sceneOf(plan, look, range.from + i, range.from, range.to),
-      ),
-    };
+    const known = scene === null ? null : unpackScene(readFileSync(scene));
+    const delivered = deliveredBy(state, info, known);
+    if (!delivered) throw nothingToRender();
+    const { zoom, size, scenes, rasters } = delivered;
+    return { zoom, delivery: size, scenes, rasters };
   });
 }
 

@@ -9,7 +9,8 @@ import { MIXES } from './blend.js';
 import { blur } from './box-blur.js';
 import type { PicturePlanes } from './compose.js';
 import { extentOf } from './extent.js';
-import type { SceneContent, SceneLayer, Raster, Tint } from './layer.js';
+import type { Quad } from '../geometry/homography.js';
+import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
 import { RasterSampler } from './raster-sampler.js';
@@ -111,11 +112,9 @@ class LayerPass {
     }
   }
 
-  private raster({ raster, toRaster }: SceneContent & { kind: 'raster' }, box: Box): Paint {
-    const { layer, grid, tools, rgb } = this;
-    const sampler = new RasterSampler(tools.rasters(raster)!);
-    const place = grid.placing(layer.toOwn, toRaster);
-    const rows = new Places(place, box);
+  private raster({ raster, corners }: SceneContent & { kind: 'raster' }, box: Box): Paint {
+    const { rgb } = this;
+    const { sampler, rows } = this.sampling(raster, corners, box);
     return (row, shares, colours) => {
       rows.go(row);
       for (let i = 0; i < shares.length; i++) {
@@ -123,6 +122,14 @@ class LayerPass {
         this.mix(row, box.x0 + i, i, shares[i], colours);
       }
     };
+  }
+
+  /** Looks at a raster, and where on it samples of a box lie. */
+  private sampling(key: string, corners: Quad, box: Box): { sampler: RasterSampler; rows: Places } {
+    const { layer, grid, tools } = this;
+    const raster = tools.rasters(key)!;
+    const place = grid.placing(layer.toOwn, toRaster(raster, corners)!);
+    return { sampler: new RasterSampler(raster), rows: new Places(place, box) };
   }
 
   private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {
@@ -171,12 +178,11 @@ class LayerPass {
   }
 
   private picture(
-    { frame, toPicture, raster, toRaster }: SceneContent & { kind: 'picture' },
+    { frame, toPicture, raster, corners }: SceneContent & { kind: 'picture' },
     box: Box,
   ): Paint {
-    const { layer, grid, tools, rgb, out, peak } = this;
-    const sampler = new RasterSampler(tools.rasters(raster)!);
-    const stencil = new Places(grid.placing(layer.toOwn, toRaster), box);
+    const { grid, tools, rgb, out, peak } = this;
+    const { sampler, rows: stencil } = this.sampling(raster, corners, box);
     const lent = tools.pictures(frame);
     const luma = grid.of === 'luma';
     // The lent picture in samples of its own planes.
@@ -280,14 +286,13 @@ class LayerPass {
 
   /** Makes alpha what picture and layer cover together; what changes the picture alone covers nothing of its own. */
   private cover(alpha: AnyPlane, box: Box, mattes: Mattes): void {
-    const { layer, grid, tools, rgb, peak } = this;
+    const { layer, grid, rgb, peak } = this;
     const { content } = layer;
     if (content.kind !== 'raster' && content.kind !== 'plain') return;
-    const sampler = content.kind === 'raster' ? new RasterSampler(tools.rasters(content.raster)!) : null;
-    const rows = new Places(
-      grid.placing(layer.toOwn, content.kind === 'raster' ? content.toRaster : IDENTITY),
-      box,
-    );
+    const { sampler, rows } =
+      content.kind === 'raster'
+        ? this.sampling(content.raster, content.corners, box)
+        : { sampler: null, rows: new Places(grid.placing(layer.toOwn, IDENTITY), box) };
     const shares = new Float64Array(box.x1 - box.x0);
     for (let row = box.y0; row < box.y1; row++) {
       shares.fill(layer.opacity);

@@ -1,7 +1,7 @@
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import type { Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
-import type { SceneLayer, Raster } from './layer.js';
+import { toRaster, type SceneLayer, type Raster } from './layer.js';
 import type { Box } from './layer-grid.js';
 
 /** What part of a scene a layer can be seen in. */
@@ -10,10 +10,10 @@ export function extentOf(layer: SceneLayer, size: Size, rasters: (key: string) =
   const { content } = layer;
   if (content.kind === 'raster' || content.kind === 'picture') {
     const raster = rasters(content.raster);
-    if (!raster) return { ...box, x1: 0 };
-    const { width, height, left = 0, top = 0 } = raster;
-    const corners = cornersOf({ x0: left, y0: top, x1: left + width, y1: top + height });
-    box = cut(box, around(layer.toOwn, corners, invert(content.toRaster), 0));
+    const to = raster && toRaster(raster, content.corners);
+    if (!to) return { ...box, x1: 0 };
+    const corners = cornersOf({ x0: 0, y0: 0, x1: raster.width, y1: raster.height });
+    box = cut(box, around(layer.toOwn, corners, invert(to), 0));
   }
   for (const list of layer.mattes) {
     const only = list.length === 1 ? list[0] : null;

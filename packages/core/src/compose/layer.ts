@@ -1,3 +1,4 @@
+import { quadToQuad, rectangle, type Quad } from '../geometry/homography.js';
 import type { Matrix3, Point } from '../geometry/matrix.js';
 import type { Warp } from '../geometry/warp.js';
 import type { Rgb } from '../picture/colour.js';
@@ -42,8 +43,8 @@ export type SceneContent =
       readonly kind: 'raster';
       /** By which the raster is asked for. */
       readonly raster: string;
-      /** Places of the layer's own frame to those of the raster. */
-      readonly toRaster: Matrix3;
+      /** Where the raster's corners lie on the layer's own frame. */
+      readonly corners: Quad;
     }
   /** One colour, as far as the mattes reach. */
   | { readonly kind: 'plain'; readonly colour: Rgb }
@@ -54,7 +55,7 @@ export type SceneContent =
       /** Pixels of the scene to source pixels of that frame. */
       readonly toPicture: Warp;
       readonly raster: string;
-      readonly toRaster: Matrix3;
+      readonly corners: Quad;
     }
   /** What lies under it, blurred (standard deviation in pixels of its own frame), or in squares of so many pixels. */
   | { readonly kind: 'blurred'; readonly radius: number }
@@ -94,7 +95,22 @@ export interface Raster {
   readonly width: number;
   readonly height: number;
   readonly data: Uint8Array;
-  /** Place of its first sample; 0 when left out. */
-  readonly left?: number;
-  readonly top?: number;
+  /** The rectangle of its samples that its corners stand for, where it reaches beyond; all of it when left out. */
+  readonly inner?: {
+    readonly left: number;
+    readonly top: number;
+    readonly width: number;
+    readonly height: number;
+  };
+}
+
+/** What of a raster its corners stand for. */
+export function innerOf({ width, height, inner }: Raster): NonNullable<Raster['inner']> {
+  return inner ?? { left: 0, top: 0, width, height };
+}
+
+/** Places of a layer's own frame to those of a raster whose corners lie there; null where they are no view of a plane. */
+export function toRaster(raster: Raster, corners: Quad): Matrix3 | null {
+  const { left, top, width, height } = innerOf(raster);
+  return quadToQuad(corners, rectangle(left, top, left + width, top + height));
 }

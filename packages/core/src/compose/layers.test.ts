@@ -101,7 +101,7 @@ function graphic(width: number, height: number, alpha: (u: number, v: number) =>
 /** How many samples of two pictures differ. */
 const apart = (a: PicturePlanes, b: PicturePlanes) =>
   (['y', 'u', 'v'] as const).reduce(
-    (n, key) => n + a[key].data.reduce((m, v, i) => m + Number(v !== b[key].data[i]), 0),
+    (n, key) => n + Array.from(a[key].data).filter((v, i) => v !== b[key].data[i]).length,
     0,
   );
 
@@ -137,7 +137,7 @@ describe('a layer', () => {
     ['enlarged', 40, 30],
   ])('on a leaning panel, %s, is the exact composite, without a seam', (_, width, height) => {
     const source = picture(1);
-    const toRaster = quadToQuad(LEANING, rectangle(0, 0, width, height))!;
+    const toPanel = quadToQuad(LEANING, rectangle(0, 0, width, height))!;
     // Smooth whatever its size.
     const unit = 100 / width;
     const made = graphic(width, height);
@@ -146,7 +146,7 @@ describe('a layer', () => {
         colourAt((x + 0.5) * unit, (y + 0.5) * unit).forEach(
           (c, i) => (made.data[k + i] = Math.round(255 * c)),
         );
-    const out = drawn([layer({ kind: 'raster', raster: 'g', toRaster })], source, { g: made });
+    const out = drawn([layer({ kind: 'raster', raster: 'g', corners: LEANING })], source, { g: made });
     const planes = new Float64Array(3);
     const N = 8;
     let [squares, n, worst] = [0, 0, 0];
@@ -156,7 +156,7 @@ describe('a layer', () => {
         const sum = [0, 0, 0];
         for (let b = 0; b < N; b++)
           for (let a = 0; a < N; a++) {
-            const p = apply(toRaster, x + (a + 0.5) / N, y + (b + 0.5) / N);
+            const p = apply(toPanel, x + (a + 0.5) / N, y + (b + 0.5) / N);
             const there = p.x >= 0 && p.x < width && p.y >= 0 && p.y < height;
             if (there) coding.toPlanes(...colourAt(p.x * unit, p.y * unit), planes);
             else planes.set([source.y.data[k], 120, 140]);
@@ -178,9 +178,13 @@ describe('a layer', () => {
     const source = { ...picture(1), y: flat(W, H, 200) };
     const soft = graphic(60, 60, (u, v) => Math.min(1, Math.max(0, (28 - Math.hypot(u - 30, v - 30)) / 8)));
     soft.data.forEach((_, k) => (soft.data[k] = soft.data[4 * (k >> 2) + 3])); // white
-    const out = drawn([layer({ kind: 'raster', raster: 'g', toRaster: translation(-37.3, -21.8) })], source, {
-      g: soft,
-    });
+    const out = drawn(
+      [layer({ kind: 'raster', raster: 'g', corners: rectangle(37.3, 21.8, 97.3, 81.8) })],
+      source,
+      {
+        g: soft,
+      },
+    );
     expect(Math.min(...out.y.data)).toBeGreaterThanOrEqual(200);
     expect(Math.max(...out.y.data)).toBe(235);
   });
@@ -232,7 +236,7 @@ describe('a layer', () => {
     const source = { ...picture(1), y: flat(W, H, 16) };
     const white = { kind: 'plain', colour: [255, 255, 255] } as const;
     const lit = (mattes: SceneLayer['mattes']) =>
-      drawn([layer(white, { mattes })], source).y.data.reduce((s, v) => s + (v - 16) / 219, 0);
+      Array.from(drawn([layer(white, { mattes })], source).y.data).reduce((s, v) => s + (v - 16) / 219, 0);
     const round = outline(
       Array.from({ length: 60 }, (_, i) => [
         80 + 30 * Math.cos((i / 30) * Math.PI),
@@ -282,7 +286,7 @@ describe('a layer', () => {
     const dab: Raster = { width: 20, height: 20, data: new Uint8Array(1600).fill(255) };
     const content = {
       ...({ kind: 'picture', frame: 3, raster: 'm', toPicture: still } as const),
-      toRaster: translation(-50, -40),
+      corners: rectangle(50, 40, 70, 60),
     };
     const out = blank(source);
     const look: ComposeLook = { siting: 'left', fill: [16, 128, 128], code, rasters: () => dab };
@@ -336,7 +340,7 @@ describe('a layer', () => {
     const source = picture(1);
     const m: Matrix3 = [1.03, 0.02, -4, -0.01, 0.98, 3, 0, 0, 1];
     const rasters = { g: graphic(60, 40) };
-    const content = { kind: 'raster', raster: 'g', toRaster: translation(-50, -40) } as const;
+    const content = { kind: 'raster', raster: 'g', corners: rectangle(50, 40, 110, 80) } as const;
     const [a, b] = [matrixWarp(m), meshOver(W, H, 20, 20, (x, y) => apply(m, x, y))].map((toOwn) =>
       drawn([layer(content, { toOwn })], source, rasters),
     );
@@ -359,7 +363,7 @@ describe('a layer', () => {
 
   it('that is not there, is turned over or has nothing to show changes nothing', () => {
     const source = picture();
-    const gone = { kind: 'raster', raster: 'gone', toRaster: IDENTITY } as const;
+    const gone = { kind: 'raster', raster: 'gone', corners: rectangle(0, 0, 20, 20) } as const;
     const behind = matrixWarp([1, 0, 0, 0, 1, 0, -0.01, 0, -1]);
     const plain = { kind: 'plain', colour: [9, 9, 9] } as const;
     const nothing = [

@@ -1,3 +1,4 @@
+import type { Quad } from '../geometry/homography.js';
 import { cornersAt, outlineOf, type AreaKey } from '../geometry/area.js';
 import {
   apply,
@@ -39,15 +40,15 @@ export type LookMatte =
 
 /** What a layer shows, in places of its own frame. */
 export type LookContent =
-  | { readonly kind: 'raster'; readonly raster: string; readonly toRaster: Matrix3 }
+  | { readonly kind: 'raster'; readonly raster: string; readonly corners: Quad }
   | { readonly kind: 'plain'; readonly colour: Rgb }
   | {
       readonly kind: 'picture';
-      /** The frame that it is taken from, and what its own frame's places are there. */
+      /** The frame that it is taken from, and how far from the painted place, on the layer's own frame. */
       readonly frame: number;
       readonly shift: Point;
       readonly raster: string;
-      readonly toRaster: Matrix3;
+      readonly corners: Quad;
     }
   | { readonly kind: 'blurred'; readonly radius: number }
   | { readonly kind: 'squares'; readonly size: number }
@@ -134,7 +135,7 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   }
   return {
     id: layer.id,
-    content: contentOn(layer.content, toOwn, seen),
+    content: contentOn(layer, toOwn, seen),
     toOwn,
     opacity: shown,
     blend: layer.blend,
@@ -183,16 +184,14 @@ function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | n
   return toOwn && { kind: 'outline', outline, toOwn, outside: matte.outside };
 }
 
-function contentOn(content: LookContent, toOwn: Warp, seen: Seen): SceneContent {
+function contentOn(layer: LookLayer, toOwn: Warp, seen: Seen): SceneContent {
+  const { content } = layer;
   if (content.kind !== 'picture') return content;
-  const { frame, shift, raster, toRaster } = content;
-  return {
-    kind: 'picture',
-    frame,
-    raster,
-    toRaster,
-    toPicture: thenMatrix(toOwn, translation(shift.x, shift.y), seen.size),
-  };
+  const { frame, shift, raster, corners } = content;
+  // From the layer's own frame to the lent one, by what it rides on.
+  const { m } = carriedTo(layer, { ...seen, frame });
+  const toLent = multiply(m, translation(shift.x, shift.y));
+  return { kind: 'picture', frame, raster, corners, toPicture: thenMatrix(toOwn, toLent, seen.size) };
 }
 
 /** What is asked of a place on a layer: where it is on a frame as shot. */

@@ -1,5 +1,5 @@
 import { blur } from './box-blur.js';
-import type { Raster } from './layer.js';
+import { innerOf, type Raster } from './layer.js';
 import { insideShare } from './matte.js';
 
 /** How the edge of a raster's own shape is to run, in its pixels. */
@@ -27,15 +27,19 @@ export function withEdge(raster: Raster, { grow, soften, blur: sigma }: RasterEd
   return out;
 }
 
-function padded(
-  { width, height, data, left = 0, top = 0 }: Raster,
-  pad: number,
-): Raster & { left: number; top: number } {
+function padded(raster: Raster, pad: number): Raster {
+  const { width, height, data } = raster;
+  const inner = innerOf(raster);
   const [w, h] = [width + 2 * pad, height + 2 * pad];
   const out = new Uint8Array(4 * w * h);
   for (let y = 0; y < height; y++)
     out.set(data.subarray(4 * y * width, 4 * (y + 1) * width), 4 * ((y + pad) * w + pad));
-  return { width: w, height: h, data: out, left: left - pad, top: top - pad };
+  return {
+    width: w,
+    height: h,
+    data: out,
+    inner: { ...inner, left: inner.left + pad, top: inner.top + pad },
+  };
 }
 
 function reshape({ width, height, data }: Raster, grow: number, soften: number): void {

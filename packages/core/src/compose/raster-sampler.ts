@@ -57,14 +57,12 @@ export class RasterSampler {
   /**
    * Red, green, blue and alpha, 0 to 1, multiplied by alpha.
    *
-   * @param placeX, placeY  place of the raster, corner-based
-   * @param scale           pixels of the raster that a sample of the grid spans
+   * @param x, y   place of the raster, corner-based
+   * @param scale  pixels of the raster that a sample of the grid spans
    * @returns false where it is empty; `out` is not written then
    */
-  at(placeX: number, placeY: number, scale: number, out: Float64Array): boolean {
-    const { width, height, left = 0, top = 0 } = this.raster;
-    const x = placeX - left;
-    const y = placeY - top;
+  at(x: number, y: number, scale: number, out: Float64Array): boolean {
+    const { width, height } = this.raster;
     const half = 0.5 * scale;
     if (!(x > -half && x < width + half && y > -half && y < height + half)) return false;
     const rim = rimShare(x, width, scale) * rimShare(y, height, scale);

@@ -99,6 +99,6 @@ describe('the edge of a raster', () => {
     expect(area(withEdge(disc(20), { grow: 0, soften: 10, blur: 0 })) / hard).toBeCloseTo(1, 1);
     const blurred = withEdge(disc(20), { grow: 0, soften: 0, blur: 3 });
     expect(area(blurred) / hard).toBeCloseTo(1, 2);
-    expect([blurred.left, blurred.width]).toEqual([-10, 80]);
+    expect([blurred.inner, blurred.width]).toEqual([{ left: 10, top: 10, width: 60, height: 60 }, 80]);
   });
 });

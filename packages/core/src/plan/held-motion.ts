@@ -23,6 +23,15 @@ export interface HeldMotion {
   readonly mover: string | null;
   /** How the rows of the pictures lie, where they are put straight; null else. */
   readonly rows: Rows | null;
+  /** The motions of movers that layers ride on, by their ids, as far as they are known. */
+  readonly riders?: Readonly<Record<string, Motion>>;
+}
+
+/** A mover that a layer rides on. */
+export interface Rider {
+  readonly id: string;
+  /** The spots that tell of it; where there are none, the scene's mover of that id does. */
+  readonly spots: readonly SolveSpot[];
 }
 
 /** What the motion of what is held is told from. */
@@ -35,6 +44,7 @@ export interface HeldInput extends SolveInput {
   readonly regroups?: readonly Regroup[];
   /** Flat surfaces that are held: they tell the motion, and spots correct it. */
   readonly surfaces?: readonly SolveSurface[];
+  readonly riders?: readonly Rider[];
 }
 
 /** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
@@ -54,8 +64,25 @@ export function heldMotion(
   asFound: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
-  const held = bySurfaces(input, asFound);
-  return held ?? bySpotsAndScene(input, asFound, mover);
+  const held = bySurfaces(input, asFound) ?? bySpotsAndScene(input, asFound, mover);
+  return held && { ...held, riders: ridersOf(input, asFound) };
+}
+
+/** The motions of movers that layers ride on. Nothing is told of what nobody has measured. */
+export function ridersOf(
+  { riders = [], regroups = [], ...input }: HeldInput,
+  asFound: AnalysedScene | null,
+): Record<string, Motion> {
+  if (riders.length === 0) return {};
+  const scene = asFound && regrouped(asFound, regroups);
+  const out: Record<string, Motion> = {};
+  for (const { id, spots } of riders) {
+    const told = spots.length > 0 ? solveMotion({ ...input, spots }) : null;
+    const found = scene?.motions[scene.movers.findIndex((m) => m.id === id)];
+    const motion = told ?? (found && scene ? againstRef(found, input.ref, scene) : null);
+    if (motion) out[id] = motion;
+  }
+  return out;
 }
 
 /** The motion of surfaces, where some are held. */

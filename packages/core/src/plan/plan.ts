@@ -31,7 +31,7 @@ import type { GoalSettings, Stage } from './goals.js';
 import type { RowsFacts } from '../solve/readout.js';
 import type { Regroup } from '../solve/regroup.js';
 import type { RidingArea } from '../solve/areas.js';
-import { heldMotion, type HeldMotion } from './held-motion.js';
+import { heldMotion, type HeldMotion, type Rider } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
 import { neededByRows } from './rows.js';
 
@@ -65,6 +65,8 @@ export interface SolveRequest {
   readonly regroups?: readonly Regroup[];
   /** Flat surfaces that are held. */
   readonly surfaces?: readonly SolveSurface[];
+  /** Movers that layers ride on, each with the spots that tell of it. */
+  readonly riders?: readonly Rider[];
 }
 
 export type PlanSpot = SolveSpot & NamedSpot;
@@ -140,7 +142,7 @@ export function planFrom(
 export function* planSteps(
   motion: Motion,
   request: ShotRequest,
-  { witnesses = [], mover = null, rows = null }: Partial<Omit<HeldMotion, 'motion'>> = {},
+  { witnesses = [], mover = null, rows = null, riders = {} }: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Steps<Plan> {
   const { size, from, to, framing, held } = request;
   // Those of which one sample alone is known were not solved from.
@@ -172,7 +174,7 @@ export function* planSteps(
     held,
     mover,
     rows: rows && rows.facts,
-    motions: { [held]: motion },
+    motions: { ...riders, ...(mover !== null && { [mover]: motion }), [held]: motion },
     motion,
     ...path,
     needed,

@@ -18,8 +18,8 @@ export function formatById(id: string): Format {
   );
 }
 
-/** The format of a delivery: where the picture is left open beyond its edges, one that has alpha. */
-export function formatFor(id: string, edges: EdgeMode): Format {
+/** The format of a delivery: where some of the picture is left open, one that has alpha. @param alone  layers without it */
+export function formatFor(id: string, edges: EdgeMode, alone = false): Format {
   const chosen = formatById(id);
-  return edges === 'transparent' && !chosen.alpha ? FORMATS.find((f) => f.alpha)! : chosen;
+  return (alone || edges === 'transparent') && !chosen.alpha ? FORMATS.find((f) => f.alpha)! : chosen;
 }

@@ -19,5 +19,5 @@ export const prores4444Mov: Format = {
   refuses: (info) =>
     info.rate
       ? null
-      : 'Transparent edges cannot be written for a clip whose frame rate varies. Choose other edges at the station Frame.',
+      : 'Transparency cannot be written for a clip whose frame rate varies. Choose other edges at the station Frame, or render the layers with the picture.',
 };

@@ -1,4 +1,13 @@
-import { between, codedToUpright, invert, type Matrix3, type Scene, type Size, type Warp } from '@lurn/core';
+import {
+  before,
+  between,
+  codedToUpright,
+  invert,
+  type Matrix3,
+  type Scene,
+  type Size,
+  type Warp,
+} from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 
 /** Sizes and turns between upright pictures, in which everything is told, and coded ones, which are drawn. */
@@ -27,7 +36,18 @@ export function codedFor({ width, height, turns }: ClipInfo, delivery: Size): Co
         toSource: turned(base.toSource),
         donors: base.donors.map((d) => ({ ...d, toSource: turned(d.toSource) })),
       },
-      layers,
+      layers: layers.map((layer) => ({
+        ...layer,
+        // A layer's own places stay upright ones.
+        toOwn: before(layer.toOwn, toUpright),
+        content:
+          layer.content.kind === 'picture'
+            ? { ...layer.content, toPicture: turned(layer.content.toPicture) }
+            : layer.content,
+        mattes: layer.mattes.map((list) =>
+          list.map((m) => (m.kind === 'outline' ? { ...m, toOwn: before(m.toOwn, toUpright) } : m)),
+        ),
+      })),
     }),
   };
 }

@@ -3,7 +3,9 @@ import {
   planeOver,
   toWire,
   type ChromaSiting,
+  type ComposeLook,
   type PicturePlanes,
+  type Raster,
   type Scene,
   type WireError,
 } from '@lurn/core';
@@ -21,14 +23,25 @@ export interface ComposeTask {
   readonly siting: ChromaSiting;
   /** What lies outside the picture, as luma and chroma. */
   readonly fill: readonly [number, number, number];
+  /** How the planes code colours. */
+  readonly code: NonNullable<ComposeLook['code']>;
+  /** The rasters of the scene's layers, in shared memory. */
+  readonly rasters: ReadonlyMap<string, Raster>;
 }
+
+/** Rasters that came with earlier tasks: what was worked out of them is kept with them. */
+const known = new Map<string, Raster>();
 
 /** A thread of the composer: draws one scene a task. @returns what went wrong, if anything did */
 export default function composeTask(task: ComposeTask): WireError | null {
   try {
-    const { scene, pictures, sourceSize, outputSize, alpha, siting, fill } = task;
+    const { scene, pictures, sourceSize, outputSize, alpha, siting, fill, code } = task;
+    for (const [key, raster] of task.rasters) if (!known.has(key)) known.set(key, raster);
     const planes = (frame: number) => planesOf(pictures.get(frame)!, sourceSize, false);
-    compose(scene, planes, planesOf(task.output, outputSize, alpha), { siting, fill });
+    compose(scene, planes, planesOf(task.output, outputSize, alpha), {
+      ...{ siting, fill, code },
+      rasters: (key) => known.get(key) ?? null,
+    });
     return null;
   } catch (error) {
     return toWire(error);

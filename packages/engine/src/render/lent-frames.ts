@@ -1,8 +1,8 @@
-import { LurnError, stoppedError, type Scene } from '@lurn/core';
+import { framesOf, LurnError, stoppedError, type Scene } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder } from '../decode.js';
 
-/** The frames that scenes borrow from, each read once, in shared memory. @throws LurnError `frame-unreadable`, `stopped` */
+/** The frames that scenes borrow edges or painted pieces from, each read once, in shared memory. @throws LurnError `frame-unreadable`, `stopped` */
 export async function readLentFrames(
   source: string,
   info: ClipInfo,
@@ -10,7 +10,7 @@ export async function readLentFrames(
   signal?: AbortSignal,
 ): Promise<Map<number, SharedArrayBuffer>> {
   const wanted = new Set<number>();
-  for (const { base } of scenes) for (const d of base.donors) wanted.add(d.frame);
+  for (const scene of scenes) for (const frame of framesOf(scene)) wanted.add(frame);
   const out = new Map<number, SharedArrayBuffer>();
   if (wanted.size === 0) return out;
   const [first, last] = [Math.min(...wanted), Math.max(...wanted)];
@@ -21,7 +21,7 @@ export async function readLentFrames(
       const memory = wanted.has(f) ? new SharedArrayBuffer(decoder.frameSize) : null;
       if (!(await decoder.read(memory ? new Uint8Array(memory) : passing))) {
         if (signal?.aborted) throw stoppedError('Rendering');
-        throw new LurnError('frame-unreadable', `Frame ${f}, to borrow edges from, could not be decoded.`);
+        throw new LurnError('frame-unreadable', `Frame ${f}, to borrow from, could not be decoded.`);
       }
       if (memory) out.set(f, memory);
     }

@@ -1,4 +1,12 @@
-import { colourInPlanes, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
+import {
+  colourInPlanes,
+  framesOf,
+  LurnError,
+  stoppedError,
+  type Raster,
+  type Scene,
+  type Size,
+} from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, isRgb, planarSize } from '../decode.js';
 import type { Format } from '../formats/index.js';
@@ -20,6 +28,8 @@ export interface RenderRequest {
   readonly delivery: Size;
   /** The scene of a frame, upright, of that size. */
   readonly scene: (frame: number) => Scene;
+  /** What layers show, by key, in shared memory. */
+  readonly rasters?: ReadonlyMap<string, Raster>;
   readonly format: Format;
   /** Constant rate factor, of formats that have one. */
   readonly crf: number;
@@ -58,6 +68,8 @@ export async function render(request: RenderRequest): Promise<void> {
   }
 }
 
+const NONE: ReadonlyMap<string, Raster> = new Map();
+
 function* scenesOf({ from, to, scene }: RenderRequest): Generator<Scene> {
   for (let f = from; f <= to; f++) yield scene(f);
 }
@@ -71,7 +83,7 @@ interface Slot {
 }
 
 async function drawAll(
-  { info, from, to, format, scene, signal, onProgress }: RenderRequest,
+  { info, from, to, format, scene, rasters = NONE, signal, onProgress }: RenderRequest,
   coded: Coded,
   lent: ReadonlyMap<number, SharedArrayBuffer>,
   decoder: Decoder,
@@ -99,7 +111,7 @@ async function drawAll(
       );
     }
     const drawn = coded.scene(scene(frame));
-    const needed = drawn.base.donors.map((d) => [d.frame, lent.get(d.frame)!] as const);
+    const needed = framesOf(drawn).map((f) => [f, lent.get(f)!] as const);
     const finished = composer.draw({
       scene: drawn,
       pictures: new Map([...needed, [frame, slot.source]]),
@@ -109,6 +121,8 @@ async function drawAll(
       alpha: format.alpha,
       siting: info.colour.siting,
       fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
+      code: { ...codeOf(info), height: info.height },
+      rasters: drawn.layers.length > 0 ? rasters : NONE,
     });
     const before = written;
     const done = frame - from + 1;

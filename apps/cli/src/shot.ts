@@ -1,0 +1,131 @@
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { LurnError, type AnalysedScene } from '@lurn/core';
+import { formatFor, makeRasters, render, type AssetPath, type IndexedClip } from '@lurn/engine';
+import {
+  ASSETS_FOLDER,
+  deliveredBy,
+  parseShotFile,
+  riddenMovers,
+  SHOT_JSON,
+  solvedSpots,
+  solvedSurfaces,
+  type ShotState,
+} from '@lurn/model';
+import { strFromU8, unzipSync } from 'fflate';
+import type { ShotArguments } from './arguments.js';
+import { checkOutputs } from './files.js';
+import { openClip } from './inputs.js';
+import { openScene } from './scene.js';
+import { progressLine, type Surroundings } from './surroundings.js';
+
+/** `lurn steady CLIP --shot`: what an editor made of a clip, rendered. */
+export async function shotCommand(args: ShotArguments, io: Surroundings): Promise<object> {
+  await checkOutputs({ clip: args.clip, shot: args.shot }, { '--out': args.out });
+  const clip = await openClip(args.clip, io.signal);
+  const file = await openShot(args.shot);
+  try {
+    const read = parseShotFile(file.text, clip.info);
+    const state = withPicture(read, args);
+    return await renderShot(state, file.assets, clip, args, io);
+  } finally {
+    await file.close();
+  }
+}
+
+async function renderShot(
+  state: ShotState,
+  assets: AssetPath,
+  { info, times }: IndexedClip,
+  args: ShotArguments,
+  io: Surroundings,
+): Promise<object> {
+  const { document } = state;
+  const [delivery] = document.deliveries;
+  const scene: AnalysedScene | null = needsScene(state) ? (await openScene(args.clip, io)).scene : null;
+  const delivered = deliveredBy(state, info, scene);
+  if (!delivered) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
+  const rasters = await makeRasters(delivered.rasters, assets);
+  for (const source of delivered.rasters) {
+    if (source.kind !== 'asset' || rasters.has(source.key)) continue;
+    const name = document.assets.find((a) => a.hash === source.hash)?.name ?? source.hash;
+    throw new LurnError(
+      'missing-file',
+      `The file of the graphic "${name}" is not with ${args.shot}: it should be ${ASSETS_FOLDER}${source.hash}.`,
+    );
+  }
+  const { from, to } = document.range;
+  const edges = delivery.picture === 'steadied' ? document.edges.mode : 'colour';
+  await render({
+    ...{ source: resolve(args.clip), info, times, file: resolve(args.out), from, to, rasters },
+    delivery: delivered.size,
+    scene: (frame) => delivered.scenes[frame - from],
+    format: formatFor(args.format ?? delivery.format, edges, !delivery.base),
+    crf: args.crf ?? delivery.settings.crf,
+    signal: io.signal,
+    onProgress: progressLine(io, 'Rendering'),
+  });
+  const names = document.layers.filter((l) => l.shown).map((l) => l.name);
+  return { out: args.out, picture: delivery.picture, zoom: delivered.zoom, layers: names };
+}
+
+/** The picture that was asked for in place of the one that the shot delivers. */
+function withPicture(state: ShotState, { picture, alone }: ShotArguments): ShotState {
+  const [first, ...rest] = state.document.deliveries;
+  const delivery = { ...first, ...(picture && { picture }), ...(alone && { base: false }) };
+  return { ...state, document: { ...state.document, deliveries: [delivery, ...rest] } };
+}
+
+/** What is held, or ridden on, is told by nothing that is marked. */
+function needsScene(state: ShotState): boolean {
+  const { deliveries, trackers } = state.document;
+  const told = solvedSpots(state).length + solvedSurfaces(state).length > 0;
+  const ridden = riddenMovers(state.document).some((id) => !trackers.some((t) => t.mover === id));
+  return ridden || (!told && deliveries[0].picture === 'steadied');
+}
+
+interface OpenShot {
+  readonly text: string;
+  readonly assets: AssetPath;
+  readonly close: () => Promise<void>;
+}
+
+/** A shot's file: the zip with all of it, or SHOT.json with the folder of assets beside it. @throws LurnError */
+async function openShot(path: string): Promise<OpenShot> {
+  const bytes = await readFile(path).catch((error: NodeJS.ErrnoException) => {
+    const why = error.code === 'ENOENT' ? 'it is not there' : error.message;
+    throw new LurnError('missing-file', `${path} cannot be read: ${why}.`);
+  });
+  const isZip = bytes[0] === 0x50 && bytes[1] === 0x4b;
+  if (!isZip) {
+    const folder = join(dirname(resolve(path)), ASSETS_FOLDER);
+    const assets = async (hash: string) => {
+      const file = join(folder, hash);
+      return (await stat(file).catch(() => null))?.isFile() ? file : null;
+    };
+    return { text: bytes.toString('utf8'), assets, close: async () => undefined };
+  }
+  return unzipped(path, bytes);
+}
+
+async function unzipped(path: string, bytes: Buffer): Promise<OpenShot> {
+  let files: Record<string, Uint8Array>;
+  try {
+    files = unzipSync(bytes);
+  } catch {
+    throw new LurnError('bad-shot-file', `${path} is a broken zip. Save the shot as a file again.`);
+  }
+  if (!files[SHOT_JSON]) throw new LurnError('bad-shot-file', `${path} has no ${SHOT_JSON} in it.`);
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-shot-'));
+  const assets = async (hash: string) => {
+    // By its hash alone: names in the zip lead nowhere else.
+    const file = /^[0-9a-f]{64}$/.test(hash) ? files[ASSETS_FOLDER + hash] : undefined;
+    if (!file) return null;
+    const place = join(folder, hash);
+    await writeFile(place, file);
+    return place;
+  };
+  const close = () => rm(folder, { recursive: true, force: true });
+  return { text: strFromU8(files[SHOT_JSON]), assets, close };
+}

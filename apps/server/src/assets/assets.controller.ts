@@ -1,0 +1,50 @@
+import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
+import { ApiOkResponse, ApiOperation, ApiTags } from '@nestjs/swagger';
+import { packRaster } from '@lurn/core';
+import { lettersMissing } from '@lurn/engine';
+import { AskAssetRaster, AskTextRaster } from '@lurn/model';
+import type { Response } from 'express';
+import { notFound } from '../common/errors.js';
+import { Assets } from './assets.js';
+
+@ApiTags('assets')
+@Controller('api/assets')
+export class AssetsController {
+  constructor(private readonly assets: Assets) {}
+
+  @Get(':hash')
+  @ApiOperation({ summary: 'The file that a layer shows, as it was brought in' })
+  async file(@Param('hash') hash: string, @Res() response: Response): Promise<void> {
+    const path = await this.assets.path(hash);
+    if (!path) throw notFound('asset', hash);
+    // Only ever a file to be kept: a drawing's scripts are not to run here.
+    response.setHeader('Content-Type', 'application/octet-stream');
+    response.setHeader('Content-Disposition', 'attachment');
+    response.sendFile(path);
+  }
+
+  @Post('raster')
+  @ApiOperation({ summary: 'A graphic as the samples that preview and render draw' })
+  @ApiOkResponse({
+    description: 'Six 32-bit numbers (size, and what of it the corners stand for), then RGBA.',
+  })
+  async asset(@Body() ask: AskAssetRaster, @Res() response: Response): Promise<void> {
+    send(response, packRaster(await this.assets.raster({ kind: 'asset', ...ask })));
+  }
+
+  @Post('text')
+  @ApiOperation({ summary: 'A text as the samples that preview and render draw' })
+  @ApiOkResponse({ description: 'As of a graphic; X-Letters-Missing names letters that the font lacks.' })
+  async text(@Body() ask: AskTextRaster, @Res() response: Response): Promise<void> {
+    const raster = await this.assets.raster({ kind: 'text', ...ask });
+    const lacking = lettersMissing(ask.text, ask.style.font).join('');
+    response.setHeader('X-Letters-Missing', encodeURIComponent(lacking));
+    send(response, packRaster(raster));
+  }
+}
+
+function send(response: Response, bytes: Uint8Array): void {
+  response.status(200);
+  response.setHeader('Content-Type', 'application/octet-stream');
+  response.end(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length));
+}

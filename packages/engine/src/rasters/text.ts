@@ -1,0 +1,103 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import type { Raster } from '@lurn/core';
+import type { TextStyle } from '@lurn/model';
+import { createCanvas, GlobalFonts } from '@napi-rs/canvas';
+import { multiplied } from './picture-file.js';
+
+/** Height of the letters' square, in pixels, and how far lines are apart, in such heights. */
+const SIZE = 128;
+const LINE = 1.25;
+const WIDEST = 4096;
+
+interface Family {
+  readonly folder: string;
+  readonly subsets: readonly string[];
+}
+
+const FAMILIES: Readonly<Record<TextStyle['font'], Family>> = {
+  'Hanken Grotesk': {
+    folder: 'hanken-grotesk',
+    subsets: ['latin', 'latin-ext', 'vietnamese', 'cyrillic-ext'],
+  },
+  'Spline Sans Mono': { folder: 'spline-sans-mono', subsets: ['latin', 'latin-ext'] },
+};
+
+const required = createRequire(import.meta.url);
+const folderOf = (family: Family) =>
+  dirname(required.resolve(`@fontsource-variable/${family.folder}/package.json`));
+
+const registered = new Map<string, string>();
+
+/** The names under which a font's files are known to the canvas, as it takes them. */
+function facesOf(font: TextStyle['font']): string {
+  let names = registered.get(font);
+  if (names) return names;
+  const family = FAMILIES[font];
+  const faces = family.subsets.map((subset) => {
+    const name = `${font} ${subset}`;
+    GlobalFonts.registerFromPath(
+      join(folderOf(family), 'files', `${family.folder}-${subset}-wght-normal.woff2`),
+      name,
+    );
+    return `"${name}"`;
+  });
+  registered.set(font, (names = faces.join(', ')));
+  return names;
+}
+
+/** The letters of a text that its font does not have. */
+export function lettersMissing(text: string, font: TextStyle['font']): string[] {
+  const family = FAMILIES[font];
+  const ranges = JSON.parse(readFileSync(join(folderOf(family), 'unicode.json'), 'utf8')) as Record<
+    string,
+    string
+  >;
+  const known = Object.entries(ranges)
+    .filter(([subset]) => family.subsets.includes(subset))
+    .flatMap(([, list]) => list.split(','))
+    .map((range) => {
+      const [from, to = from] = range.replace(/^U\+/, '').split('-');
+      return [parseInt(from, 16), parseInt(to, 16)] as const;
+    });
+  const has = (letter: string) => {
+    const code = letter.codePointAt(0)!;
+    return /\s/.test(letter) || known.some(([from, to]) => code >= from && code <= to);
+  };
+  return [...new Set(text)].filter((letter) => !has(letter));
+}
+
+/** A text as a raster: as wide as its longest line, with room for its outline. An empty text is one empty sample. */
+export function drawText(text: string, style: TextStyle): Raster {
+  const lines = text.split('\n');
+  const faces = facesOf(style.font);
+  const measure = createCanvas(1, 1).getContext('2d');
+  const fontOf = (size: number) => `${style.weight} ${size}px ${faces}`;
+  measure.font = fontOf(SIZE);
+  const widest = Math.max(...lines.map((line) => measure.measureText(line).width));
+  if (text.trim() === '') return { width: 1, height: 1, data: new Uint8Array(4) };
+  const size = Math.max(8, Math.min(SIZE, (SIZE * WIDEST) / widest));
+  const margin = Math.ceil(size * (0.06 + style.outline));
+  const width = Math.ceil((widest * size) / SIZE) + 2 * margin;
+  const height = Math.ceil(size * LINE * lines.length) + 2 * margin;
+  const canvas = createCanvas(width, height);
+  const context = canvas.getContext('2d');
+  context.font = fontOf(size);
+  context.textBaseline = 'middle';
+  context.textAlign = style.align === 'middle' ? 'center' : style.align;
+  context.lineJoin = 'round';
+  const x = style.align === 'left' ? margin : style.align === 'right' ? width - margin : width / 2;
+  lines.forEach((line, i) => {
+    const y = margin + size * LINE * (i + 0.5);
+    if (style.outline > 0) {
+      context.strokeStyle = style.outlineColour;
+      // Half of it lies under the letter.
+      context.lineWidth = 2 * style.outline * size;
+      context.strokeText(line, x, y);
+    }
+    context.fillStyle = style.colour;
+    context.fillText(line, x, y);
+  });
+  return multiplied(new Uint8Array(context.getImageData(0, 0, width, height).data.buffer), width, height);
+}
