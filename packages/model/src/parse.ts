@@ -49,7 +49,8 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
       faults.push(late(`strokes[${i}].frame`, stroke.frame));
       if (stroke.tool === 'clone' && !stroke.from)
         faults.push([`strokes[${i}].from`, 'is missing: a clone stroke takes its picture from somewhere']);
-      if (stroke.from?.frame != null) faults.push(late(`strokes[${i}].from.frame`, stroke.from.frame));
+      const taken = stroke.from?.frame ?? null;
+      if (taken !== null) faults.push(late(`strokes[${i}].from.frame`, taken));
     });
   }
   return faults.find((f) => f !== null) ?? null;

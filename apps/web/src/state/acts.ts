@@ -25,6 +25,7 @@ import {
 } from '@lurn/model';
 import { nudgeSubject } from './aims';
 import { bench, goTo, setBench } from './bench';
+import { deleteLayer, nudgeLayer } from './layers';
 import { edit, shotDocument, shotState } from './shot';
 
 /** What the editor does to spots and frames; each is one step of undo unless a gesture is under way. */
@@ -62,6 +63,7 @@ export function pinSpot(id: string, at: Point, frame = bench().frame): void {
 export function nudge(dx: number, dy: number): void {
   const { frame, selected, station } = bench();
   if (station === 'steady' && nudgeSubject(10 * dx, 10 * dy)) return;
+  if (station === 'layers' && nudgeLayer(dx, dy)) return;
   for (const id of selected) {
     const sample = sampleAt(trackOf(shotState(), id), frame);
     if (sample) pinSpot(id, { x: sample.x + dx, y: sample.y + dy });
@@ -74,7 +76,8 @@ export function editSpot(id: string, change: Partial<Omit<Spot, 'id' | 'kind'>>)
 }
 
 export function deleteSelected(): void {
-  const { selected } = bench();
+  const { selected, station } = bench();
+  if (station === 'layers' && deleteLayer()) return;
   if (selected.length === 0) {
     deleteArea();
     return;

@@ -11,7 +11,7 @@ import { BLANK_VIEW, type Layout, type ViewSlice } from './slices/view';
 import { STATIONS, type StationId } from './stations';
 
 export type { Tracking } from './slices/jobs';
-export type { DrawnKind, ToolInHand } from './slices/selection';
+export type { Brush, CloneSource, DrawnKind, LayerDrawn, ToolInHand } from './slices/selection';
 export type { Saving } from './slices/session';
 export { GUIDES, LAYOUTS, type Camera, type Guides, type Layout, type Part, type Span } from './slices/view';
 export { STATIONS, type StationId } from './stations';

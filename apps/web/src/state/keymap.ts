@@ -91,7 +91,9 @@ export const DEFAULT_KEYS = {
   repair: ['3'],
   steady: ['4'],
   frame: ['5'],
-  handOver: ['6'],
+  layers: ['6'],
+  handOver: ['7'],
+  bare: [';'],
   keys: ['?'],
 } as const satisfies Readonly<Record<string, readonly Chord[]>>;
 

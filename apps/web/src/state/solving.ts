@@ -1,5 +1,12 @@
 import { toast } from 'sonner';
-import { edgeDoubts, type AnalysedScene, type Doubt, type SolveRequest, type Plan } from '@lurn/core';
+import {
+  edgeDoubts,
+  type AnalysedScene,
+  type Doubt,
+  type Plan,
+  type PlanRequest,
+  type SolveRequest,
+} from '@lurn/core';
 import { same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
@@ -14,6 +21,7 @@ const SLOW_MS = 400;
 export function keepSolved({ api, close }: OpenPlanner): () => void {
   let planned: unknown = null;
   let solved: SolveRequest | null = null;
+  let asked: PlanRequest | null = null;
   let busy = false;
   let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -32,11 +40,18 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
       const request = shotRequest(state, bench().info);
       const { size, fps, from, to, goal, framing, ...solve } = request;
       const again = !solved || !sameSolve(solved, solve);
+      const rest = { size, fps, from, to, goal, framing };
+      if (!again && same(rest, asked)) {
+        // Layers and such change nothing in the motion.
+        setBench({ steadyOf: state });
+        continue;
+      }
       try {
-        const steady = await api.plan(again ? solve : null, { size, fps, from, to, goal, framing });
+        const steady = await api.plan(again ? solve : null, rest);
         solved = solve;
+        asked = rest;
         if (steady === 'superseded') {
-          planned = null;
+          planned = asked = null;
           continue;
         }
         const stands = same(bench().steady?.corrections, steady?.corrections);
@@ -44,7 +59,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
         setDoubts({ edgeDoubts: doubtsOf(steady, []) });
       } catch (error) {
         // The next change is planned like any other; the picture goes without a plan until then.
-        solved = null;
+        solved = asked = null;
         setBench({ steady: null, steadyOf: state, pictureMeasure: null });
         setDoubts({ edgeDoubts: [] });
         toast.error(`The motion could not be worked out. ${(error as Error).message}`, { id: 'plan' });
@@ -61,7 +76,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
   const know = async (scene: AnalysedScene | null) => {
     if (!scene) return;
     await api.know(scene);
-    planned = null;
+    planned = asked = null;
     void plan();
   };
 

@@ -5,6 +5,7 @@ export const STATIONS = [
   { id: 'repair', name: 'Repair' },
   { id: 'steady', name: 'Steady' },
   { id: 'frame', name: 'Frame' },
+  { id: 'layers', name: 'Layers' },
   { id: 'handOver', name: 'Hand over' },
 ] as const;
 

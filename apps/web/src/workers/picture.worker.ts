@@ -1,4 +1,6 @@
+import type { RasterSource } from '@lurn/model';
 import { Comlink } from './comlink';
+import { Rasters } from './rasters';
 import {
   FrameReader,
   type FrameReaderOptions,
@@ -17,6 +19,11 @@ import {
   between,
   channelPlane,
   chromaWarp,
+  compose,
+  framesOf,
+  IDENTITY,
+  matrixWarp,
+  sceneThrough,
   codedToUpright,
   colourInPlanes,
   createPlane,
@@ -68,7 +75,8 @@ export interface PictureSetup {
   readonly file: ClipFile;
   /** A copy in reduced size, for playing what cannot be played as it is. */
   readonly reduced: ClipFile | null;
-  readonly coding: ColourCoding & { readonly siting: ChromaSiting };
+  /** How the clip's planes code colours, and its height. */
+  readonly coding: ColourCoding & { readonly siting: ChromaSiting; readonly height: number };
   readonly ground: number;
 }
 
@@ -128,6 +136,11 @@ class PictureWorker {
   private view: View | null = null;
   private coding: PictureSetup['coding'] | null = null;
   private busy = false;
+  private readonly rasters = new Rasters(
+    () => this.paint(),
+    (source, message) => this.onRasterFailed?.(source.key, message),
+  );
+  private onRasterFailed: ((key: string, message: string) => void) | null = null;
   private onShown: ((shown: Shown) => void) | null = null;
   private onError: ((code: string, message: string) => void) | null = null;
 
@@ -155,6 +168,13 @@ class PictureWorker {
     ]);
     void this.work();
     return this.screen.drafting || this.small !== null;
+  }
+
+  /** Takes over what the shot's layers show. @param onFailed  is told of what cannot be had */
+  wantRasters(sources: readonly RasterSource[], onFailed: (key: string, message: string) => void): void {
+    this.onRasterFailed = onFailed;
+    this.rasters.want(sources);
+    this.paint();
   }
 
   resize(width: number, height: number): void {
@@ -302,6 +322,11 @@ class PictureWorker {
         frameSize: [size.width, size.height],
         toLuma: toLuma(base.toSource),
       };
+      if (scene.layers.length > 0 && !plain) {
+        const composed = this.composed(pane, picture, missing);
+        if (composed) drawer.drawPane(composed, { ...whole, toLuma: matrixWarp(IDENTITY) });
+        if (composed || this.view?.hurried) continue;
+      }
       const edges = plain ? undefined : this.edgesOf(scene, picture, toLuma, missing);
       drawer.drawPane(seen, { ...whole, edges });
       if (!over || plain) continue;
@@ -337,6 +362,52 @@ class PictureWorker {
       this.fetching = false;
     }
     this.paint();
+  }
+
+  private composings = 0;
+
+  /**
+   * A pane's scene with its layers, drawn by the very code that renders, at the size that it is seen in; null while frames
+   * that it is made of are missing.
+   */
+  private composed(pane: ViewPane, picture: Seen, missing: Set<number>): Picture | null {
+    const { scene, toScene, width, height } = pane;
+    if (width < 2 || height < 2) return null;
+    const { reader, fromUpright } = picture.from;
+    const others = new Map<number, Picture>();
+    for (const frame of framesOf(scene)) {
+      const lent = frame === picture.frame ? picture : reader.peek(frame);
+      if (lent) others.set(frame, lent);
+      else missing.add(frame);
+    }
+    const there = scene.layers.filter(
+      ({ content }) => content.kind !== 'picture' || others.has(content.frame),
+    );
+    const donors = scene.base.donors.filter((d) => others.has(d.frame));
+    // What is left open shows the ground behind it here.
+    const { edges } = scene.base;
+    const shown = edges.mode === 'transparent' ? { ...edges, mode: 'colour' as const } : edges;
+    const drawn = sceneThrough(
+      { ...scene, base: { ...scene.base, donors, edges: shown }, layers: there },
+      { width, height },
+      toScene,
+      fromUpright,
+    );
+    const { subsampling } = picture;
+    const small = createPlane(Math.ceil(width / subsampling.x), Math.ceil(height / subsampling.y));
+    const out = {
+      ...{ y: createPlane(width, height), u: small, subsampling },
+      v: { ...small, data: new Uint8Array(small.data.length) },
+    };
+    const coding = this.coding!;
+    compose(drawn, (frame) => (frame === picture.frame ? picture : others.get(frame)!), out, {
+      siting: coding.siting,
+      fill: colourInPlanes(edges.colour, coding, coding.height),
+      code: coding,
+      rasters: this.rasters.get,
+    });
+    // Numbered by itself: it is no frame of the clip.
+    return { ...out, frame: -++this.composings, bytes: out.y.data.length };
   }
 
   private edgesOf(

@@ -1,6 +1,6 @@
 import type { Size } from '../framing/framing.js';
-import { invert, multiply } from '../geometry/matrix.js';
-import type { Warp } from '../geometry/warp.js';
+import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import { before, between, type Warp } from '../geometry/warp.js';
 import type { Rgb } from '../picture/colour.js';
 import { pictureToDelivery, type Plan } from '../plan/plan.js';
 import { asShotFrom, deliveredFrom } from '../plan/seen.js';
@@ -76,6 +76,38 @@ export function givenBack(
 
 function layersOn({ layers }: SceneLook, seen: Seen): SceneLayer[] {
   return layers.flatMap((layer) => layerOn(layer, seen) ?? []);
+}
+
+/**
+ * A scene as it is drawn on other samples.
+ *
+ * @param size   of what is drawn
+ * @param first  samples that are drawn to pixels of the scene
+ * @param then   upright source pixels to samples of the pictures at hand; affine
+ */
+export function sceneThrough({ base, layers }: Scene, size: Size, first: Matrix3, then: Matrix3): Scene {
+  const both = (warp: Warp) => between(then, warp, first);
+  const moved = (layer: SceneLayer): SceneLayer => ({
+    ...layer,
+    // A layer's own places stay upright ones.
+    toOwn: before(layer.toOwn, first),
+    content:
+      layer.content.kind === 'picture'
+        ? { ...layer.content, toPicture: both(layer.content.toPicture) }
+        : layer.content,
+    mattes: layer.mattes.map((list) =>
+      list.map((m) => (m.kind === 'outline' ? { ...m, toOwn: before(m.toOwn, first) } : m)),
+    ),
+  });
+  return {
+    size: { width: size.width, height: size.height },
+    base: {
+      ...base,
+      toSource: both(base.toSource),
+      donors: base.donors.map((d) => ({ ...d, toSource: both(d.toSource) })),
+    },
+    layers: layers.map(moved),
+  };
 }
 
 /** The frames, besides its own, whose pictures a scene is made of. */

@@ -58,6 +58,12 @@ export class PlaneCoding {
   }
 }
 
+/** A name of how luma is weighed that holds at any size: where the file has none, the one that its height speaks for. */
+export function spaceNamed(space: string | null, height: number): string {
+  const [kr] = lumaWeights(space, height);
+  return kr === 0.2627 ? 'bt2020nc' : kr === 0.2126 ? 'bt709' : 'smpte170m';
+}
+
 /** A colour as it lies in luma and the two chroma planes, eight bits each. */
 export function colourInPlanes([r, g, b]: Rgb, code: ColourCode, height: number): Rgb {
   const out = new Float64Array(3);

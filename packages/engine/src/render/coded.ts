@@ -1,13 +1,4 @@
-import {
-  before,
-  between,
-  codedToUpright,
-  invert,
-  type Matrix3,
-  type Scene,
-  type Size,
-  type Warp,
-} from '@lurn/core';
+import { codedToUpright, invert, sceneThrough, type Matrix3, type Scene, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 
 /** Sizes and turns between upright pictures, in which everything is told, and coded ones, which are drawn. */
@@ -25,29 +16,10 @@ export function codedFor({ width, height, turns }: ClipInfo, delivery: Size): Co
   const [ow, oh] = coded(...outputSize);
   const toCoded: Matrix3 = invert(codedToUpright(turns, width, height));
   const toUpright = codedToUpright(turns, ow, oh);
-  const turned = (warp: Warp) => between(toCoded, warp, toUpright);
+  const size = { width: outputSize[0], height: outputSize[1] };
   return {
     sourceSize: coded(width, height),
     outputSize,
-    scene: ({ base, layers }) => ({
-      size: { width: outputSize[0], height: outputSize[1] },
-      base: {
-        ...base,
-        toSource: turned(base.toSource),
-        donors: base.donors.map((d) => ({ ...d, toSource: turned(d.toSource) })),
-      },
-      layers: layers.map((layer) => ({
-        ...layer,
-        // A layer's own places stay upright ones.
-        toOwn: before(layer.toOwn, toUpright),
-        content:
-          layer.content.kind === 'picture'
-            ? { ...layer.content, toPicture: turned(layer.content.toPicture) }
-            : layer.content,
-        mattes: layer.mattes.map((list) =>
-          list.map((m) => (m.kind === 'outline' ? { ...m, toOwn: before(m.toOwn, toUpright) } : m)),
-        ),
-      })),
-    }),
+    scene: (upright) => sceneThrough(upright, size, toUpright, toCoded),
   };
 }

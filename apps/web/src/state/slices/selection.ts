@@ -2,7 +2,27 @@ import type { AreaKind, Doubt, Point, Suggestion, Track } from '@lurn/core';
 import type { Span } from './view';
 
 /** What a drawn shape is to be: an area, features that go together, a surface, or one more outline of one. */
-export type DrawnKind = AreaKind | 'regroup' | 'surface' | 'more' | 'less';
+export type DrawnKind = AreaKind | 'regroup' | 'surface' | 'more' | 'less' | LayerDrawn;
+
+/** ... or what a layer is limited to. */
+export type LayerDrawn = 'shape' | 'conceal' | 'tint' | 'inside' | 'in-front';
+
+/** How strokes are painted. */
+export interface Brush {
+  readonly tool: 'brush' | 'clone' | 'eraser';
+  readonly colour: string;
+  readonly size: number;
+  readonly hardness: number;
+  readonly flow: number;
+  readonly on: 'all' | 'onwards' | 'one';
+}
+
+/** Where cloned strokes take their picture from: a place of the layer's own frame, and the frame it is looked at on. */
+export interface CloneSource {
+  readonly x: number;
+  readonly y: number;
+  readonly frame: number;
+}
 
 /** The tool in the hand: which, and what it has been told. */
 export type ToolInHand =
@@ -10,6 +30,7 @@ export type ToolInHand =
   | { readonly id: 'rectangle' }
   | { readonly id: 'hold' }
   | { readonly id: 'area'; readonly kind: DrawnKind; readonly box?: boolean }
+  | { readonly id: 'paint' }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
 
@@ -31,6 +52,14 @@ export interface SelectionSlice {
   readonly doubtAt: Doubt | null;
   /** The id of an area. */
   readonly area: string | null;
+  /** The id of a layer. */
+  readonly layer: string | null;
+  /** A layer's shape that is changed on a frame is keyed there, instead of changing everywhere. */
+  readonly keying: boolean;
+  readonly cloneFrom: CloneSource | null;
+  readonly brush: Brush;
+  /** A stroke that is being painted, in picture pixels as shot. */
+  readonly stroke: readonly (readonly [number, number, number])[];
   /** Corners of an area that is being drawn, in picture pixels. */
   readonly drawing: readonly Point[];
   /** What was drawn waits for a word of what it goes with. */
@@ -49,6 +78,11 @@ export const BLANK_SELECTION = {
   span: null,
   doubtAt: null,
   area: null,
+  layer: null,
+  keying: false,
+  cloneFrom: null,
+  brush: { tool: 'brush', colour: '#ffffff', size: 24, hardness: 0.6, flow: 1, on: 'all' },
+  stroke: [],
   drawing: [],
   drawn: false,
   tool: { id: 'mark' },

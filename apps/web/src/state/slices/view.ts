@@ -61,6 +61,8 @@ export interface ViewSlice {
   readonly misfits: boolean;
   /** Tints the picture by what moves as one. */
   readonly tint: boolean;
+  /** Shows the pictures without their layers. */
+  readonly bare: boolean;
   /** Keeps the selected spot in the middle of the view. */
   readonly follow: boolean;
   /** Where the magnifier looks, while something is dragged. */
@@ -85,6 +87,7 @@ export const BLANK_VIEW = {
   gridCheck: true,
   misfits: false,
   tint: false,
+  bare: false,
   follow: false,
   magnifier: null,
 } as const satisfies ViewSlice;

@@ -22,6 +22,12 @@ export function lookingActions(): Action[] {
   };
   return [
     {
+      id: 'bare',
+      group: 'Look',
+      label: 'With and without the layers',
+      run: () => setBench({ bare: !bench().bare }),
+    },
+    {
       id: 'tint',
       group: 'Look',
       label: 'Tint what moves as one',

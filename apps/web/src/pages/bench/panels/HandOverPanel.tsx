@@ -1,12 +1,14 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { mostZoom } from '@lurn/core';
 import { changeDelivery, soundIsCopied } from '@lurn/model';
 import { api, messageOf, renderUrl } from '../../../lib/api';
+import { Segments } from '../../../components/Segments';
 import { percent, plural, seconds } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
 import { edit, shotDocument, useShot } from '../../../state/shot';
+import { bringInShotFile, saveShotFile } from '../../../state/shot-files';
 import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
 import { RenderRow } from './RenderRow';
@@ -20,9 +22,11 @@ const QUALITIES = [
 
 export function HandOverPanel({ saver }: Helpers) {
   const { clip, steady, info, times } = useBenchParts('clip', 'steady', 'info', 'times');
-  const { range, edges, deliveries } = useShot((s) => s.state.document);
-  const { width, height } = deliveries[0].size ?? info;
-  const transparent = edges.mode === 'transparent';
+  const { range, edges, deliveries, layers } = useShot((s) => s.state.document);
+  const [{ id, picture, base, size }] = deliveries;
+  const asShot = picture === 'as-shot';
+  const { width, height } = asShot ? info : (size ?? info);
+  const transparent = !base || (edges.mode === 'transparent' && !asShot);
   const { data: formats = [] } = useQuery({
     queryKey: ['formats'],
     queryFn: api.formats,
@@ -47,15 +51,48 @@ export function HandOverPanel({ saver }: Helpers) {
   return (
     <>
       <Section title="Render">
+        <Segments
+          label="Picture"
+          value={picture}
+          options={{ steadied: 'Steadied', 'as-shot': 'As shot' }}
+          titles={{
+            steadied: 'The steadied picture, with its layers',
+            'as-shot': 'The picture as it was shot, with the layers given back to it',
+          }}
+          onChange={(v) => edit((s) => changeDelivery(s, id, { picture: v }))}
+        />
+        {asShot && (
+          <Hint>
+            {layers.length > 0
+              ? 'The layers ride on the picture as it was shot. Where there is no layer it stays as it was decoded.'
+              : 'There are no layers: the picture comes out as it was shot.'}
+          </Hint>
+        )}
+        {layers.length > 0 && (
+          <label
+            className="flex cursor-pointer items-center gap-2"
+            title="For another program to lay over the picture"
+          >
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={!base}
+              onChange={(e) => edit((s) => changeDelivery(s, id, { base: !e.target.checked }))}
+            />
+            The layers alone, with alpha
+          </label>
+        )}
         {format?.settings.includes('crf') && <Quality />}
         <Reading
           label="Frames"
           value={`${range.from} to ${range.to} (${seconds(frames === info.frames ? info.duration : (times[range.to] ?? 0) - (times[range.from] ?? 0) + 1 / info.fps)})`}
         />
-        <Reading
-          label="Zoom at most"
-          value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
-        />
+        {!asShot && (
+          <Reading
+            label="Zoom at most"
+            value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
+          />
+        )}
         <Reading label="File" value={format?.name ?? '…'} />
         <Reading label="Size" value={`${width & ~1} × ${height & ~1} px`} />
         <Reading
@@ -68,7 +105,7 @@ export function HandOverPanel({ saver }: Helpers) {
                 : `${info.audio.codec}, as AAC`
           }
         />
-        {steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (
+        {!asShot && steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (
           <p className="text-xs text-error">
             ▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. At Frame there is the fit
             zoom.
@@ -77,12 +114,12 @@ export function HandOverPanel({ saver }: Helpers) {
         <button
           type="button"
           className="btn btn-primary btn-sm w-full"
-          disabled={!steady || ordering}
+          disabled={(!steady && !asShot) || ordering}
           onClick={() => void order()}
         >
-          Render the steadied picture
+          {asShot ? 'Render the picture as shot' : 'Render the steadied picture'}
         </button>
-        {!steady && <Hint>Track a spot first: there is no motion to take out yet.</Hint>}
+        {!steady && !asShot && <Hint>Track a spot first: there is no motion to take out yet.</Hint>}
       </Section>
       <Section title="Files">
         {clip.renders.length === 0 && <Hint>Finished files appear here, to play and to download.</Hint>}
@@ -93,6 +130,7 @@ export function HandOverPanel({ saver }: Helpers) {
         </ul>
       </Section>
       <CornerPin />
+      <ShotFile />
       {playing && (
         <dialog
           open
@@ -119,6 +157,45 @@ export function HandOverPanel({ saver }: Helpers) {
         </dialog>
       )}
     </>
+  );
+}
+
+/** The whole shot as a file: to keep, to hand on, for the command line. */
+function ShotFile() {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <Section title="The shot as a file">
+      <div className="grid grid-cols-2 gap-1.5">
+        <button
+          type="button"
+          className="btn btn-sm"
+          title="Everything about the shot but the clip itself, in one zip"
+          onClick={() => void saveShotFile().catch((e: unknown) => toast.error(messageOf(e)))}
+        >
+          Save the shot
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          title="Takes a saved shot over in place of this one; undo brings this one back"
+          onClick={() => input.current?.click()}
+        >
+          Bring in …
+        </button>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        className="hidden"
+        aria-label="Shot file"
+        accept=".zip,.json"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          if (file) void bringInShotFile(file);
+          e.target.value = '';
+        }}
+      />
+    </Section>
   );
 }
 

@@ -1,5 +1,6 @@
 import { frame } from './frame';
 import { handOver } from './hand-over';
+import { layers } from './layers';
 import { mark } from './mark';
 import { repair } from './repair';
 import type { Station } from './station';
@@ -10,7 +11,7 @@ import type { StationId } from '../../../state/stations';
 export { standingOf, type Helpers, type Station } from './station';
 
 /** The stations of the work in order; a new one is a file here and a line in `state/stations`. */
-export const STATIONS: readonly Station[] = [mark, track, repair, steady, frame, handOver];
+export const STATIONS: readonly Station[] = [mark, track, repair, steady, frame, layers, handOver];
 
 export function stationOf(id: StationId): Station {
   return STATIONS.find((s) => s.id === id)!;

@@ -15,9 +15,21 @@ export function Ruler({
   readonly width: number;
   readonly frameAt: (clientX: number) => number;
 }) {
-  const { info, times, area, selected } = useBenchParts('info', 'times', 'area', 'selected');
+  const { info, times, area, selected, layer, station } = useBenchParts(
+    'info',
+    'times',
+    'area',
+    'selected',
+    'layer',
+    'station',
+  );
   const surfaces = useShot((s) => surfacesOf(s.state.document));
-  const { range, ref, areas } = useShot((s) => s.state.document);
+  const { range, ref, areas, layers } = useShot((s) => s.state.document);
+  // Whatever has a frame of its own and is selected: work made there belongs there.
+  const owned = [
+    ...surfaces.filter((s) => selected.includes(s.id)).map((s) => ({ ...s, what: 'was drawn' })),
+    ...layers.filter((l) => station === 'layers' && l.id === layer).map((l) => ({ ...l, what: 'was made' })),
+  ];
   const keys = areas.find((a) => a.id === area)?.keys ?? [];
   const scrub = useScrub(frameAt);
   const ticks = scaleLinear(x.domain(), [0, width])
@@ -81,20 +93,18 @@ export function Ruler({
             <title>{`Key of the area on frame ${frame}`}</title>
           </path>
         ))}
-        {surfaces
-          .filter(({ id }) => selected.includes(id))
-          .map(({ id, name, frame }) => (
-            <g key={id} transform={`translate(${x(frame)} 0)`} data-own-frame={frame}>
-              <title>{`${name} was drawn on frame ${frame}: its own`}</title>
-              <path d={`M0 0v${RULER}`} stroke="#000" strokeWidth={3} opacity={0.5} />
-              <path
-                d={`M0 0v${RULER}M0 12h-7v6h7`}
-                stroke="var(--color-primary)"
-                strokeWidth={1.5}
-                fill="none"
-              />
-            </g>
-          ))}
+        {owned.map(({ id, name, frame, what }) => (
+          <g key={id} transform={`translate(${x(frame)} 0)`} data-own-frame={frame}>
+            <title>{`${name} ${what} on frame ${frame}: its own`}</title>
+            <path d={`M0 0v${RULER}`} stroke="#000" strokeWidth={3} opacity={0.5} />
+            <path
+              d={`M0 0v${RULER}M0 12h-7v6h7`}
+              stroke="var(--color-primary)"
+              strokeWidth={1.5}
+              fill="none"
+            />
+          </g>
+        ))}
         {edge('from', `M0 0h6v3H3v${RULER - 6}h3v3H0Z`, 'In point')}
         {edge('to', `M0 0h-6v3h3v${RULER - 6}h-3v3H0Z`, 'Out point')}
         <g

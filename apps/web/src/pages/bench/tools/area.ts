@@ -1,11 +1,12 @@
-import { outlineOf, rectangle, type Point } from '@lurn/core';
+import { apply, invert, outlineOf, pictureInSource, rectangle, type Point } from '@lurn/core';
 import { simplified } from '../../../lib/simplify';
-import { pictureToPane } from '../../../lib/view';
+import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
+import { drawForLayer } from '../../../state/layers';
 import { addOutline, drawSurface } from '../../../state/surfaces';
 import { common } from './mark';
-import { Tool, type Drag, type Press } from './tool';
+import { Tool, type Drag, type PointerAt, type Press } from './tool';
 
 /** So near, in screen pixels, a press meets a corner, and a drag has not begun. */
 const NEAR = 9;
@@ -31,8 +32,10 @@ export class AreaTool extends Tool {
     return `Press corner by corner round ${WHAT[this.kind]}, Enter closes; or drag a loop round it. Esc ends.`;
   }
 
-  protected press(press: Press): Drag {
+  protected press(given: Press): Drag {
+    const press = isForLayer(this.kind) ? asShotPress(given) : given;
     const { at, pane, pans } = press;
+    const asShot = (to: PointerAt) => (isForLayer(this.kind) ? asShotPlace(to, pane) : to);
     const scale = pictureToPane(bench().camera, bench().info, pane)[0];
     const near = (p: Point) => Math.hypot(p.x - at.picture.x, p.y - at.picture.y) * scale < NEAR;
     const [first] = this.corners;
@@ -41,13 +44,15 @@ export class AreaTool extends Tool {
       this.close();
       return RESTING;
     }
-    const taken = common(press);
+    const onSteadied = isForLayer(this.kind) && pane.kind === 'steadied' && !pans;
+    const taken = onSteadied ? null : common(press);
     if (taken) return taken;
-    if (this.box) return this.dragBox(at.picture);
+    if (this.box) return this.dragBox(at.picture, asShot);
     const loop: Point[] = [at.picture];
     const drawn = () => this.corners.length === 0 && loop.length > 2;
     return {
-      move: ({ picture, screen }) => {
+      move: (to) => {
+        const { picture, screen } = asShot(to);
         if (this.corners.length > 0) return;
         if (loop.length === 1 && Math.hypot(screen.x - at.screen.x, screen.y - at.screen.y) < STILL) return;
         loop.push(picture);
@@ -64,10 +69,11 @@ export class AreaTool extends Tool {
     };
   }
 
-  private dragBox(from: Point): Drag {
+  private dragBox(from: Point, asShot: (at: PointerAt) => PointerAt): Drag {
     let corners: readonly Point[] = [];
     return {
-      move: ({ picture: to }) => {
+      move: (moved) => {
+        const { picture: to } = asShot(moved);
         const [l, r] = [Math.min(from.x, to.x), Math.max(from.x, to.x)];
         const [t, b] = [Math.min(from.y, to.y), Math.max(from.y, to.y)];
         corners = rectangle(l, t, r, b);
@@ -123,11 +129,26 @@ export class AreaTool extends Tool {
           drawing: smooth && corners.length < MOST_SMOOTH ? outlineOf(corners, true) : corners,
           drawn: true,
         });
+      case 'ignore':
+      case 'focus':
+        return drawArea(this.kind, corners, smooth);
       default:
-        drawArea(this.kind, corners, smooth);
+        drawForLayer(this.kind, corners, smooth);
     }
   }
 }
+
+const FOR_LAYERS: ReadonlySet<DrawnKind> = new Set(['shape', 'conceal', 'tint', 'inside', 'in-front']);
+const isForLayer = (kind: DrawnKind) => FOR_LAYERS.has(kind);
+
+/** Layers are drawn on either picture; what is drawn on the steadied one is told in places of the frame as shot. */
+function asShotPlace(at: PointerAt, pane: PaneRect): PointerAt {
+  if (pane.kind === 'source') return at;
+  const back = invert(pictureInSource(bench().steady, bench().frame));
+  return { ...at, picture: apply(back, at.picture.x, at.picture.y) };
+}
+
+const asShotPress = (press: Press): Press => ({ ...press, at: asShotPlace(press.at, press.pane) });
 
 const WHAT = {
   ignore: 'what should not be measured',
@@ -136,6 +157,11 @@ const WHAT = {
   surface: 'a flat surface: loosely is enough',
   more: 'what belongs to the surface as well',
   less: 'what does not belong to the surface',
+  shape: 'the shape',
+  conceal: 'what is to be concealed',
+  tint: 'what is to be tinted',
+  inside: 'where alone the layer is to be seen',
+  'in-front': 'what stays in front of the layer',
 } as const;
 
 const nothing = () => undefined;

@@ -4,6 +4,7 @@ import { ByHandTool } from './by-hand';
 import { CarryOnTool } from './carry-on';
 import { HoldTool } from './hold';
 import { MarkTool } from './mark';
+import { PaintTool } from './paint';
 import { RectangleTool } from './rectangle';
 import type { Tool } from './tool';
 
@@ -15,6 +16,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   rectangle: () => new RectangleTool(),
   hold: () => new HoldTool(),
   area: ({ kind, box }) => new AreaTool(kind, box),
+  paint: () => new PaintTool(),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

@@ -11,6 +11,7 @@ import {
   selecting,
 } from './drags';
 import { draggingArea } from './dragging-area';
+import { draggingLayer } from './dragging-layer';
 import { draggingSurface } from './dragging-surface';
 import { Tool, type Drag, type Press } from './tool';
 
@@ -33,6 +34,7 @@ export class MarkTool extends Tool {
     const { at, target, pane } = press;
     if (target.kind === 'area' && !press.pans)
       return draggingArea(target.area, target.part, target.index, at);
+    if (target.kind === 'layer' && !press.pans) return draggingLayer(target, press);
     const may = mayMark(bench().station) && !bench().tracking;
     if (target.kind === 'surface' && !press.pans)
       return may ? draggingSurface(target, at) : selecting(target.surface);

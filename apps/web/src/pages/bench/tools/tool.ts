@@ -20,6 +20,14 @@ export type Target =
       readonly outline: number;
       readonly index: number;
     }
+  | {
+      readonly kind: 'layer';
+      readonly layer: string;
+      /** The matte whose outline it is; null for the layer's own. */
+      readonly matte: string | null;
+      readonly part: 'body' | 'place' | 'side' | 'turn' | 'line' | 'corner' | 'edge';
+      readonly index: number;
+    }
   | { readonly kind: 'crosshair' | 'lock' };
 
 export interface PointerAt {
@@ -27,6 +35,8 @@ export interface PointerAt {
   readonly picture: Point;
   /** In CSS pixels of the twin view. */
   readonly screen: Point;
+  /** How hard a pen presses, 0 to 1; missing for what cannot tell. */
+  readonly pressure?: number;
 }
 
 export interface Press {
@@ -35,6 +45,8 @@ export interface Press {
   readonly pane: PaneRect;
   /** The press asks for panning, whatever lies under it. */
   readonly pans: boolean;
+  /** Alt is held. */
+  readonly alt: boolean;
 }
 
 /** One thing done with the pointer held down, from press to release. */

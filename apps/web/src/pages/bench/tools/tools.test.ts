@@ -21,7 +21,7 @@ afterEach(() => hand.close());
 const at = (x: number, y: number) => ({ picture: { x, y }, screen: { x, y } });
 const pane = { kind: 'source', x: 0, y: 0, width: 640, height: 360, from: 0, to: 1 } as const;
 const down = (x: number, y: number, target: Target = { kind: 'empty' }, more: Partial<Press> = {}) =>
-  hand.tool.down({ at: at(x, y), target, pane, pans: false, ...more });
+  hand.tool.down({ at: at(x, y), target, pane, pans: false, alt: false, ...more });
 const drag = (x: number, y: number) => hand.tool.move(at(x, y));
 const place = (id: string, frame = bench().frame) => sampleAt(trackOf(shotState(), id), frame);
 const steps = () => useShot.temporal.getState().pastStates.length;

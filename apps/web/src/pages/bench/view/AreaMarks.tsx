@@ -16,7 +16,7 @@ const EVERYWHERE = 'M-9999 -9999H19999V19999H-9999Z';
 /** The areas on the frame that is shown: what is not measured is hatched, the selected one has its handles. */
 export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; readonly handles: boolean }) {
   const { shown, area: selected } = useBenchParts('shown', 'area');
-  const { drawing, drawn, tool } = useBenchParts('drawing', 'drawn', 'tool');
+  const { drawing, tool } = useBenchParts('drawing', 'tool');
   const scene = useScene();
   const areas = useShot((s) => s.state.document.areas);
   const placed = useMemo(() => placedAreas(areas, scene), [areas, scene]);
@@ -95,21 +95,15 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
           </g>
         );
       })}
-      {drawing.length > 0 && <Drawing points={drawing} closed={drawn} toPane={toPane} />}
+      <Drawing toPane={toPane} />
     </g>
   );
 }
 
-/** A shape while it is drawn. */
-function Drawing({
-  points,
-  closed,
-  toPane,
-}: {
-  readonly points: readonly Point[];
-  readonly closed: boolean;
-  readonly toPane: Matrix3;
-}) {
+/** A shape while it is drawn. @param toPane  the frame's pixels, as shot, to the pane */
+export function Drawing({ toPane }: { readonly toPane: Matrix3 }) {
+  const { drawing: points, drawn: closed } = useBenchParts('drawing', 'drawn');
+  if (points.length === 0) return null;
   const d = pathOf(points, toPane, closed);
   return (
     <g fill="none" pointerEvents="none">

@@ -17,7 +17,8 @@ import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { mayMark } from '../stations';
-import { AreaMarks } from './AreaMarks';
+import { AreaMarks, Drawing } from './AreaMarks';
+import { LayerMarks } from './LayerMarks';
 import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
@@ -27,7 +28,8 @@ import { Crosshair, GuideLines, LockRing } from './ViewAids';
 
 /** Everything that is drawn over one of the two pictures. */
 export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
-  const { camera, info, crosshair, guides, steady } = useBenchParts(
+  const { station, camera, info, crosshair, guides, steady } = useBenchParts(
+    'station',
     'camera',
     'info',
     'crosshair',
@@ -53,6 +55,7 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
         <GuideLines guides={guides} box={[left, top, left + size.width, top + size.height]} toPane={toPane} />
       )}
       {steadied ? <SteadiedMarks toPane={toPane} /> : <SourceMarks toPane={toPane} />}
+      {station === 'layers' && <LayerMarks toPane={toPane} kind={pane.kind} />}
       {crosshair && <Crosshair at={crosshair} toPane={toPane} pane={pane} />}
     </g>
   );
@@ -75,7 +78,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
     <>
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
       <AreaMarks toPane={toPane} handles={!tracking} />
-      <SurfaceMarks toPane={toPane} handles={!tracking} />
+      {station !== 'layers' && <SurfaceMarks toPane={toPane} handles={!tracking} />}
       {map && <MapOverlay map={map} toPane={toPane} />}
       {spotsOf(document).map(
         (s) =>
@@ -186,7 +189,8 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
             ),
         )}
       {mayMark(station) && <Marks toPane={matrix} handles={false} />}
-      <SurfaceMarks toPane={matrix} handles={false} />
+      {station !== 'layers' && <SurfaceMarks toPane={matrix} handles={false} />}
+      {station === 'layers' && <Drawing toPane={matrix} />}
       {held && (
         <LockRing
           place={lockPlace(steady.motion, document.goal.lock, steady.size)}

@@ -5,7 +5,9 @@ import { Notices } from '../../../components/Notices';
 import { seconds } from '../../../lib/format';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
 import { removeCorner } from '../../../state/areas';
+import { removeOutlineCorner as removeLayerCorner, selectedLayer } from '../../../state/layers';
 import { removeOutlineCorner } from '../../../state/surfaces';
+import { mayMark } from '../stations';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
 import { Hand, hintOf, type Target } from '../tools';
@@ -16,7 +18,7 @@ import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
-  const { spot, area, surface, outline, part, index } =
+  const { spot, area, surface, outline, layer, matte, part, index } =
     element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
   if (area)
@@ -25,6 +27,11 @@ function targetOf(element: Element): Target {
     const at = { outline: Number(outline ?? 0), index: Number(index ?? 0) };
     return { kind: 'surface', surface, part: part as 'quad' | 'line' | 'corner' | 'edge', ...at };
   }
+  if (layer)
+    return {
+      ...{ kind: 'layer', layer, matte: matte ?? null, index: Number(index ?? 0) },
+      part: part as Extract<Target, { kind: 'layer' }>['part'],
+    };
   return spot ? { kind: part as 'spot' | 'patch' | 'reach', id: spot } : { kind: 'empty' };
 }
 
@@ -53,7 +60,13 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       'station',
       'playing',
     );
-  const { tool, eyeView, waiting, reducedTo } = useBenchParts('tool', 'eyeView', 'waiting', 'reducedTo');
+  const { tool, eyeView, waiting, reducedTo, bare } = useBenchParts(
+    'tool',
+    'eyeView',
+    'waiting',
+    'reducedTo',
+    'bare',
+  );
   const document = useShot((s) => s.state.document);
   const hand = useHand();
   const lastPress = useRef({ time: -Infinity, x: 0, y: 0 });
@@ -61,13 +74,17 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
     () => layOut(layout, size.width, size.height, wipe, blinked),
     [layout, size, wipe, blinked],
   );
+  const givesBack = document.layers.some((l) => l.shown) && !bare && !mayMark(station);
   const titleOf = (kind: PaneRect['kind']) => {
-    if (kind === 'source') return 'Source';
+    if (kind === 'source') return givesBack ? 'As shot, layers given back' : 'Source';
     if (layout === 'difference') return `Steadied, difference from frame ${document.ref}`;
     return layout === 'onion' ? `Steadied, frame ${document.ref} laid over` : 'Steadied';
   };
 
-  const locate = (e: { clientX: number; clientY: number }, fixed?: PaneRect) => {
+  const locate = (
+    e: { clientX: number; clientY: number; pointerType?: string; pressure?: number },
+    fixed?: PaneRect,
+  ) => {
     const box = host.current!.getBoundingClientRect();
     const screen = { x: e.clientX - box.left, y: e.clientY - box.top };
     const pane =
@@ -75,7 +92,9 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       panes.find((p) => screen.x >= p.x + p.from * p.width && screen.x <= p.x + p.to * p.width) ??
       panes[0];
     const picture = apply(invert(pictureToPane(camera, info, pane)), screen.x - pane.x, screen.y - pane.y);
-    return { pane, at: { screen, picture } };
+    // A mouse tells 0.5 while it is pressed: only a pen tells how hard.
+    const pen = 'pointerType' in e && e.pointerType === 'pen' ? { pressure: Number(e.pressure) } : {};
+    return { pane, at: { screen, picture, ...pen } };
   };
 
   const onPointerDown = (e: PointerEvent<HTMLDivElement>) => {
@@ -101,9 +120,13 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       removeOutlineCorner(target.surface, target.outline, target.index);
       return;
     }
+    if (again && target.kind === 'layer' && target.part === 'corner' && isOutlined(target.layer)) {
+      removeLayerCorner(target.layer, target.matte, target.index);
+      return;
+    }
     held.current = pane;
     const pans = e.button === 1 || e.shiftKey || (again && target.kind === 'empty');
-    hand.current?.tool.down({ at, target, pane, pans });
+    hand.current?.tool.down({ at, target, pane, pans, alt: e.altKey });
   };
   const onPointerMove = (e: PointerEvent<HTMLDivElement>) => {
     const { pane, at } = locate(e, held.current ?? undefined);
@@ -196,6 +219,12 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       </div>
     </div>
   );
+}
+
+/** A selected layer whose corners can be taken out. */
+function isOutlined(id: string): boolean {
+  const layer = selectedLayer();
+  return layer?.id === id && layer.kind !== 'graphic' && layer.kind !== 'text';
 }
 
 /** Says what is waited for while a part of the clip is not there yet. */

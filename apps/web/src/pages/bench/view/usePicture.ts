@@ -1,7 +1,8 @@
 import { useEffect, useState, type RefObject } from 'react';
-import type { Size } from '@lurn/core';
+import { spaceNamed, type Size } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { bench, setBench, useBench, type BenchState } from '../../../state/bench';
+import { followRasters, rasterFailed } from '../../../state/rasters';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
 import type { PictureApi, Shown } from '../../../workers/picture.worker';
@@ -20,6 +21,8 @@ const DRAWN_FROM = [
   'tracking',
   'eyeView',
   'selected',
+  'bare',
+  'station',
 ] as const satisfies readonly (keyof BenchState)[];
 
 const groundOf = () => (document.documentElement.dataset.theme === 'day' ? 0x8a / 255 : 0x33 / 255);
@@ -51,7 +54,7 @@ export function usePicture(
       type: 'module',
     });
     const api = Comlink.wrap<PictureApi>(worker);
-    const { colour } = bench().info;
+    const { colour, height: lines } = bench().info;
     const onShown = Comlink.proxy(({ frame, waiting, reduced }: Shown) => {
       const now = { shown: frame, waiting, reducedTo: reduced, awaited: null };
       const before = bench();
@@ -63,7 +66,16 @@ export function usePicture(
       setBench({ problem: { code, message } }),
     );
     const opened = api.open(
-      Comlink.transfer({ canvas: offscreen, file, reduced, coding: colour, ground: groundOf() }, [offscreen]),
+      Comlink.transfer(
+        {
+          canvas: offscreen,
+          file,
+          reduced,
+          coding: { ...colour, space: spaceNamed(colour.space, lines), height: lines },
+          ground: groundOf(),
+        },
+        [offscreen],
+      ),
       onShown,
       onWaiting,
       onError,
@@ -92,6 +104,8 @@ export function usePicture(
       if (DRAWN_FROM.some((key) => now[key] !== before[key])) show();
     });
     const stopShot = useShot.subscribe(show);
+    const onRasterFailed = Comlink.proxy((key: string, message: string) => rasterFailed(key, message));
+    const stopRasters = followRasters((sources) => void api.wantRasters(sources, onRasterFailed));
     void opened.then((drafting) => {
       queue.drafting = drafting;
       show();
@@ -100,6 +114,7 @@ export function usePicture(
       queue.close();
       stopBench();
       stopShot();
+      stopRasters();
       observer.disconnect();
       themes.disconnect();
       worker.terminate();

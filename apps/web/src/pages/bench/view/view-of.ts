@@ -3,6 +3,7 @@ import {
   chain,
   deliveredFrom,
   deliveryInSource,
+  givenBack,
   IDENTITY,
   invert,
   matrixWarp,
@@ -11,12 +12,15 @@ import {
   type Matrix3,
   type Plan,
   type Scene,
+  type SceneLook,
   type Size,
 } from '@lurn/core';
-import { sceneLook, spotsOf } from '@lurn/model';
+import { plainLook, spotsOf, type ClipInfo } from '@lurn/model';
 import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../../lib/view';
 import { bench } from '../../../state/bench';
+import { lookNow } from '../../../state/rasters';
 import { shotDocument } from '../../../state/shot';
+import { mayMark } from '../stations';
 import type { View, ViewPane } from '../../../workers/picture.worker';
 import { magnifierPanes } from './magnifier-panes';
 
@@ -25,6 +29,7 @@ export function viewOf({ width, height }: Size, draft: boolean): View {
   const { frame, layout, wipe, camera, steady, info, magnifier, playing, tracking, blinked } = bench();
   const ratio = devicePixelRatio;
   const source = { scene: sourceScene(info, frame), over: null };
+  const asShot = { scene: withLayers() ? givenBackAt(info, frame, steady) : source.scene, over: null };
   const panes = layOut(layout, width, height, wipe, blinked).map((pane): ViewPane => {
     const toPane = pictureToPane(camera, info, pane);
     const cut = pane.from * pane.width;
@@ -37,7 +42,7 @@ export function viewOf({ width, height }: Size, draft: boolean): View {
       width: Math.round((pane.to - pane.from) * pane.width * ratio),
       height: Math.round(pane.height * ratio),
       quality: draft ? 'linear' : close && !steadied ? 'nearest' : 'cubic',
-      ...(steadied ? steadiedPane(steady, frame, toPicture) : { ...source, toScene: toPicture }),
+      ...(steadied ? steadiedPane(steady, frame, toPicture) : { ...asShot, toScene: toPicture }),
     };
   });
   const insets = magnifier ? magnifierPanes(magnifier, width, height) : [];
@@ -73,6 +78,19 @@ function sourceScene({ width, height }: Size, frame: number): Scene {
   };
 }
 
+/** Whether layers are seen: they would lie over what is marked and tracked, and can be hidden to compare. */
+function withLayers(): boolean {
+  const { station, bare } = bench();
+  return !bare && !mayMark(station) && shotDocument().layers.length > 0;
+}
+
+/** A frame as it was shot, with the layers given back. */
+function givenBackAt(info: ClipInfo, frame: number, plan: Plan | null): Scene {
+  return givenBack(info, lookNow().look, frame, plan?.motions ?? NO_MOTIONS);
+}
+
+const NO_MOTIONS = {};
+
 /** The delivered picture in a pane, and what is laid over it. */
 function steadiedPane(
   plan: Plan,
@@ -100,14 +118,21 @@ const scenes = new LRUCache<number, Scene>({ max: 500 });
 let scenesOf: readonly unknown[] = [];
 
 function sceneAt(plan: Plan, frame: number): Scene {
-  const { edges, layers, range } = shotDocument();
-  const from = [plan, edges, layers, range];
+  const { range } = shotDocument();
+  const look = bench().bare ? bareLook() : lookNow().look;
+  const from = [plan, look, range];
   if (from.some((part, i) => part !== scenesOf[i])) scenes.clear();
   scenesOf = from;
   let scene = scenes.get(frame);
-  if (!scene) {
-    const look = sceneLook({ edges, layers });
-    scenes.set(frame, (scene = sceneOf(plan, look, frame, range.from, range.to)));
-  }
+  if (!scene) scenes.set(frame, (scene = sceneOf(plan, look, frame, range.from, range.to)));
   return scene;
+}
+
+let plain: { readonly edges: unknown; readonly look: SceneLook } | null = null;
+
+/** Without the layers. */
+function bareLook(): SceneLook {
+  const { edges } = shotDocument();
+  if (plain?.edges !== edges) plain = { edges, look: plainLook(edges) };
+  return plain.look;
 }

@@ -1,0 +1,227 @@
+import { useRef, type ReactNode } from 'react';
+import {
+  ArrowDown,
+  ArrowUp,
+  Brush,
+  Circle,
+  Eye,
+  EyeOff,
+  Image,
+  Palette,
+  Trash2,
+  Type,
+  VenetianMask,
+} from 'lucide-react';
+import { changeLayer, isRideGone, moveLayer, type Layer, type LayerKind } from '@lurn/model';
+import { bringInGraphics } from '../../../state/assets';
+import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
+import { useKeyTip } from '../../../state/keymap';
+import { concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
+import { edit, useShot } from '../../../state/shot';
+import { LayerDetails } from './LayerDetails';
+import { Hint, Section } from './Section';
+
+const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
+  graphic: Image,
+  text: Type,
+  shape: Circle,
+  paint: Brush,
+  conceal: VenetianMask,
+  tint: Palette,
+};
+
+/** The layers: made here, put in order, and what is chosen of the selected one. */
+export function LayersPanel() {
+  const { layer, selected } = useBenchParts('layer', 'selected');
+  const { document } = useShot((s) => s.state);
+  const chosen = document.layers.find((l) => l.id === layer);
+  const tracker = document.trackers.find((t) => selected.includes(t.id));
+  return (
+    <>
+      <Section title="New layer">
+        <NewLayers />
+        {tracker && (
+          <button
+            type="button"
+            className="btn btn-sm w-full"
+            title="A blurred shape of fitting size that rides on it"
+            onClick={() => concealTracker(tracker.id)}
+          >
+            Conceal {tracker.name}
+          </button>
+        )}
+      </Section>
+      <Section title="Layers">
+        <LayerList />
+      </Section>
+      {chosen && <LayerDetails key={chosen.id} layer={chosen} />}
+    </>
+  );
+}
+
+function NewLayers() {
+  const { tool } = useBenchParts('tool');
+  const input = useRef<HTMLInputElement>(null);
+  const drawing = tool.id === 'area' ? tool.kind : null;
+  const draw = (kind: LayerDrawn) =>
+    setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind } });
+  const button = (kind: LayerKind, text: string, title: string, run: () => void, pressed?: boolean) => {
+    const Icon = ICONS[kind];
+    return (
+      <button
+        type="button"
+        className={`btn btn-sm justify-start gap-1.5 px-2 ${pressed ? 'btn-primary' : ''}`}
+        aria-pressed={pressed}
+        title={title}
+        onClick={run}
+      >
+        <Icon size={14} aria-hidden="true" />
+        {text}
+      </button>
+    );
+  };
+  return (
+    <div className="grid grid-cols-2 gap-1.5">
+      {button('graphic', 'Graphic …', 'PNG, JPEG, WebP or SVG, with alpha', () => input.current?.click())}
+      {button('text', 'Text', 'A text in a font that ships with the program', () => void putText())}
+      {button('shape', 'Shape …', 'Draw a shape of one colour', () => draw('shape'), drawing === 'shape')}
+      {button('paint', 'Paint', 'Brush, clone and eraser', () => {
+        putPaint();
+        setBench({ tool: { id: 'paint' } });
+      })}
+      {button(
+        'conceal',
+        'Conceal …',
+        'Draw round a face, a plate, a mark',
+        () => draw('conceal'),
+        drawing === 'conceal',
+      )}
+      {button(
+        'tint',
+        'Tint …',
+        'Draw round what is to have other colours',
+        () => draw('tint'),
+        drawing === 'tint',
+      )}
+      <input
+        ref={input}
+        type="file"
+        className="hidden"
+        aria-label="Graphic file"
+        accept=".png,.jpg,.jpeg,.webp,.svg"
+        multiple
+        onChange={(e) => {
+          void bringInGraphics([...(e.target.files ?? [])]);
+          e.target.value = '';
+        }}
+      />
+    </div>
+  );
+}
+
+function LayerList() {
+  const tip = useKeyTip();
+  const { layer: selected, bare } = useBenchParts('layer', 'bare');
+  const state = useShot((s) => s.state);
+  const { layers } = state.document;
+  if (layers.length === 0)
+    return (
+      <Hint>
+        Work that rides: it is laid on the steadied picture and goes with what it rides on, also in the
+        picture as it was shot.
+      </Hint>
+    );
+  return (
+    <>
+      <ul aria-label="Layers" className="space-y-px">
+        {/* The topmost first, as they lie. */}
+        {[...layers].reverse().map((layer, i) => (
+          <Row
+            key={layer.id}
+            layer={layer}
+            at={layers.length - 1 - i}
+            of={layers.length}
+            selected={layer.id === selected}
+            gone={isRideGone(state, layer)}
+          />
+        ))}
+      </ul>
+      <label
+        className="flex cursor-pointer items-center gap-2"
+        title={tip('The pictures with and without the layers', 'bare')}
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={!bare}
+          onChange={(e) => setBench({ bare: !e.target.checked })}
+        />
+        Show the layers
+      </label>
+    </>
+  );
+}
+
+function Row({
+  layer,
+  at,
+  of,
+  selected,
+  gone,
+}: {
+  readonly layer: Layer;
+  readonly at: number;
+  readonly of: number;
+  readonly selected: boolean;
+  readonly gone: boolean;
+}) {
+  const Icon = ICONS[layer.kind];
+  const { id, name, shown } = layer;
+  const small = (label: string, icon: ReactNode, run: () => void, disabled = false) => (
+    <button
+      type="button"
+      className="btn btn-ghost btn-xs btn-square"
+      aria-label={label}
+      title={label}
+      disabled={disabled}
+      onClick={run}
+    >
+      {icon}
+    </button>
+  );
+  return (
+    <li className={`flex items-center rounded-sm ${selected ? 'bg-base-300' : ''}`}>
+      {small(
+        shown ? `Hide ${name}` : `Show ${name}`,
+        shown ? <Eye size={13} aria-hidden="true" /> : <EyeOff size={13} aria-hidden="true" />,
+        () => edit((s) => changeLayer(s, id, { shown: !shown })),
+      )}
+      <button
+        type="button"
+        aria-pressed={selected}
+        className={`flex min-w-0 grow items-center gap-1.5 px-1 py-0.5 text-left ${shown ? '' : 'quiet'}`}
+        onClick={() => setBench({ layer: selected ? null : id, tool: { id: 'mark' } })}
+      >
+        <Icon size={13} className="shrink-0" aria-hidden="true" />
+        <span className="truncate">{name}</span>
+        {gone && <span className="shrink-0 text-xs text-warning">▲ rides on nothing</span>}
+      </button>
+      {small(
+        `Move ${name} up`,
+        <ArrowUp size={13} aria-hidden="true" />,
+        () => edit((s) => moveLayer(s, id, at + 1)),
+        at === of - 1,
+      )}
+      {small(
+        `Move ${name} down`,
+        <ArrowDown size={13} aria-hidden="true" />,
+        () => edit((s) => moveLayer(s, id, at - 1)),
+        at === 0,
+      )}
+      {small(`Delete ${name}`, <Trash2 size={13} aria-hidden="true" />, () => {
+        setBench({ layer: id });
+        deleteLayer();
+      })}
+    </li>
+  );
+}

@@ -1,0 +1,435 @@
+import {
+  apply,
+  carry,
+  cornersAt,
+  innerOf,
+  invert,
+  isClockwise,
+  outlineOf,
+  pictureInSource,
+  faultOfOutline,
+  faultOfQuad,
+  IDENTITY,
+  multiply,
+  keyedAt,
+  translation,
+  type Matrix3,
+  type Point,
+  type Quad,
+} from '@lurn/core';
+import {
+  addAsset,
+  addLayer,
+  addMatte,
+  addStroke,
+  changeLayer,
+  changeMatte,
+  cornersAbout,
+  drawnOutline,
+  layerById,
+  LIMITS,
+  NEW_CONCEAL,
+  NEW_EDGE,
+  NEW_LAYER,
+  NEW_TEXT_STYLE,
+  NEW_TINT,
+  nextLayerName,
+  ON_FRAME,
+  quadOf,
+  removeLayers,
+  rideOf,
+  spotById,
+  storedQuad,
+  surfaceById,
+  type Asset,
+  type Corners4,
+  type Layer,
+  type LayerChange,
+  type LayerMatte,
+  type LayerOutline,
+  type PaintStroke,
+  type Rides,
+  type TextLayer,
+} from '@lurn/model';
+import { toast } from 'sonner';
+import { askServer } from '../workers/rasters';
+import { bench, setBench, type LayerDrawn } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+import { quadShown } from './surfaces';
+
+/** What the editor does to layers; each is one step of undo unless a gesture is under way. */
+
+/** The selected layer. */
+export function selectedLayer(): Layer | undefined {
+  const { layer } = bench();
+  return layer === null ? undefined : layerById(shotState(), layer);
+}
+
+/** Where places of a layer's own frame are on a frame as shot. */
+export function carriedOn(
+  layer: Pick<Layer, 'rides' | 'frame' | 'unknown'> & Partial<Layer>,
+  frame: number,
+): Matrix3 {
+  const { steady } = bench();
+  const ride = rideOf(layer.rides, shotState());
+  const { m } = carry(ride, layer.frame, frame, layer.unknown, middleOf(layer), steady?.motions ?? {});
+  if (!layer.keys || layer.keys.length === 0) return m;
+  const { x, y } = keyedAt({ keys: layer.keys, opacity: 1 }, frame);
+  return multiply(m, translation(x, y));
+}
+
+/** A layer's middle on its own frame, as what it turns about is taken. */
+function middleOf(layer: Partial<Layer>): Point {
+  const places =
+    'corners' in layer && layer.corners
+      ? layer.corners
+      : 'outline' in layer && layer.outline
+        ? layer.outline.keys[0].shape
+        : null;
+  if (!places) return { x: 0, y: 0 };
+  const mean = (axis: 0 | 1) => places.reduce((s, p) => s + p[axis], 0) / places.length;
+  return { x: mean(0), y: mean(1) };
+}
+
+/**
+ * Places of a layer's own frame to those of a pane's picture. What stays in the frame stays in the steadied one, too.
+ *
+ * @param kind  of the pane
+ */
+export function layerToPicture(
+  layer: Pick<Layer, 'rides' | 'frame' | 'unknown'>,
+  frame: number,
+  kind: 'source' | 'steadied',
+): Matrix3 {
+  const { steady } = bench();
+  const seen = (f: number) => (kind === 'steadied' ? pictureInSource(steady, f) : IDENTITY);
+  if (layer.rides.on === 'frame') return seen(kind === 'steadied' ? layer.frame : frame);
+  return multiply(seen(frame), carriedOn(layer, frame));
+}
+
+/** What a new layer rides on: a selected tracker, or what is held. */
+function rideNow(): Rides {
+  const { selected, steady } = bench();
+  const document = shotDocument();
+  for (const id of selected) {
+    if (surfaceById(document, id)) return { ...ON_FRAME, on: 'surface', id };
+    if (spotById(document, id)) return { ...ON_FRAME, on: 'spot', id };
+  }
+  const surface = document.trackers.find((t) => t.kind === 'surface' && t.mover === document.held);
+  if (surface) return { ...ON_FRAME, on: 'surface', id: surface.id };
+  return steady ? { ...ON_FRAME, on: 'mover', id: steady.mover ?? document.held ?? '' } : ON_FRAME;
+}
+
+const common = (kind: string) => ({
+  ...NEW_LAYER,
+  id: crypto.randomUUID(),
+  name: nextLayerName(shotState(), kind),
+  frame: bench().frame,
+  rides: rideNow(),
+});
+
+function put(
+  layer: Layer,
+  first?: (state: ReturnType<typeof shotState>) => ReturnType<typeof shotState>,
+): void {
+  if (shotDocument().layers.length >= LIMITS.layers) {
+    toast.warning(`A shot has ${LIMITS.layers} layers at the most. Delete one first.`);
+    return;
+  }
+  edit((s) => addLayer(first ? first(s) : s, layer));
+  setBench({ layer: layer.id, area: null });
+}
+
+/** The middle of what is seen of the picture as shot, and a good size for something new there. */
+function room(): { x: number; y: number; width: number; height: number } {
+  const { camera, info, steady, frame } = bench();
+  const shown = camera.scale === null ? { x: info.width / 2, y: info.height / 2 } : camera;
+  const { x, y } = apply(invert(pictureInSource(steady, frame)), shown.x, shown.y);
+  return { x, y, width: info.width / 3, height: info.height / 3 };
+}
+
+/** Corners for something of a shape: those of the quad of the surface it rides on where that is asked, else about the middle. */
+function cornersFor(width: number, height: number): Corners4 {
+  const space = room();
+  const scale = Math.min(space.width / width, space.height / height);
+  return cornersAbout(space.x, space.y, width * scale, height * scale);
+}
+
+export function putGraphic(asset: Asset): void {
+  const corners = cornersFor(asset.width, asset.height);
+  const layer = {
+    ...common('Graphic'),
+    kind: 'graphic',
+    asset: asset.hash,
+    corners,
+    edge: NEW_EDGE,
+  } as const;
+  put(layer, (s) => addAsset(s, asset));
+}
+
+/** A new text, as large as the server draws it is long. */
+export async function putText(text = 'Text'): Promise<void> {
+  const layer = { ...common('Text'), kind: 'text', text, style: NEW_TEXT_STYLE, edge: NEW_EDGE } as const;
+  const { width, height } = await textSize({ text, style: NEW_TEXT_STYLE });
+  const space = room();
+  const tall = space.height / 2.5;
+  put({ ...layer, corners: cornersAbout(space.x, space.y, (tall * width) / height, tall) });
+}
+
+async function textSize({ text, style }: Pick<TextLayer, 'text' | 'style'>) {
+  const key = `text ${JSON.stringify([text, style])}`;
+  return innerOf(await askServer({ kind: 'text', key, text, style, edge: NEW_EDGE, side: 0 }));
+}
+
+/** Changes a text or how it looks: its letters stay as large as they were, about the side that it is aligned to. */
+export async function changeText(
+  id: string,
+  change: Partial<Pick<TextLayer, 'text' | 'style'>>,
+): Promise<void> {
+  const before = layerById(shotState(), id);
+  if (before?.kind !== 'text') return;
+  edit((s) => changeLayer(s, id, change));
+  const [old, now] = await Promise.all([textSize(before), textSize({ ...before, ...change })]);
+  const layer = layerById(shotState(), id);
+  if (layer?.kind !== 'text' || old.width < 2 || now.width < 2) return;
+  const [wide, tall] = [now.width / old.width, now.height / old.height];
+  const { align } = layer.style;
+  const anchor = align === 'left' ? 0 : align === 'right' ? 1 : 0.5;
+  const [a, b, c, d] = quadOf(layer.corners);
+  const between = (p: Point, q: Point, t: number) => ({ x: p.x + t * (q.x - p.x), y: p.y + t * (q.y - p.y) });
+  const [from, to] = [anchor - anchor * wide, anchor + (1 - anchor) * wide];
+  const rows = [between(a, b, from), between(a, b, to), between(d, c, from), between(d, c, to)];
+  const corners = [rows[0], rows[1], between(rows[1], rows[3], tall), between(rows[0], rows[2], tall)];
+  setCorners(id, corners as unknown as Quad);
+}
+
+export function putPaint(): void {
+  put({ ...common('Paint'), kind: 'paint', strokes: [] });
+}
+
+/** Conceals a spot or a surface, at a fitting size: one press. */
+export function concealTracker(id: string): void {
+  const document = shotDocument();
+  const { frame } = bench();
+  const surface = surfaceById(document, id);
+  const spot = spotById(document, id);
+  const shape = surface ? quadShown(surface, frame) : spot ? around(id) : null;
+  if (!shape) {
+    toast.warning('It has to be known on this frame.', { id: 'layer' });
+    return;
+  }
+  const outline = drawnOutline(frame, pairs(shape), !surface, 6);
+  const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : 'spot', id };
+  put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline });
+}
+
+/** An ellipse about a spot's patch. */
+function around(id: string): Point[] | null {
+  const spot = spotById(shotDocument(), id)!;
+  const at = sampleOf(id);
+  if (!at) return null;
+  return Array.from({ length: 8 }, (_, i) => ({
+    x: at.x + 1.6 * spot.patch[0] * Math.cos((i / 4) * Math.PI),
+    y: at.y + 1.6 * spot.patch[1] * Math.sin((i / 4) * Math.PI),
+  }));
+}
+
+function sampleOf(id: string): Point | null {
+  const ride = rideOf({ ...ON_FRAME, on: 'spot', id }, shotState());
+  if (ride.on !== 'spot') return null;
+  const { track } = ride;
+  const i = bench().frame - track.start;
+  return track.state[i] ? { x: track.values.x[i], y: track.values.y[i] } : null;
+}
+
+const pairs = (corners: readonly Point[]) =>
+  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
+
+/** What was drawn on the present frame, as shot, becomes a layer, or limits the selected one. */
+export function drawForLayer(kind: LayerDrawn, corners: readonly Point[], smooth: boolean): void {
+  const { frame, info } = bench();
+  const fault = faultOfOutline(outlineOf(corners, smooth), info.width, info.height);
+  if (fault) {
+    toast.warning(`Nothing was made: what was drawn ${fault}. Draw once more.`, { id: 'layer' });
+    return;
+  }
+  const outline = drawnOutline(frame, pairs(corners), smooth, kind === 'shape' ? 0 : 6);
+  switch (kind) {
+    case 'shape':
+      return put({ ...common('Shape'), kind: 'shape', outline, colour: '#ffffff' });
+    case 'conceal':
+      return put({ ...common('Conceal'), ...NEW_CONCEAL, outline });
+    case 'tint':
+      return put({ ...common('Tint'), ...NEW_TINT, hue: 120, outline });
+    default:
+      return putMatte(outline, kind === 'in-front');
+  }
+}
+
+function putMatte(outline: LayerOutline, outside: boolean): void {
+  const layer = selectedLayer();
+  if (!layer) {
+    toast.warning('Select a layer first: what is drawn limits it.', { id: 'layer' });
+    return;
+  }
+  const n = layer.mattes.length + 1;
+  const matte: LayerMatte = {
+    ...{ kind: 'area', id: crypto.randomUUID(), name: `${outside ? 'In front' : 'Inside'} ${n}` },
+    ...{ frame: bench().frame, rides: rideNow(), outline, outside },
+  };
+  edit((s) => addMatte(s, layer.id, matte));
+}
+
+/** Keeps a colour of the picture in front of the selected layer. */
+export function putColourMatte(outside: boolean): void {
+  const layer = selectedLayer();
+  if (!layer) return;
+  const range = { colour: '#808080', reach: 0.15, soften: 0.1, brightness: false };
+  const name = `Colour ${layer.mattes.length + 1}`;
+  const matte: LayerMatte = { kind: 'colour', id: crypto.randomUUID(), name, range, outside };
+  edit((s) => addMatte(s, layer.id, matte));
+}
+
+export function change(id: string, part: LayerChange): void {
+  edit((s) => changeLayer(s, id, part));
+}
+
+/** Puts the corners of a graphic or text where they are wanted; those that no rectangle looks like are not taken. */
+export function setCorners(id: string, corners: Quad): void {
+  if (faultOfQuad(corners) === null && isClockwise(corners)) change(id, { corners: storedQuad(corners) });
+}
+
+/** Fills the quad of the surface that a layer rides on. */
+export function fillQuad(id: string): void {
+  const layer = layerById(shotState(), id);
+  const surface = layer && surfaceById(shotDocument(), layer.rides.id);
+  const quad = surface && quadShown(surface, layer.frame);
+  if (quad) setCorners(id, quad);
+}
+
+/** Gives a layer something else to ride on. It stays where it is on the present frame, which becomes its own. */
+export function rideOn(id: string, rides: Rides): void {
+  const layer = layerById(shotState(), id);
+  if (!layer) return;
+  const { frame } = bench();
+  change(id, { ...moved(layer, carriedOn(layer, frame)), rides, frame });
+}
+
+/** What of a layer tells of places, taken to another frame. */
+function moved(layer: Layer, m: Matrix3): LayerChange {
+  const taken = (places: readonly (readonly [number, number])[]) =>
+    pairs(places.map(([x, y]) => apply(m, x, y)));
+  const outlined = (outline: LayerOutline): LayerOutline => ({
+    ...outline,
+    keys: outline.keys.map((k) => ({ ...k, shape: taken(k.shape) })),
+  });
+  switch (layer.kind) {
+    case 'graphic':
+    case 'text':
+      return { corners: taken(layer.corners) };
+    case 'paint':
+      return {
+        strokes: layer.strokes.map((stroke) => ({
+          ...stroke,
+          // A stroke that was cloned from the layer's own frame goes on being taken from that one.
+          from: stroke.from && { ...stroke.from, frame: stroke.from.frame ?? layer.frame },
+          points: stroke.points.map(([x, y, p]) => {
+            const to = apply(m, x, y);
+            return [to.x, to.y, p] as const;
+          }),
+        })),
+      };
+    default:
+      return { outline: layer.outline && outlined(layer.outline) };
+  }
+}
+
+/** The outline of a layer or of one of its mattes. */
+export function outlineOfPart(layer: Layer, matte: string | null): LayerOutline | null {
+  if (matte !== null) {
+    const found = layer.mattes.find((m) => m.id === matte);
+    return found?.kind === 'area' ? found.outline : null;
+  }
+  return 'outline' in layer ? layer.outline : null;
+}
+
+/** What an outline's places are told by: the layer's own ride and frame, or the matte's. */
+export function homeOfPart(layer: Layer, matte: string | null): Pick<Layer, 'rides' | 'frame' | 'unknown'> {
+  const found = layer.mattes.find((m) => m.id === matte);
+  return found?.kind === 'area' ? { rides: found.rides, frame: found.frame, unknown: layer.unknown } : layer;
+}
+
+function setOutline(id: string, matte: string | null, outline: LayerOutline): void {
+  if (matte === null) change(id, { outline });
+  else edit((s) => changeMatte(s, id, matte, { outline }));
+}
+
+/** The corners of an outline on a frame, in places of its home. */
+export function outlineCorners(layer: Layer, matte: string | null, frame: number): Point[] {
+  const outline = outlineOfPart(layer, matte);
+  return outline ? cornersAt(outline, frame) : [];
+}
+
+/** An outline becomes other corners on a frame: with one key it is that everywhere; with more that frame has a key. */
+export function reshape(
+  id: string,
+  matte: string | null,
+  frame: number,
+  corners: readonly Point[],
+  keyed: boolean,
+): void {
+  const layer = layerById(shotState(), id);
+  const outline = layer && outlineOfPart(layer, matte);
+  if (!outline) return;
+  const shape = pairs(corners);
+  const keys =
+    outline.keys.length === 1 && !keyed
+      ? [{ ...outline.keys[0], shape }]
+      : [...outline.keys.filter((k) => k.frame !== frame), { frame, shape }].sort(
+          (a, b) => a.frame - b.frame,
+        );
+  setOutline(id, matte, { ...outline, keys });
+}
+
+/** One more corner in the middle of an edge, on every key. */
+export function addOutlineCorner(id: string, matte: string | null, after: number): void {
+  onEveryKey(id, matte, (shape) => {
+    if (shape.length >= LIMITS.corners) return shape;
+    const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
+    return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
+  });
+}
+
+/** Takes a corner out, on every key; three stay. */
+export function removeOutlineCorner(id: string, matte: string | null, corner: number): void {
+  onEveryKey(id, matte, (shape) => (shape.length <= 3 ? shape : shape.filter((_, i) => i !== corner)));
+}
+
+type Shape = LayerOutline['keys'][number]['shape'];
+
+function onEveryKey(id: string, matte: string | null, changed: (shape: Shape) => Shape): void {
+  const layer = layerById(shotState(), id);
+  const outline = layer && outlineOfPart(layer, matte);
+  if (outline)
+    setOutline(id, matte, { ...outline, keys: outline.keys.map((k) => ({ ...k, shape: changed(k.shape) })) });
+}
+
+export function paintStroke(id: string, stroke: PaintStroke): void {
+  edit((s) => addStroke(s, id, stroke));
+}
+
+/** Moves what is selected of a layer by pixels of its own frame. */
+export function nudgeLayer(dx: number, dy: number): boolean {
+  const layer = selectedLayer();
+  if (!layer) return false;
+  change(layer.id, moved(layer, translation(dx, dy)));
+  return true;
+}
+
+export function deleteLayer(): boolean {
+  const { layer } = bench();
+  if (layer === null) return false;
+  edit((s) => removeLayers(s, [layer]));
+  setBench({ layer: null });
+  return true;
+}
