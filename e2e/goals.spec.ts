@@ -104,7 +104,7 @@ test('another delivery is told, drawn and rendered; open edges come out as a fil
   }));
   await expect(page.getByText(/\d\.\d\d source px \/ px/)).toBeVisible();
   await expect(page.getByText(/ProRes 4444/)).toBeVisible();
-  await bench.key('6');
+  await bench.key('7');
   await expect(page.getByText('270 × 480 px')).toBeVisible();
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   const file = page.getByRole('link', { name: /Download/ });
@@ -130,7 +130,7 @@ for (const mode of ['stretched', 'mirrored', 'borrowed'] as const) {
     await expect(page.getByText(/An edge shows on \d+ frames?/)).toBeVisible();
     await page.getByLabel('Beyond them').selectOption(mode);
     await expect(page.getByText(new RegExp(`, and is ${mode}`))).toBeVisible();
-    await bench.key('6');
+    await bench.key('7');
     await page.getByRole('button', { name: 'Render the steadied picture' }).click();
     const file = page.getByRole('link', { name: /Download/ }).first();
     await expect(file).toBeVisible({ timeout: 90_000 });

@@ -57,7 +57,7 @@ test('from a shaky clip to a steady file', async ({ page }) => {
   await page.getByRole('button', { name: 'Fit', exact: true }).click();
   await expect(page.getByText('No edge shows on any frame')).toBeVisible();
 
-  await bench.key('6');
+  await bench.key('7');
   await page.getByText('Review', { exact: true }).click();
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   await expect(page.getByRole('progressbar', { name: 'Rendering' })).toBeVisible();

@@ -54,7 +54,7 @@ test('screenshots of the main views', async ({ page }) => {
 
   await bench.key('5');
   await page.waitForTimeout(1200);
-  await bench.key('6');
+  await bench.key('7');
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
   await page.screenshot({ path: `${folder}/bench-rendering.png` });

@@ -51,7 +51,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
   await bench.saved();
   await page.reload();
   await expect(bench.course('Mark')).toContainText('1 surface');
-  await bench.key('6');
+  await bench.key('7');
   await page.getByRole('heading', { name: 'Corner pin of Surface 1' }).scrollIntoViewIfNeeded();
   const [download] = await Promise.all([
     page.waitForEvent('download'),
@@ -72,7 +72,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
       expect(Math.abs(dx - off[0][k][0])).toBeLessThan(0.35);
       expect(Math.abs(dy - off[0][k][1])).toBeLessThan(0.35);
     });
-  await bench.key('6');
+  await bench.key('7');
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 90_000 });
 });

@@ -44,6 +44,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
       if (!again && same(rest, asked)) {
         // Layers and such change nothing in the motion.
         setBench({ steadyOf: state });
+        setDoubts({ edgeDoubts: doubtsOf(bench().steady, []) });
         continue;
       }
       try {

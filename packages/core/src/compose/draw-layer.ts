@@ -13,7 +13,7 @@ import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
-import { RasterSampler } from './raster-sampler.js';
+import { RasterSampler, RowOfRaster } from './raster-sampler.js';
 
 /** What layers are drawn with. */
 export interface LayerTools {
@@ -61,7 +61,6 @@ function copied<P extends AnyPlane>(plane: P): P {
 /** One layer on the samples of one grid. */
 class LayerPass {
   private readonly peak: number;
-  private readonly rgb = new Float64Array(4);
   private readonly under = new Float64Array(3);
   private readonly code = new Float64Array(3);
 
@@ -113,14 +112,12 @@ class LayerPass {
   }
 
   private raster({ raster, corners }: SceneContent & { kind: 'raster' }, box: Box): Paint {
-    const { rgb } = this;
     const { sampler, rows } = this.sampling(raster, corners, box);
+    const seen = new RowOfRaster(box.x1 - box.x0);
     return (row, shares, colours) => {
       rows.go(row);
-      for (let i = 0; i < shares.length; i++) {
-        if (shares[i] <= 0 || !sampler.at(rows.xs[i], rows.ys[i], rows.spanAt(i), rgb)) continue;
-        this.mix(row, box.x0 + i, i, shares[i], colours);
-      }
+      sampler.row(rows.xs, rows.ys, rows.spans, shares, seen);
+      this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
 
@@ -133,47 +130,71 @@ class LayerPass {
   }
 
   private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {
+    const seen = new RowOfRaster(box.x1 - box.x0);
+    seen.a.fill(1);
     return (row, shares, colours) => {
-      for (let i = 0; i < shares.length; i++) {
-        if (shares[i] <= 0) continue;
-        this.rgb.set([r / 255, g / 255, b / 255, 1]);
-        this.mix(row, box.x0 + i, i, shares[i], colours);
-      }
+      // Blending writes over them.
+      seen.r.fill(r / 255);
+      seen.g.fill(g / 255);
+      seen.b.fill(b / 255);
+      this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
 
-  /**
-   * Puts the colour in `rgb`, multiplied by its alpha, over a sample.
-   *
-   * @param k  place of the sample in its row of colours
-   */
-  private mix(row: number, column: number, k: number, share: number, colours: RowOfColours | null): void {
-    const { layer, grid, tools, rgb, under, code, peak, out } = this;
-    const { coding } = tools;
-    let covers = share * rgb[3];
+  /** Puts a row of colours, multiplied by their alpha, over the picture from a column on. */
+  private mixRow(
+    row: number,
+    from: number,
+    seen: RowOfRaster,
+    shares: Float64Array,
+    colours: RowOfColours | null,
+  ): void {
+    const { layer, grid, tools, peak, out } = this;
+    const { coding, frame } = tools;
     const { blend, grain } = layer;
-    let scale = share;
-    if (colours && blend !== 'normal') {
-      coding.toRgb(colours.y[k], colours.u[k], colours.v[k], under);
-      const mixing = MIXES[blend];
-      for (let c = 0; c < 3; c++) {
-        const below = under[c] < 0 ? 0 : under[c] > 1 ? 1 : under[c];
-        rgb[c] = rgb[3] > 0 ? mixing(below, rgb[c] / rgb[3]) * rgb[3] : 0;
+    if (colours && blend !== 'normal') this.blendRow(seen, colours);
+    const { r, g, b, a } = seen;
+    const { kr, kb } = coding;
+    const kg = 1 - kr - kb;
+    for (const [p, plane] of grid.own) {
+      const { data } = plane;
+      const line = row * plane.stride + from;
+      for (let i = 0; i < shares.length; i++) {
+        let share = shares[i];
+        if (share <= 0 || a[i] === 0) continue;
+        if (out.alpha) {
+          // Over what is open itself the layer shows all the more.
+          const below = grid.alphaAt(from + i, row, out.alpha, peak);
+          const shown = share * a[i] + below * (1 - share * a[i]);
+          share = shown > 0 ? share / shown : 0;
+        }
+        const covers = share * a[i];
+        const y = kr * r[i] + kg * g[i] + kb * b[i];
+        let value =
+          p === 0
+            ? covers * coding.black + share * coding.span * y
+            : covers * coding.middle +
+              share * (p === 1 ? coding.perBlue * (b[i] - y) : coding.perRed * (r[i] - y));
+        if (grain > 0 && p === 0)
+          value += (covers * grain * grainAt(from + i, row, frame) * coding.span) / 255;
+        const q = line + i;
+        data[q] = clamped(data[q] * (1 - covers) + value, peak);
       }
     }
-    if (out.alpha) {
-      // Over what is open itself the layer shows all the more.
-      const below = grid.alphaAt(column, row, out.alpha, peak);
-      const shown = covers + below * (1 - covers);
-      scale = shown > 0 ? share / shown : 0;
-      covers = scale * rgb[3];
-    }
-    coding.toPlanes(scale * rgb[0], scale * rgb[1], scale * rgb[2], code, covers);
-    if (grain > 0 && grid.of === 'luma')
-      code[0] += (covers * grain * grainAt(column, row, tools.frame) * coding.span) / 255;
-    for (const [p, plane] of grid.own) {
-      const q = row * plane.stride + column;
-      plane.data[q] = clamped(plane.data[q] * (1 - covers) + code[p], peak);
+  }
+
+  /** Makes colours what they are together with those that lie under them. */
+  private blendRow({ r, g, b, a }: RowOfRaster, colours: RowOfColours): void {
+    const { under, tools, layer } = this;
+    const mixing = MIXES[layer.blend];
+    const channels = [r, g, b];
+    for (let i = 0; i < a.length; i++) {
+      if (a[i] === 0) continue;
+      tools.coding.toRgb(colours.y[i], colours.u[i], colours.v[i], under);
+      for (let c = 0; c < 3; c++) {
+        const below = under[c] < 0 ? 0 : under[c] > 1 ? 1 : under[c];
+        channels[c][i] = mixing(below, channels[c][i] / a[i]) * a[i];
+      }
     }
   }
 
@@ -181,7 +202,7 @@ class LayerPass {
     { frame, toPicture, raster, corners }: SceneContent & { kind: 'picture' },
     box: Box,
   ): Paint {
-    const { grid, tools, rgb, out, peak } = this;
+    const { grid, tools, out, peak } = this;
     const { sampler, rows: stencil } = this.sampling(raster, corners, box);
     const lent = tools.pictures(frame);
     const luma = grid.of === 'luma';
@@ -189,13 +210,14 @@ class LayerPass {
     const warp = luma ? toPicture : chromaWarp(toPicture, out.subsampling, tools.siting);
     const places = new Places(placeOf(warp), box);
     const planes = grid.own.map(([p, plane]) => [plane, [lent.y, lent.u, lent.v][p]] as const);
+    const seen = new RowOfRaster(box.x1 - box.x0);
     return (row, shares) => {
       stencil.go(row);
       places.go(row);
+      sampler.row(stencil.xs, stencil.ys, stencil.spans, shares, seen);
       for (let i = 0; i < shares.length; i++) {
-        if (shares[i] <= 0) continue;
-        if (!sampler.at(stencil.xs[i], stencil.ys[i], stencil.spanAt(i), rgb)) continue;
-        const covers = shares[i] * rgb[3];
+        const covers = shares[i] * seen.a[i];
+        if (covers <= 0) continue;
         for (const [plane, from] of planes) {
           const q = row * plane.stride + box.x0 + i;
           const value = sampleCubic(from, places.xs[i], places.ys[i]);
@@ -234,20 +256,26 @@ class LayerPass {
     const { layer, grid } = this;
     const rows = new Places(grid.placing(layer.toOwn, [1 / size, 0, 0, 0, 1 / size, 0, 0, 0, 1]), box);
     const [n, m] = [box.x1 - box.x0, box.y1 - box.y0];
-    const cells = new Int32Array(n * m);
-    const numbers = new Map<string, number>();
-    for (let j = 0; j < m; j++) {
+    const [across, down] = [new Int32Array(n * m), new Int32Array(n * m)];
+    let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity];
+    for (let j = 0, k = 0; j < m; j++) {
       rows.go(box.y0 + j);
-      for (let i = 0; i < n; i++) {
-        const key = `${Math.floor(rows.xs[i])} ${Math.floor(rows.ys[i])}`;
-        let cell = numbers.get(key);
-        if (cell === undefined) numbers.set(key, (cell = numbers.size));
-        cells[j * n + i] = cell;
+      for (let i = 0; i < n; i++, k++) {
+        // Far away, or behind the camera, one cell is as good as another.
+        const x = (across[k] = Math.floor(Math.max(-MOST_CELLS, Math.min(MOST_CELLS, rows.xs[i]))));
+        const y = (down[k] = Math.floor(Math.max(-MOST_CELLS, Math.min(MOST_CELLS, rows.ys[i]))));
+        if (x < left) left = x;
+        if (x > right) right = x;
+        if (y < top) top = y;
+        if (y > bottom) bottom = y;
       }
     }
+    const columns = right - left + 1;
+    const cells = across.map((x, k) => (down[k] - top) * columns + x - left);
+    const count = columns * (bottom - top + 1);
     return this.changed(box, (region, plane) => {
-      const sums = new Float64Array(numbers.size);
-      const counts = new Float64Array(numbers.size);
+      const sums = new Float64Array(count);
+      const counts = new Float64Array(count);
       const data = new Float32Array(n * m);
       for (let j = 0, k = 0; j < m; j++)
         for (let i = 0; i < n; i++, k++) {
@@ -286,7 +314,7 @@ class LayerPass {
 
   /** Makes alpha what picture and layer cover together; what changes the picture alone covers nothing of its own. */
   private cover(alpha: AnyPlane, box: Box, mattes: Mattes): void {
-    const { layer, grid, rgb, peak } = this;
+    const { layer, grid, peak } = this;
     const { content } = layer;
     if (content.kind !== 'raster' && content.kind !== 'plain') return;
     const { sampler, rows } =
@@ -294,20 +322,24 @@ class LayerPass {
         ? this.sampling(content.raster, content.corners, box)
         : { sampler: null, rows: new Places(grid.placing(layer.toOwn, IDENTITY), box) };
     const shares = new Float64Array(box.x1 - box.x0);
+    const seen = new RowOfRaster(shares.length);
+    seen.a.fill(1);
     for (let row = box.y0; row < box.y1; row++) {
       shares.fill(layer.opacity);
       if (!mattes.keyed) mattes.apply(row, null, shares);
       rows.go(row);
+      sampler?.row(rows.xs, rows.ys, rows.spans, shares, seen);
       for (let i = 0; i < shares.length; i++) {
-        const there = sampler ? sampler.at(rows.xs[i], rows.ys[i], rows.spanAt(i), rgb) : true;
-        if (!there || shares[i] <= 0) continue;
-        const covers = shares[i] * (sampler ? rgb[3] : 1);
+        if (shares[i] <= 0) continue;
         const q = row * alpha.stride + box.x0 + i;
-        alpha.data[q] = clamped(alpha.data[q] + covers * (peak - alpha.data[q]), peak);
+        alpha.data[q] = clamped(alpha.data[q] + shares[i] * seen.a[i] * (peak - alpha.data[q]), peak);
       }
     }
   }
 }
+
+/** Cells on either side of the middle of a layer's own frame. */
+const MOST_CELLS = 2000;
 
 type Paint = (row: number, shares: Float64Array, colours: RowOfColours | null) => void;
 
@@ -323,8 +355,9 @@ const clamped = (v: number, peak: number) => (v <= 0 ? 0 : v >= peak ? peak : Ma
 class Places {
   readonly xs: Float64Array;
   readonly ys: Float64Array;
-  private readonly even: number | null;
-  private row = 0;
+  /** How far the place of each sample is from its neighbours'. */
+  readonly spans: Float64Array;
+  private readonly even: boolean;
 
   constructor(
     private readonly place: Place,
@@ -333,20 +366,26 @@ class Places {
     const n = box.x1 - box.x0;
     this.xs = new Float64Array(n);
     this.ys = new Float64Array(n);
+    this.spans = new Float64Array(n);
     const corners = [box.x0, box.x1].flatMap((x) => [box.y0, box.y1].map((y) => place.scaleAt(x, y)));
-    this.even = Math.max(...corners) - Math.min(...corners) < 1e-9 ? Math.max(1e-6, corners[0]) : null;
+    this.even = Math.max(...corners) - Math.min(...corners) < 1e-9;
+    if (this.even) this.spans.fill(Math.max(1e-6, corners[0]));
   }
 
   go(row: number): void {
-    this.row = row;
-    this.place.row(row + 0.5, this.box.x0 + 0.5, this.box.x1 + 0.5, this.xs, this.ys);
-  }
-
-  /** How far the place of a sample is from its neighbours'. */
-  spanAt(i: number): number {
-    return this.even ?? Math.max(1e-6, this.place.scaleAt(this.box.x0 + i + 0.5, this.row + 0.5));
+    const { place, box, spans } = this;
+    place.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, this.xs, this.ys);
+    if (this.even) return;
+    // It changes little from one sample to the next.
+    for (let i = 0; i < spans.length; i += STEP) {
+      const span = Math.max(1e-6, place.scaleAt(box.x0 + i + 0.5, row + 0.5));
+      spans.fill(span, i, i + STEP);
+    }
   }
 }
+
+/** Samples that are taken to be as far from their neighbours as the first of them. */
+const STEP = 8;
 
 /** A blurred copy of part of a plane, from as far round as the blur looks. @param sigma  in samples of the plane */
 function blurred(box: Box, plane: AnyPlane, sigma: number): { data: Float32Array; region: Box } {

@@ -22,6 +22,8 @@ export const isEmpty = ({ x0, y0, x1, y1 }: Box) => x1 <= x0 || y1 <= y0;
 export class LayerGrid {
   readonly width: number;
   readonly height: number;
+  /** The planes that belong to it, each with its place among luma and the two chroma planes. */
+  readonly own: readonly (readonly [0 | 1 | 2, AnyPlane])[];
   /** Samples of the grid to pixels of the scene. */
   private readonly toScene: Matrix3;
 
@@ -36,6 +38,12 @@ export class LayerGrid {
     this.toScene = luma ? IDENTITY : chromaToLuma(subsampling, siting);
     this.width = luma ? y.width : u.width;
     this.height = luma ? y.height : u.height;
+    this.own = luma
+      ? [[0, y]]
+      : [
+          [1, u],
+          [2, planes.v],
+        ];
   }
 
   /** A warp of the scene as one of the grid. */
@@ -85,17 +93,6 @@ export class LayerGrid {
       out.u[k] = u.data[row * u.stride + i];
       out.v[k] = v.data[row * v.stride + i];
     }
-  }
-
-  /** The planes that belong to the grid, each with its place among luma and the two chroma planes. */
-  get own(): readonly (readonly [0 | 1 | 2, AnyPlane])[] {
-    const { y, u, v } = this.planes;
-    return this.of === 'luma'
-      ? [[0, y]]
-      : [
-          [1, u],
-          [2, v],
-        ];
   }
 
   /** Alpha at a sample, 0 to 1. */

@@ -1,19 +1,27 @@
 import type { Place } from '../geometry/warp.js';
 import type { PlaneCoding } from '../picture/colour.js';
-import { Remembered } from '../remembered.js';
 import { DistanceField } from './distance-field.js';
-import { IDENTITY, type Point } from '../geometry/matrix.js';
+import { IDENTITY } from '../geometry/matrix.js';
 import type { ColourRange, Outline, SceneMatte } from './layer.js';
 import type { Box, LayerGrid, RowOfColours } from './layer-grid.js';
 
 /** Beyond where an outline's edge has faded, distances need not be known. */
 const BEYOND = 6;
 
-const fields = new Remembered<readonly Point[], number, DistanceField>();
+/** Fields worked out so far, by their outlines: threads are told of the same outline with every frame anew. */
+const fields = new Map<string, DistanceField>();
+const MOST_FIELDS = 60;
 
 function fieldOf({ points, grow, soften }: Outline): DistanceField {
   const band = Math.abs(grow) + soften / 2 + BEYOND;
-  return fields.get(points, band, () => new DistanceField(points, band));
+  const key = `${band} ${points.map(({ x, y }) => `${x},${y}`).join(' ')}`;
+  let field = fields.get(key);
+  if (!field) {
+    const [oldest] = fields.keys();
+    if (fields.size >= MOST_FIELDS) fields.delete(oldest);
+    fields.set(key, (field = new DistanceField(points, band)));
+  }
+  return field;
 }
 
 /** How much of a sample lies inside an outline, by its distance from the edge: straight across a sample, gentle where soft. */
@@ -44,6 +52,7 @@ type Ask = (row: number, colours: RowOfColours | null, out: Float64Array) => voi
 export class Mattes {
   private readonly asks: readonly (readonly Ask[])[];
   private readonly one: Float64Array;
+  private readonly closed: Float64Array;
   /** True when colours of the picture have to be read. */
   readonly keyed: boolean;
 
@@ -55,6 +64,7 @@ export class Mattes {
   ) {
     this.keyed = mattes.some((list) => list.some((m) => m.kind === 'key'));
     this.one = new Float64Array(Math.max(0, box.x1 - box.x0));
+    this.closed = new Float64Array(this.one.length);
     this.asks = mattes.map((list) =>
       list.map((m) =>
         m.kind === 'key'
@@ -66,15 +76,19 @@ export class Mattes {
 
   /** Multiplies shares of a row by what every list lets through; in a list, whatever one lets through goes. */
   apply(row: number, colours: RowOfColours | null, shares: Float64Array): void {
-    const n = this.one.length;
+    const { one, closed } = this;
     for (const list of this.asks) {
-      if (list.length === 0) continue;
-      const closed = new Float64Array(n).fill(1);
-      for (const ask of list) {
-        ask(row, colours, this.one);
-        for (let i = 0; i < n; i++) closed[i] *= 1 - this.one[i];
+      if (list.length === 1) {
+        list[0](row, colours, one);
+        for (let i = 0; i < one.length; i++) shares[i] *= one[i];
+      } else if (list.length > 1) {
+        closed.fill(1);
+        for (const ask of list) {
+          ask(row, colours, one);
+          for (let i = 0; i < one.length; i++) closed[i] *= 1 - one[i];
+        }
+        for (let i = 0; i < one.length; i++) shares[i] *= 1 - closed[i];
       }
-      for (let i = 0; i < n; i++) shares[i] *= 1 - closed[i];
     }
   }
 

@@ -1,0 +1,16 @@
+import { readFileSync } from 'node:fs';
+import { compose, createPlane, sceneThrough, IDENTITY, type Raster } from '@lurn/core';
+import { unzipSync, strFromU8 } from 'fflate';
+import { deliveredBy, parseShotFile } from '@lurn/model';
+import { makeRasters, indexClip, readScene } from '@lurn/engine';
+const clip = await readScene('demo/shots/station.mp4', undefined as any);
+const info = clip.clip.info;
+const state = parseShotFile(strFromU8(unzipSync(readFileSync('/tmp/shot.zip'))['SHOT.json']), info);
+const d = deliveredBy({ ...state, document: { ...state.document, deliveries: [{ ...state.document.deliveries[0], picture: process.argv[2] as any }] } }, info, clip.scene)!;
+const rasters = await makeRasters(d.rasters, () => null);
+const planes = () => ({ y: createPlane(1280, 720), u: createPlane(640, 360), v: createPlane(640, 360), subsampling: { x: 2, y: 2 } as const });
+const src = planes(); const out = planes();
+const run = (layers: any) => { const t = performance.now(); for (let f = 60; f < 80; f++) compose({ ...d.scenes[f], layers: layers(d.scenes[f].layers) }, () => src as any, out as any, { siting: 'left', fill: [16,128,128], code: { range: 'tv', space: 'bt709', height: 720 }, rasters: (k) => rasters.get(k) ?? null }); return ((performance.now() - t) / 20).toFixed(1); };
+run((l: any) => l);
+console.log('none', run(() => []), 'all', run((l: any) => l));
+d.scenes[60].layers.forEach((l, i) => console.log(l.content.kind, run((x: any) => [x[i]])));
