@@ -13,7 +13,7 @@ import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
-import { RasterSampler, RowOfRaster } from './raster-sampler.js';
+import { RasterSampler, RowOfRaster, type Steps } from './raster-sampler.js';
 
 /** What layers are drawn with. */
 export interface LayerTools {
@@ -116,7 +116,7 @@ class LayerPass {
     const seen = new RowOfRaster(box.x1 - box.x0);
     return (row, shares, colours) => {
       rows.go(row);
-      sampler.row(rows.xs, rows.ys, rows.spans, shares, seen);
+      sampler.row(rows.xs, rows.ys, rows.steps, shares, seen);
       this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
@@ -214,7 +214,7 @@ class LayerPass {
     return (row, shares) => {
       stencil.go(row);
       places.go(row);
-      sampler.row(stencil.xs, stencil.ys, stencil.spans, shares, seen);
+      sampler.row(stencil.xs, stencil.ys, stencil.steps, shares, seen);
       for (let i = 0; i < shares.length; i++) {
         const covers = shares[i] * seen.a[i];
         if (covers <= 0) continue;
@@ -328,7 +328,7 @@ class LayerPass {
       shares.fill(layer.opacity);
       if (!mattes.keyed) mattes.apply(row, null, shares);
       rows.go(row);
-      sampler?.row(rows.xs, rows.ys, rows.spans, shares, seen);
+      sampler?.row(rows.xs, rows.ys, rows.steps, shares, seen);
       for (let i = 0; i < shares.length; i++) {
         if (shares[i] <= 0) continue;
         const q = row * alpha.stride + box.x0 + i;
@@ -355,8 +355,7 @@ const clamped = (v: number, peak: number) => (v <= 0 ? 0 : v >= peak ? peak : Ma
 class Places {
   readonly xs: Float64Array;
   readonly ys: Float64Array;
-  /** How far the place of each sample is from its neighbours'. */
-  readonly spans: Float64Array;
+  readonly steps: Steps;
   private readonly even: boolean;
 
   constructor(
@@ -364,27 +363,41 @@ class Places {
     private readonly box: Box,
   ) {
     const n = box.x1 - box.x0;
-    this.xs = new Float64Array(n);
-    this.ys = new Float64Array(n);
-    this.spans = new Float64Array(n);
+    const column = () => new Float64Array(n);
+    this.xs = column();
+    this.ys = column();
+    this.steps = {
+      ...{ spans: column(), reach: column(), xc: column(), xr: column(), yc: column(), yr: column() },
+    };
     const corners = [box.x0, box.x1].flatMap((x) => [box.y0, box.y1].map((y) => place.scaleAt(x, y)));
     this.even = Math.max(...corners) - Math.min(...corners) < 1e-9;
-    if (this.even) this.spans.fill(Math.max(1e-6, corners[0]));
+    if (this.even) this.stepsAbout(box.x0 + 0.5, box.y0 + 0.5, 0, n);
   }
 
   go(row: number): void {
-    const { place, box, spans } = this;
-    place.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, this.xs, this.ys);
+    const { place, box, xs } = this;
+    place.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, xs, this.ys);
     if (this.even) return;
-    // It changes little from one sample to the next.
-    for (let i = 0; i < spans.length; i += STEP) {
-      const span = Math.max(1e-6, place.scaleAt(box.x0 + i + 0.5, row + 0.5));
-      spans.fill(span, i, i + STEP);
-    }
+    // They change little from one sample to the next.
+    for (let i = 0; i < xs.length; i += STEP) this.stepsAbout(box.x0 + i + 0.5, row + 0.5, i, i + STEP);
+  }
+
+  private stepsAbout(x: number, y: number, from: number, to: number): void {
+    const { place, steps } = this;
+    const [left, right] = [place.at(x - 0.5, y), place.at(x + 0.5, y)];
+    const [above, below] = [place.at(x, y - 0.5), place.at(x, y + 0.5)];
+    const [xc, yc] = [right.x - left.x, right.y - left.y];
+    const [xr, yr] = [below.x - above.x, below.y - above.y];
+    steps.xc.fill(xc, from, to);
+    steps.xr.fill(xr, from, to);
+    steps.yc.fill(yc, from, to);
+    steps.yr.fill(yr, from, to);
+    steps.spans.fill(Math.max(1e-6, Math.sqrt(Math.abs(xc * yr - xr * yc))), from, to);
+    steps.reach.fill(Math.max(Math.abs(xc) + Math.abs(xr), Math.abs(yc) + Math.abs(yr)) / 2, from, to);
   }
 }
 
-/** Samples that are taken to be as far from their neighbours as the first of them. */
+/** Samples that places are taken to change alike about. */
 const STEP = 8;
 
 /** A blurred copy of part of a plane, from as far round as the blur looks. @param sigma  in samples of the plane */

@@ -170,8 +170,8 @@ describe('a layer', () => {
         });
       }
     expect(psnr(squares, n)).toBeGreaterThan(45);
-    // Where the rim crosses a sample askew its share is told by the distance of its middle alone.
-    expect(worst).toBeLessThan(14);
+    // Between samples that are far apart a colour is a guess, all the more at the rim.
+    expect(worst).toBeLessThan(width < 50 ? 4 : 3.2);
   });
 
   it('with a soft edge of its own shows no dark seam', () => {

@@ -92,6 +92,19 @@ class Occupied {
   }
 }
 
+/** How places of a raster change about the samples of a row. */
+export interface Steps {
+  /** Pixels of the raster that a sample of the grid spans, by its area. */
+  readonly spans: Float64Array;
+  /** How far from its place a sample reaches, at the most. */
+  readonly reach: Float64Array;
+  /** By how much x and y change from column to column, and from row to row. */
+  readonly xc: Float64Array;
+  readonly xr: Float64Array;
+  readonly yc: Float64Array;
+  readonly yr: Float64Array;
+}
+
 /** Red, green, blue and alpha of the samples of a row, 0 to 1, multiplied by alpha; alpha is 0 where there is nothing. */
 export class RowOfRaster {
   readonly r: Float32Array;
@@ -124,18 +137,19 @@ export class RasterSampler {
    * Looks at places of a row.
    *
    * @param xs, ys  of the raster, corner-based
-   * @param spans   pixels of the raster that each sample of the grid spans
+   * @param steps   how places change about each sample of the grid
    * @param wanted  where 0, nothing is looked at
    * Cost: 64 multiply-adds a sample where there is something, one look where there is not.
    */
   row(
     xs: Float64Array,
     ys: Float64Array,
-    spans: Float64Array,
+    steps: Steps,
     wanted: Float64Array,
     { r, g, b, a }: RowOfRaster,
   ): void {
-    const { width, height } = this.raster;
+    const { raster: whole } = this;
+    const { width, height } = whole;
     let span = NaN;
     let levels = 0;
     let level = this.levels.at(0);
@@ -144,8 +158,8 @@ export class RasterSampler {
       if (wanted[i] <= 0) continue;
       const x = xs[i];
       const y = ys[i];
-      const scale = spans[i];
-      const half = 0.5 * scale;
+      const scale = steps.spans[i];
+      const half = steps.reach[i];
       if (!(x > -half && x < width + half && y > -half && y < height + half)) continue;
       if (scale !== span) {
         span = scale;
@@ -190,7 +204,8 @@ export class RasterSampler {
       }
       if (sa <= 0) continue;
       if (sa > 255) sa = 255;
-      const rim = rimShare(x, width, scale) * rimShare(y, height, scale);
+      const within = x > half && x < width - half && y > half && y < height - half;
+      const rim = within ? 1 : rimShare(x, y, whole, steps, i);
       if (rim <= 0) continue;
       const unit = rim / 255;
       // Where cubic convolution overshoots, a colour may be no more than it covers.
@@ -202,11 +217,34 @@ export class RasterSampler {
   }
 }
 
-/** How much of a span of `scale` about a place lies from 0 to `size`. */
-function rimShare(v: number, size: number, scale: number): number {
-  const inside = Math.min(v, size - v);
-  const share = 0.5 + inside / scale;
-  return share >= 1 ? 1 : share;
+/**
+ * How much of a sample of the grid lies inside one edge of a raster: the exact share of a square that a straight line
+ * cuts off.
+ *
+ * @param inside  how far its middle is inside, in pixels of the raster
+ * @param a, b    by how much that changes from one column of the grid to the next, and from row to row
+ */
+export function edgeShare(inside: number, a: number, b: number): number {
+  const [wide, narrow] = [Math.abs(a), Math.abs(b)];
+  const most = Math.max(wide, narrow);
+  const far = (wide + narrow) / 2;
+  if (inside >= far) return 1;
+  if (inside <= -far) return 0;
+  const off = Math.abs(inside);
+  if (off <= most - far) return 0.5 + inside / most;
+  const rest = (far - off) ** 2 / (2 * wide * narrow);
+  return inside > 0 ? 1 - rest : rest;
+}
+
+/** How much of a sample lies inside a raster's four edges. */
+function rimShare(x: number, y: number, { width, height }: Raster, steps: Steps, i: number): number {
+  const { xc, xr, yc, yr } = steps;
+  return (
+    edgeShare(x, xc[i], xr[i]) *
+    edgeShare(width - x, xc[i], xr[i]) *
+    edgeShare(y, yc[i], yr[i]) *
+    edgeShare(height - y, yc[i], yr[i])
+  );
 }
 
 function clamp(i: number, size: number): number {
