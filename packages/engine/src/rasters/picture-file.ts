@@ -10,6 +10,8 @@ const MOST_BYTES = 200e6;
 const KEPT = 4096;
 /** A drawing that is sharp at any size is drawn at this size. */
 const DRAWN = 2048;
+/** Dots an inch that a drawing may be drawn with. */
+const MOST_DENSE = 50_000;
 
 const KINDS: Readonly<Record<string, string>> = { png: 'PNG', jpeg: 'JPEG', webp: 'WebP', svg: 'SVG' };
 
@@ -73,7 +75,8 @@ export async function readPicture(path: string): Promise<Raster> {
   const meta = await sharp(file, { limitInputPixels: false }).metadata();
   const longest = Math.max(meta.width ?? 1, meta.height ?? 1);
   // A drawing is drawn as large as it may be needed, not enlarged afterwards.
-  const density = meta.format === 'svg' ? Math.min(2400, Math.max(1, (72 * DRAWN) / longest)) : undefined;
+  const density =
+    meta.format === 'svg' ? Math.min(MOST_DENSE, Math.max(1, (72 * DRAWN) / longest)) : undefined;
   try {
     const { data, info } = await sharp(file, {
       limitInputPixels: 4 * MOST_PIXELS,

@@ -1,0 +1,119 @@
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { unpackRaster } from '@lurn/core';
+import { NEW_EDGE, NEW_TEXT_STYLE, type Asset } from '@lurn/model';
+import { tempData, TestApp } from '../testing/test-app.js';
+
+/** The files of layers: sent, kept by what is in them, drawn for the page. */
+
+let server: TestApp;
+let folder: Awaited<ReturnType<typeof tempData>>;
+beforeAll(async () => {
+  folder = await tempData();
+  server = await TestApp.start(folder.data);
+});
+afterAll(async () => {
+  await server.stop();
+  await folder.remove();
+});
+
+const SVG =
+  '<svg xmlns="http://www.w3.org/2000/svg" width="40" height="20"><rect width="40" height="20"/></svg>';
+const encoded = (text: string) => Buffer.from(text).toString('base64');
+
+/** Sends a file as the page does, in one go. */
+async function send(name: string, bytes: string): Promise<Response> {
+  const tus = { 'Tus-Resumable': '1.0.0' };
+  const made = await fetch(`${server.url}/api/uploads`, {
+    method: 'POST',
+    headers: {
+      ...tus,
+      'Upload-Length': String(Buffer.byteLength(bytes)),
+      'Upload-Metadata': `filename ${encoded(name)},for ${encoded('layer')}`,
+    },
+  });
+  const place = made.headers.get('Location')!;
+  return fetch(place.startsWith('http') ? place : server.url + place, {
+    method: 'PATCH',
+    headers: { ...tus, 'Upload-Offset': '0', 'Content-Type': 'application/offset+octet-stream' },
+    body: bytes,
+  });
+}
+
+const post = (path: string, body: object) =>
+  fetch(`${server.url}/api/assets/${path}`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+
+describe('files of layers', () => {
+  it('are kept by their hash, once, and given out to be kept only', async () => {
+    const { asset, notes } = (await (await send('crest.svg', SVG)).json()) as {
+      asset: Asset;
+      notes: string[];
+    };
+    expect(asset).toMatchObject({
+      name: 'crest.svg',
+      width: 40,
+      height: 20,
+      vector: true,
+      bytes: SVG.length,
+    });
+    expect(notes).toEqual([]);
+    const again = (await (await send('another name.svg', SVG)).json()) as { asset: Asset };
+    expect(again.asset.hash).toBe(asset.hash);
+    expect(await readdir(join(server.settings.data, 'assets'))).toEqual([asset.hash]);
+    const file = await fetch(`${server.url}/api/assets/${asset.hash}`);
+    expect(file.headers.get('Content-Type')).toBe('application/octet-stream');
+    expect(file.headers.get('Content-Disposition')).toBe('attachment');
+    expect(await file.text()).toBe(SVG);
+    // It is no clip.
+    expect(await (await fetch(`${server.url}/api/clips`)).json()).toEqual([]);
+    const drawn = await post('raster', { key: 'k', hash: asset.hash, edge: NEW_EDGE, side: 0 });
+    const raster = unpackRaster(new Uint8Array(await drawn.arrayBuffer()));
+    expect(raster.width / raster.height).toBeCloseTo(2, 2);
+    expect(raster.data[3]).toBe(255);
+  });
+
+  it('that are no pictures are refused in words, and nothing is left of them', async () => {
+    const answer = await send('notes.png', 'no picture');
+    expect(answer.status).toBe(400);
+    expect(await answer.json()).toMatchObject({
+      code: 'bad-picture',
+      message: expect.stringMatching(/"notes.png" is no picture/),
+    });
+    expect((await readdir(server.settings.uploads)).filter((n) => !n.endsWith('.json'))).toEqual([]);
+  });
+
+  it('that have gone are said to have', async () => {
+    const gone = 'f'.repeat(64);
+    expect((await fetch(`${server.url}/api/assets/${gone}`)).status).toBe(404);
+    const answer = await post('raster', { key: 'gone', hash: gone, edge: NEW_EDGE, side: 0 });
+    expect(answer.status).toBe(410);
+    expect(await answer.json()).toMatchObject({ code: 'missing-file' });
+    // A hash leads nowhere else.
+    expect((await fetch(`${server.url}/api/assets/..%2F..%2Flurn.db`)).status).toBe(404);
+  });
+});
+
+describe('texts', () => {
+  const ask = { key: 't', text: 'Tal', style: NEW_TEXT_STYLE, edge: NEW_EDGE, side: 0 };
+
+  it('are drawn, and letters that the font lacks are named', async () => {
+    const answer = await post('text', ask);
+    expect(answer.headers.get('X-Letters-Missing')).toBe('');
+    expect(unpackRaster(new Uint8Array(await answer.arrayBuffer())).width).toBeGreaterThan(50);
+    const other = await post('text', { ...ask, key: 'u', text: '谷 Tal' });
+    expect(decodeURIComponent(other.headers.get('X-Letters-Missing')!)).toBe('谷');
+  });
+
+  it('of a font that is not there, or too long, are refused by name', async () => {
+    const styled = await post('text', { ...ask, style: { ...NEW_TEXT_STYLE, font: 'Fraktur' } });
+    expect(styled.status).toBe(400);
+    expect(await styled.json()).toMatchObject({
+      message: expect.stringMatching(/style\.font must be one of Hanken/),
+    });
+    expect((await post('text', { ...ask, text: 'x'.repeat(3000) })).status).toBe(400);
+  });
+});
