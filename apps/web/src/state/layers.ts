@@ -16,6 +16,7 @@ import {
   type Matrix3,
   type Point,
   type Quad,
+  type Size,
 } from '@lurn/core';
 import {
   addAsset,
@@ -109,7 +110,7 @@ export function layerToPicture(
 
 /** What a new layer rides on: a selected tracker, or what is held. */
 function rideNow(): Rides {
-  const { selected, steady } = bench();
+  const { selected, steady, clip } = bench();
   const document = shotDocument();
   for (const id of selected) {
     if (surfaceById(document, id)) return { ...ON_FRAME, on: 'surface', id };
@@ -117,7 +118,10 @@ function rideNow(): Rides {
   }
   const surface = document.trackers.find((t) => t.kind === 'surface' && t.mover === document.held);
   if (surface) return { ...ON_FRAME, on: 'surface', id: surface.id };
-  return steady ? { ...ON_FRAME, on: 'mover', id: steady.mover ?? document.held ?? '' } : ON_FRAME;
+  // The surroundings are what is held where nothing else is said, also while that is still being worked out.
+  const surroundings = clip.made?.scene?.movers[0]?.id;
+  const held = steady ? (steady.mover ?? document.held ?? '') : (document.held ?? surroundings);
+  return held === undefined ? ON_FRAME : { ...ON_FRAME, on: 'mover', id: held };
 }
 
 const common = (kind: string) => ({
@@ -184,23 +188,30 @@ async function textSize({ text, style }: Pick<TextLayer, 'text' | 'style'>) {
 /** Changes a text or how it looks: its letters stay as large as they were, about the side that it is aligned to. */
 export async function changeText(
   id: string,
-  change: Partial<Pick<TextLayer, 'text' | 'style'>>,
+  part: Partial<Pick<TextLayer, 'text' | 'style'>>,
 ): Promise<void> {
   const before = layerById(shotState(), id);
   if (before?.kind !== 'text') return;
-  edit((s) => changeLayer(s, id, change));
-  const [old, now] = await Promise.all([textSize(before), textSize({ ...before, ...change })]);
+  // Its size is asked for first, so that all of it is one step of undo; without an answer it stays as large as it was.
+  const sizes = await Promise.all([textSize(before), textSize({ ...before, ...part })]).catch(() => null);
   const layer = layerById(shotState(), id);
-  if (layer?.kind !== 'text' || old.width < 2 || now.width < 2) return;
+  if (layer?.kind !== 'text') return;
+  const corners = sizes ? resized(layer, sizes[0], sizes[1]) : null;
+  change(id, { ...part, ...(corners && { corners }) });
+}
+
+/** Corners of a text whose box has become another; null where it had none, or has none. */
+function resized({ corners, style }: TextLayer, old: Size, now: Size): Corners4 | null {
+  if (old.width < 2 || now.width < 2) return null;
   const [wide, tall] = [now.width / old.width, now.height / old.height];
-  const { align } = layer.style;
-  const anchor = align === 'left' ? 0 : align === 'right' ? 1 : 0.5;
-  const [a, b, c, d] = quadOf(layer.corners);
+  const anchor = style.align === 'left' ? 0 : style.align === 'right' ? 1 : 0.5;
+  const [a, b, c, d] = quadOf(corners);
   const between = (p: Point, q: Point, t: number) => ({ x: p.x + t * (q.x - p.x), y: p.y + t * (q.y - p.y) });
   const [from, to] = [anchor - anchor * wide, anchor + (1 - anchor) * wide];
-  const rows = [between(a, b, from), between(a, b, to), between(d, c, from), between(d, c, to)];
-  const corners = [rows[0], rows[1], between(rows[1], rows[3], tall), between(rows[0], rows[2], tall)];
-  setCorners(id, corners as unknown as Quad);
+  const [tl, tr] = [between(a, b, from), between(a, b, to)];
+  const [bl, br] = [between(d, c, from), between(d, c, to)];
+  const quad: Quad = [tl, tr, between(tr, br, tall), between(tl, bl, tall)];
+  return faultOfQuad(quad) === null ? storedQuad(quad) : null;
 }
 
 export function putPaint(): void {
