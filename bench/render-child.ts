@@ -1,11 +1,16 @@
 import { chain, composeSimilarity, invert, matrixWarp, scaling, translation } from '@lurn/core';
+import { workThatRides } from './layers-made.js';
 import { formatById, indexClip, render } from '@lurn/engine';
 
-/** Renders the first frames of a clip in a process of its own; prints seconds and the most memory it held. */
-const [file, out, frames, preset = 'medium', crf = '18'] = process.argv.slice(2);
+/**
+ * Renders the first frames of a clip in a process of its own, with three layers if asked; prints seconds and the most
+ * memory it held.
+ */
+const [file, out, frames, preset = 'medium', crf = '18', layered] = process.argv.slice(2);
 const clip = await indexClip(file);
 const { width: w, height: h } = clip.info;
 const zoom = chain(translation(w / 2, h / 2), scaling(1.08), translation(-w / 2, -h / 2));
+const { layers, rasters } = layered ? workThatRides(w, h) : { layers: [], rasters: new Map() };
 const start = performance.now();
 await render({
   source: file,
@@ -23,8 +28,9 @@ await render({
     const picture = chain(zoom, composeSimilarity({ ...shake, logScale: 0 }, { x: w / 2, y: h / 2 }));
     const edges = { mode: 'colour', colour: [0, 0, 0] } as const;
     const base = { frame, toSource: matrixWarp(invert(picture)), edges, donors: [] };
-    return { size: { width: w, height: h }, base, layers: [] };
+    return { size: { width: w, height: h }, base, layers };
   },
+  rasters,
   delivery: { width: w, height: h },
   format: formatById('h264-mp4'),
   crf: Number(crf),

@@ -5,3 +5,4 @@ export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
 export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
+export { rasterRow } from './raster-row';

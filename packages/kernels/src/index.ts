@@ -4,8 +4,17 @@ export * from './box-half.js';
 export * from './correlation.js';
 export * from './cubic.js';
 export * from './halve.js';
-export { isKernelBytes, kernelBytes, kernelFloats, kernels, kernelsMissing, plainly } from './instance.js';
+export {
+  isKernelBytes,
+  kernelBytes,
+  kernelDoubles,
+  kernelFloats,
+  kernels,
+  kernelsMissing,
+  plainly,
+} from './instance.js';
 export type { BytePlane } from './plane.js';
+export * from './raster-row.js';
 export * from './seen-patch.js';
 export * from './surface-sums.js';
 export { sampleUpright, splineShaped, splineUpright, wideOf, type Grid, type Shape } from './spline.js';

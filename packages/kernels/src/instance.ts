@@ -28,6 +28,10 @@ interface Exports {
     plane: number, width: number, height: number, stride: number, xs: number, ys: number, from: number, n: number,
     across: number, out: number,
   ): number;
+  rasterRow(
+    raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
+    across: number, out: number,
+  ): void;
   boxHalf(from: number, stride: number, pairs: number, rows: number, to: number, toStride: number): void;
   surfaceSums(
     data: number, stride: number, u: number, v: number, values: number, gx: number, gy: number, count: number,
@@ -175,6 +179,15 @@ export function kernelBytes(count: number, leave = 0): Uint8Array | null {
   return view;
 }
 
+/** So many doubles where the kernels reach them; elsewhere where there is no room. */
+export function kernelDoubles(count: number): Float64Array {
+  const bytes = kernelBytes(8 * count, FOR_PICTURES);
+  if (!bytes) return new Float64Array(count);
+  const doubles = new Float64Array(bytes.buffer, bytes.byteOffset, count);
+  over.set(doubles, bytes);
+  return doubles;
+}
+
 /** So many floats where the kernels reach them; elsewhere where there is no room. */
 export function kernelFloats(count: number): Float32Array {
   const bytes = kernelBytes(4 * count, FOR_PICTURES);
@@ -182,7 +195,7 @@ export function kernelFloats(count: number): Float32Array {
 }
 
 /** Views of bytes that keep them from being given back. */
-const over = new WeakMap<Float32Array, Uint8Array>();
+const over = new WeakMap<Float32Array | Float64Array, Uint8Array>();
 
 function floatsOver(bytes: Uint8Array, count: number): Float32Array {
   const floats = new Float32Array(bytes.buffer, bytes.byteOffset, count);

@@ -13,7 +13,8 @@ import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
-import { RasterSampler, RowOfRaster, type Steps } from './raster-sampler.js';
+import { RasterSampler, type Steps } from './raster-sampler.js';
+import { coloursRoom, placesRoom } from './row-room.js';
 
 /** What layers are drawn with. */
 export interface LayerTools {
@@ -113,10 +114,10 @@ class LayerPass {
 
   private raster({ raster, corners }: SceneContent & { kind: 'raster' }, box: Box): Paint {
     const { sampler, rows } = this.sampling(raster, corners, box);
-    const seen = new RowOfRaster(box.x1 - box.x0);
+    const seen = coloursRoom(box.x1 - box.x0);
     return (row, shares, colours) => {
       rows.go(row);
-      sampler.row(rows.xs, rows.ys, rows.steps, shares, seen);
+      sampler.row(rows.xs, rows.ys, rows.steps, seen);
       this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
@@ -130,13 +131,15 @@ class LayerPass {
   }
 
   private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {
-    const seen = new RowOfRaster(box.x1 - box.x0);
-    seen.a.fill(1);
+    const seen = coloursRoom(box.x1 - box.x0);
     return (row, shares, colours) => {
       // Blending writes over them.
-      seen.r.fill(r / 255);
-      seen.g.fill(g / 255);
-      seen.b.fill(b / 255);
+      for (let k = 0; k < seen.length; k += 4) {
+        seen[k] = r / 255;
+        seen[k + 1] = g / 255;
+        seen[k + 2] = b / 255;
+        seen[k + 3] = 1;
+      }
       this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
@@ -145,7 +148,7 @@ class LayerPass {
   private mixRow(
     row: number,
     from: number,
-    seen: RowOfRaster,
+    seen: Float32Array,
     shares: Float64Array,
     colours: RowOfColours | null,
   ): void {
@@ -153,7 +156,6 @@ class LayerPass {
     const { coding, frame } = tools;
     const { blend, grain } = layer;
     if (colours && blend !== 'normal') this.blendRow(seen, colours);
-    const { r, g, b, a } = seen;
     const { kr, kb } = coding;
     const kg = 1 - kr - kb;
     for (const [p, plane] of grid.own) {
@@ -161,20 +163,22 @@ class LayerPass {
       const line = row * plane.stride + from;
       for (let i = 0; i < shares.length; i++) {
         let share = shares[i];
-        if (share <= 0 || a[i] === 0) continue;
+        const a = seen[4 * i + 3];
+        if (share <= 0 || a === 0) continue;
         if (out.alpha) {
           // Over what is open itself the layer shows all the more.
           const below = grid.alphaAt(from + i, row, out.alpha, peak);
-          const shown = share * a[i] + below * (1 - share * a[i]);
+          const shown = share * a + below * (1 - share * a);
           share = shown > 0 ? share / shown : 0;
         }
-        const covers = share * a[i];
-        const y = kr * r[i] + kg * g[i] + kb * b[i];
+        const covers = share * a;
+        const r = seen[4 * i];
+        const b = seen[4 * i + 2];
+        const y = kr * r + kg * seen[4 * i + 1] + kb * b;
         let value =
           p === 0
             ? covers * coding.black + share * coding.span * y
-            : covers * coding.middle +
-              share * (p === 1 ? coding.perBlue * (b[i] - y) : coding.perRed * (r[i] - y));
+            : covers * coding.middle + share * (p === 1 ? coding.perBlue * (b - y) : coding.perRed * (r - y));
         if (grain > 0 && p === 0)
           value += (covers * grain * grainAt(from + i, row, frame) * coding.span) / 255;
         const q = line + i;
@@ -184,16 +188,16 @@ class LayerPass {
   }
 
   /** Makes colours what they are together with those that lie under them. */
-  private blendRow({ r, g, b, a }: RowOfRaster, colours: RowOfColours): void {
+  private blendRow(seen: Float32Array, colours: RowOfColours): void {
     const { under, tools, layer } = this;
     const mixing = MIXES[layer.blend];
-    const channels = [r, g, b];
-    for (let i = 0; i < a.length; i++) {
-      if (a[i] === 0) continue;
+    for (let i = 0, k = 0; k < seen.length; i++, k += 4) {
+      const a = seen[k + 3];
+      if (a === 0) continue;
       tools.coding.toRgb(colours.y[i], colours.u[i], colours.v[i], under);
       for (let c = 0; c < 3; c++) {
         const below = under[c] < 0 ? 0 : under[c] > 1 ? 1 : under[c];
-        channels[c][i] = mixing(below, channels[c][i] / a[i]) * a[i];
+        seen[k + c] = mixing(below, seen[k + c] / a) * a;
       }
     }
   }
@@ -208,15 +212,15 @@ class LayerPass {
     const luma = grid.of === 'luma';
     // The lent picture in samples of its own planes.
     const warp = luma ? toPicture : chromaWarp(toPicture, out.subsampling, tools.siting);
-    const places = new Places(placeOf(warp), box);
+    const places = new Places(placeOf(warp), box, 1);
     const planes = grid.own.map(([p, plane]) => [plane, [lent.y, lent.u, lent.v][p]] as const);
-    const seen = new RowOfRaster(box.x1 - box.x0);
+    const seen = coloursRoom(box.x1 - box.x0);
     return (row, shares) => {
       stencil.go(row);
       places.go(row);
-      sampler.row(stencil.xs, stencil.ys, stencil.steps, shares, seen);
+      sampler.row(stencil.xs, stencil.ys, stencil.steps, seen);
       for (let i = 0; i < shares.length; i++) {
-        const covers = shares[i] * seen.a[i];
+        const covers = shares[i] * seen[4 * i + 3];
         if (covers <= 0) continue;
         for (const [plane, from] of planes) {
           const q = row * plane.stride + box.x0 + i;
@@ -322,17 +326,17 @@ class LayerPass {
         ? this.sampling(content.raster, content.corners, box)
         : { sampler: null, rows: new Places(grid.placing(layer.toOwn, IDENTITY), box) };
     const shares = new Float64Array(box.x1 - box.x0);
-    const seen = new RowOfRaster(shares.length);
-    seen.a.fill(1);
+    const seen = coloursRoom(shares.length);
+    seen.fill(1);
     for (let row = box.y0; row < box.y1; row++) {
       shares.fill(layer.opacity);
       if (!mattes.keyed) mattes.apply(row, null, shares);
       rows.go(row);
-      sampler?.row(rows.xs, rows.ys, rows.steps, shares, seen);
+      sampler?.row(rows.xs, rows.ys, rows.steps, seen);
       for (let i = 0; i < shares.length; i++) {
         if (shares[i] <= 0) continue;
         const q = row * alpha.stride + box.x0 + i;
-        alpha.data[q] = clamped(alpha.data[q] + shares[i] * seen.a[i] * (peak - alpha.data[q]), peak);
+        alpha.data[q] = clamped(alpha.data[q] + shares[i] * seen[4 * i + 3] * (peak - alpha.data[q]), peak);
       }
     }
   }
@@ -361,11 +365,11 @@ class Places {
   constructor(
     private readonly place: Place,
     private readonly box: Box,
+    room: 0 | 1 = 0,
   ) {
     const n = box.x1 - box.x0;
     const column = () => new Float64Array(n);
-    this.xs = column();
-    this.ys = column();
+    ({ xs: this.xs, ys: this.ys } = placesRoom(room, n));
     this.steps = {
       ...{ spans: column(), reach: column(), xc: column(), xr: column(), yc: column(), yr: column() },
     };

@@ -1,95 +1,67 @@
-import { CUBIC_TABLE, PHASES } from '@lurn/kernels';
+import { kernelBytes, rasterRow, type Rgba } from '@lurn/kernels';
 import type { Raster } from './layer.js';
 
 /** Shrinking by more than this halves the raster before it is looked at. */
 const HALVE_FROM = 1.5;
 const LEVELS = 14;
+/** Samples about a raster that are as those at its rim, so that a place near it has all that it is made of. */
+const RIM = 4;
+/** Rasters leave so much of the kernels' memory for pictures. */
+const FOR_PICTURES = 64 * 2 ** 20;
 
-/** The raster and its halves, made as they are asked for. */
+/** The raster and its halves with a rim about them, made as they are asked for, where the kernels reach them. */
 class Levels {
-  private readonly made: Level[];
+  private readonly plain: Raster[];
+  private readonly rimmed: Rgba[] = [];
 
   constructor(raster: Raster) {
-    this.made = [{ raster, occupied: new Occupied(raster) }];
+    this.plain = [raster];
   }
 
-  at(level: number): Level {
-    while (this.made.length <= level) {
-      const raster = halved(this.made[this.made.length - 1].raster);
-      this.made.push({ raster, occupied: new Occupied(raster) });
-    }
-    return this.made[level];
+  at(level: number): Rgba {
+    while (this.plain.length <= level) this.plain.push(halved(this.plain[this.plain.length - 1]));
+    this.rimmed[level] ??= withRim(this.plain[level]);
+    return this.rimmed[level];
   }
-}
-
-interface Level {
-  readonly raster: Raster;
-  readonly occupied: Occupied;
 }
 
 const levelsOf = new WeakMap<Raster, Levels>();
 
-function halved({ width, height, data }: Raster): Raster {
-  const [w, h] = [Math.max(1, (width + 1) >> 1), Math.max(1, (height + 1) >> 1)];
-  const out = new Uint8Array(4 * w * h);
+function withRim({ width, height, data }: Raster): Rgba {
+  const [w, h] = [width + 2 * RIM, height + 2 * RIM];
+  const out = kernelBytes(4 * w * h, FOR_PICTURES) ?? new Uint8Array(4 * w * h);
   for (let y = 0; y < h; y++) {
-    const rows = [2 * y, Math.min(height - 1, 2 * y + 1)].map((r) => r * width);
-    for (let x = 0; x < w; x++) {
-      const columns = [2 * x, Math.min(width - 1, 2 * x + 1)];
-      for (let c = 0; c < 4; c++) {
-        let sum = 2;
-        for (const row of rows) for (const column of columns) sum += data[4 * (row + column) + c];
-        out[4 * (y * w + x) + c] = sum >> 2;
-      }
+    const row = 4 * width * clamp(y - RIM, height);
+    const to = 4 * y * w;
+    out.set(data.subarray(row, row + 4 * width), to + 4 * RIM);
+    for (let x = 0; x < RIM; x++) {
+      out.set(data.subarray(row, row + 4), to + 4 * x);
+      out.set(data.subarray(row + 4 * width - 4, row + 4 * width), to + 4 * (w - 1 - x));
     }
   }
   return { width: w, height: h, data: out };
 }
 
-/** Samples a side of the blocks that are passed over where nothing is in them. */
-const BLOCK = 8;
-
-/** Which blocks of a raster have something in them or beside them, so that a look may find it. */
-class Occupied {
-  private readonly columns: number;
-  private readonly rows: number;
-  private readonly some: Uint8Array;
-
-  constructor({ width, height, data }: Raster) {
-    this.columns = Math.ceil(width / BLOCK);
-    this.rows = Math.ceil(height / BLOCK);
-    this.some = new Uint8Array(this.columns * this.rows);
-    for (let y = 0, k = 3; y < height; y++) {
-      for (let x = 0; x < width; x++, k += 4) {
-        if (data[k] === 0) continue;
-        // A look takes in two samples on either side.
-        for (const [dx, dy] of [
-          [-2, -2],
-          [2, -2],
-          [-2, 2],
-          [2, 2],
-        ])
-          this.mark((x + dx) >> 3, (y + dy) >> 3);
+function halved({ width, height, data }: Raster): Raster {
+  const [w, h] = [Math.max(1, (width + 1) >> 1), Math.max(1, (height + 1) >> 1)];
+  const out = new Uint8Array(4 * w * h);
+  for (let y = 0; y < h; y++) {
+    const above = 2 * y * width;
+    const below = Math.min(height - 1, 2 * y + 1) * width;
+    for (let x = 0; x < w; x++) {
+      const left = 2 * x;
+      const right = Math.min(width - 1, left + 1);
+      for (let c = 0; c < 4; c++) {
+        const sum =
+          data[4 * (above + left) + c] +
+          data[4 * (above + right) + c] +
+          data[4 * (below + left) + c] +
+          data[4 * (below + right) + c];
+        out[4 * (y * w + x) + c] = (sum + 2) >> 2;
       }
     }
   }
-
-  private mark(column: number, row: number): void {
-    if (column >= 0 && row >= 0 && column < this.columns && row < this.rows)
-      this.some[row * this.columns + column] = 1;
-  }
-
-  /** @param x, y  place of a sample */
-  at(x: number, y: number): boolean {
-    const column = x < 0 ? 0 : x >> 3;
-    const row = y < 0 ? 0 : y >> 3;
-    return (
-      this.some[
-        (row < this.rows ? row : this.rows - 1) * this.columns +
-          (column < this.columns ? column : this.columns - 1)
-      ] === 1
-    );
-  }
+  return { width: w, height: h, data: out };
 }
 
 /** How places of a raster change about the samples of a row. */
@@ -103,21 +75,6 @@ export interface Steps {
   readonly xr: Float64Array;
   readonly yc: Float64Array;
   readonly yr: Float64Array;
-}
-
-/** Red, green, blue and alpha of the samples of a row, 0 to 1, multiplied by alpha; alpha is 0 where there is nothing. */
-export class RowOfRaster {
-  readonly r: Float32Array;
-  readonly g: Float32Array;
-  readonly b: Float32Array;
-  readonly a: Float32Array;
-
-  constructor(n: number) {
-    this.r = new Float32Array(n);
-    this.g = new Float32Array(n);
-    this.b = new Float32Array(n);
-    this.a = new Float32Array(n);
-  }
 }
 
 /**
@@ -136,85 +93,46 @@ export class RasterSampler {
   /**
    * Looks at places of a row.
    *
-   * @param xs, ys  of the raster, corner-based
+   * @param xs, ys  of the raster, corner-based; where the kernels reach them they do it
    * @param steps   how places change about each sample of the grid
-   * @param wanted  where 0, nothing is looked at
-   * Cost: 64 multiply-adds a sample where there is something, one look where there is not.
+   * @param out     receives red, green, blue and alpha of each, 0 to 1, multiplied by alpha
    */
-  row(
-    xs: Float64Array,
-    ys: Float64Array,
-    steps: Steps,
-    wanted: Float64Array,
-    { r, g, b, a }: RowOfRaster,
-  ): void {
-    const { raster: whole } = this;
-    const { width, height } = whole;
-    let span = NaN;
-    let levels = 0;
-    let level = this.levels.at(0);
-    for (let i = 0; i < wanted.length; i++) {
-      a[i] = 0;
-      if (wanted[i] <= 0) continue;
+  row(xs: Float64Array, ys: Float64Array, steps: Steps, out: Float32Array): void {
+    const n = steps.spans.length;
+    for (let from = 0; from < n;) {
+      // As far as the same half serves.
+      const level = levelFor(steps.spans[from]);
+      let to = from + 1;
+      while (to < n && levelFor(steps.spans[to]) === level) to++;
+      const part = <T extends Float64Array | Float32Array>(all: T, each: number) =>
+        (from === 0 && to === n ? all : all.subarray(each * from, each * to)) as T;
+      // Halves of odd sizes are a hair larger than half.
+      const shrink = 1 / (1 << level);
+      rasterRow(this.levels.at(level), part(xs, 1), part(ys, 1), to - from, shrink, RIM, part(out, 4));
+      from = to;
+    }
+    this.cut(xs, ys, steps, out);
+  }
+
+  /** Leaves of samples at the rim as much as it cuts off, and nothing beyond. */
+  private cut(xs: Float64Array, ys: Float64Array, steps: Steps, out: Float32Array): void {
+    const { width, height } = this.raster;
+    for (let i = 0; i < steps.reach.length; i++) {
       const x = xs[i];
       const y = ys[i];
-      const scale = steps.spans[i];
-      const half = steps.reach[i];
-      if (!(x > -half && x < width + half && y > -half && y < height + half)) continue;
-      if (scale !== span) {
-        span = scale;
-        levels = 0;
-        for (let s = scale; s > HALVE_FROM && levels < LEVELS; s /= 2) levels++;
-        level = this.levels.at(levels);
-      }
-      const { raster, occupied } = level;
-      const { width: w, height: h, data } = raster;
-      // Halves of odd sizes are a hair larger than half.
-      const shrink = 1 / (1 << levels);
-      const px = x * shrink - 0.5;
-      const py = y * shrink - 0.5;
-      const ix = Math.floor(px);
-      const iy = Math.floor(py);
-      if (!occupied.at(ix, iy)) continue;
-      const wx = (((px - ix) * PHASES + 0.5) | 0) << 2;
-      const wy = (((py - iy) * PHASES + 0.5) | 0) << 2;
-      const c0 = 4 * clamp(ix - 1, w);
-      const c1 = 4 * clamp(ix, w);
-      const c2 = 4 * clamp(ix + 1, w);
-      const c3 = 4 * clamp(ix + 2, w);
-      const w0 = CUBIC_TABLE[wx];
-      const w1 = CUBIC_TABLE[wx + 1];
-      const w2 = CUBIC_TABLE[wx + 2];
-      const w3 = CUBIC_TABLE[wx + 3];
-      let sr = 0;
-      let sg = 0;
-      let sb = 0;
-      let sa = 0;
-      for (let j = 0; j < 4; j++) {
-        const line = 4 * clamp(iy - 1 + j, h) * w;
-        const v = CUBIC_TABLE[wy + j];
-        const k0 = line + c0;
-        const k1 = line + c1;
-        const k2 = line + c2;
-        const k3 = line + c3;
-        sr += v * (w0 * data[k0] + w1 * data[k1] + w2 * data[k2] + w3 * data[k3]);
-        sg += v * (w0 * data[k0 + 1] + w1 * data[k1 + 1] + w2 * data[k2 + 1] + w3 * data[k3 + 1]);
-        sb += v * (w0 * data[k0 + 2] + w1 * data[k1 + 2] + w2 * data[k2 + 2] + w3 * data[k3 + 2]);
-        sa += v * (w0 * data[k0 + 3] + w1 * data[k1 + 3] + w2 * data[k2 + 3] + w3 * data[k3 + 3]);
-      }
-      if (sa <= 0) continue;
-      if (sa > 255) sa = 255;
-      const within = x > half && x < width - half && y > half && y < height - half;
-      const rim = within ? 1 : rimShare(x, y, whole, steps, i);
-      if (rim <= 0) continue;
-      const unit = rim / 255;
-      // Where cubic convolution overshoots, a colour may be no more than it covers.
-      r[i] = unit * (sr < 0 ? 0 : sr > sa ? sa : sr);
-      g[i] = unit * (sg < 0 ? 0 : sg > sa ? sa : sg);
-      b[i] = unit * (sb < 0 ? 0 : sb > sa ? sa : sb);
-      a[i] = unit * sa;
+      const reach = steps.reach[i];
+      if (x > reach && x < width - reach && y > reach && y < height - reach) continue;
+      const inside = x > -reach && x < width + reach && y > -reach && y < height + reach;
+      const share = inside ? rimShare(x, y, this.raster, steps, i) : 0;
+      for (let k = 4 * i; k < 4 * i + 4; k++) out[k] *= share;
     }
   }
+}
+
+function levelFor(span: number): number {
+  let level = 0;
+  for (let s = span; s > HALVE_FROM && level < LEVELS; s /= 2) level++;
+  return level;
 }
 
 /**
