@@ -219,16 +219,19 @@ export function rangeOf({ colour, reach, soften, brightness }: PickedRange): Col
 
 /** Mattes that let through add to one another; each that keeps something in front stands by itself. */
 function mattesOf(mattes: readonly LayerMatte[], state: ShotState): LookMatte[][] {
-  const look = (m: LayerMatte): LookMatte =>
-    m.kind === 'area'
-      ? {
-          kind: 'outline',
-          outline: m.outline,
-          frame: m.frame,
-          ride: rideOf(m.rides, state),
-          outside: m.outside,
-        }
-      : { kind: 'key', range: rangeOf(m.range), outside: m.outside };
+  const look = (m: LayerMatte): LookMatte => {
+    const { outside } = m;
+    switch (m.kind) {
+      case 'area': {
+        const { outline, frame, rides } = m;
+        return { kind: 'outline', outline, frame, ride: rideOf(rides, state), outside };
+      }
+      case 'colour':
+        return { kind: 'key', range: rangeOf(m.range), outside };
+      case 'passing':
+        return { kind: 'difference', frame: m.frame, reach: m.reach, soften: m.soften, outside };
+    }
+  };
   const inside = mattes.filter((m) => !m.outside).map(look);
   const kept = mattes.filter((m) => m.outside).map((m) => [look(m)]);
   return inside.length > 0 ? [inside, ...kept] : kept;

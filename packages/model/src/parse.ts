@@ -38,8 +38,8 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
   if (layer.range && layer.range.from > layer.range.to)
     faults.push(['range', 'has its first frame after its last']);
   layer.mattes.forEach((m, i) => {
-    if (m.kind === 'area')
-      faults.push(late(`mattes[${i}].frame`, m.frame), ofOutline(`mattes[${i}].outline`, m.outline));
+    if (m.kind !== 'colour') faults.push(late(`mattes[${i}].frame`, m.frame));
+    if (m.kind === 'area') faults.push(ofOutline(`mattes[${i}].outline`, m.outline));
   });
   if ('outline' in layer && layer.outline) faults.push(ofOutline('outline', layer.outline));
   if (layer.kind === 'graphic' && !assets.has(layer.asset))

@@ -301,6 +301,17 @@ export function putColourMatte(outside: boolean): void {
   edit((s) => addMatte(s, layer.id, matte));
 }
 
+/** Keeps in front of the selected layer what passes before it: what was not there on the frame that it was made on. */
+export function putPassingMatte(): void {
+  const layer = selectedLayer();
+  if (!layer) return;
+  const matte: LayerMatte = {
+    ...{ kind: 'passing', id: crypto.randomUUID(), name: `Passing ${layer.mattes.length + 1}` },
+    ...{ frame: layer.frame, reach: 0.12, soften: 0.08, outside: true },
+  };
+  edit((s) => addMatte(s, layer.id, matte));
+}
+
 export function change(id: string, part: LayerChange): void {
   edit((s) => changeLayer(s, id, part));
 }

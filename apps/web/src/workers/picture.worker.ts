@@ -21,6 +21,7 @@ import {
   chromaWarp,
   compose,
   framesOf,
+  framesOfLayer,
   IDENTITY,
   matrixWarp,
   sceneThrough,
@@ -380,9 +381,7 @@ class PictureWorker {
       if (lent) others.set(frame, lent);
       else missing.add(frame);
     }
-    const there = scene.layers.filter(
-      ({ content }) => content.kind !== 'picture' || others.has(content.frame),
-    );
+    const there = scene.layers.filter((layer) => framesOfLayer(layer).every((f) => others.has(f)));
     const donors = scene.base.donors.filter((d) => others.has(d.frame));
     // What is left open shows the ground behind it here.
     const { edges } = scene.base;

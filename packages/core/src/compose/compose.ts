@@ -49,7 +49,10 @@ export function compose(
   if (layers.length === 0) return;
   const { siting, rasters = () => null, code = { range: 'tv', space: null, height: size.height } } = look;
   const coding = new PlaneCoding(code, code.height, out.y.depth);
-  for (const layer of layers) drawLayer(layer, out, { pictures, rasters, coding, siting, frame: base.frame });
+  const compared = layers.some((l) => l.mattes.some((list) => list.some((m) => m.kind === 'difference')));
+  const below = compared ? copyOf(out) : undefined;
+  const tools = { pictures, rasters, coding, siting, below, frame: base.frame };
+  for (const layer of layers) drawLayer(layer, out, tools);
 }
 
 /** Nothing at all, for layers that are to stand alone. */
@@ -107,4 +110,9 @@ function copyPicture(own: PicturePlanes, out: PicturePlanes): void {
       to.data.set(from.data.subarray(row * from.stride, row * from.stride + to.width), row * to.stride);
   }
   out.alpha?.data.fill(peakOf(out.y));
+}
+
+function copyOf({ y, u, v, subsampling }: PicturePlanes): PicturePlanes {
+  const copied = (plane: AnyPlane) => ({ ...plane, data: plane.data.slice() });
+  return { y: copied(y), u: copied(u), v: copied(v), subsampling };
 }

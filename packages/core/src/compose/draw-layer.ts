@@ -7,6 +7,7 @@ import { chromaWarp } from '../warp/chroma.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { MIXES } from './blend.js';
 import { blur } from './box-blur.js';
+import { differenceOver } from './difference.js';
 import type { PicturePlanes } from './compose.js';
 import { extentOf } from './extent.js';
 import type { Quad } from '../geometry/homography.js';
@@ -24,6 +25,8 @@ export interface LayerTools {
   readonly rasters: (key: string) => Raster | null;
   readonly coding: PlaneCoding;
   readonly siting: ChromaSiting;
+  /** The picture without any layer, where one is told apart by it. */
+  readonly below?: PicturePlanes;
   /** The frame that is drawn: grain is another on each. */
   readonly frame: number;
 }
@@ -79,7 +82,12 @@ class LayerPass {
     const box = grid.box(extent);
     if (isEmpty(box)) return;
     const n = box.x1 - box.x0;
-    const mattes = new Mattes(layer.mattes, grid, box, tools.coding);
+    const mattes = new Mattes(layer.mattes, grid, box, tools.coding, (matte, of) =>
+      differenceOver(
+        ...([matte, of, grid, tools.below ?? out, tools.pictures(matte.frame)] as const),
+        ...([tools.coding, tools.siting] as const),
+      ),
+    );
     const shares = new Float64Array(n);
     const colours = needsColours(layer) ? rowOf(n) : null;
     const paint = this.painter(layer.content, box);

@@ -68,9 +68,9 @@ export class LayerGrid {
     };
   }
 
-  /** Reads luma and chroma at the samples of a row, as far as they are in other planes by averages or by the nearest. */
-  readRow(row: number, { x0, x1 }: Box, out: RowOfColours): void {
-    const { y, u, v, subsampling } = this.planes;
+  /** Reads luma and chroma, of these planes or others alike, at the samples of a row, as far as they are in other planes by averages or by the nearest. */
+  readRow(row: number, { x0, x1 }: Box, out: RowOfColours, from = this.planes): void {
+    const { y, u, v, subsampling } = from;
     if (this.of === 'luma') {
       const line = row * y.stride;
       const far = (row / subsampling.y) | 0;

@@ -73,7 +73,18 @@ export type SceneMatte =
       /** True: the layer is shown beyond it, and not inside. */
       readonly outside: boolean;
     }
-  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean };
+  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean }
+  | {
+      /** What differs from a frame on which nothing is in the way: what passes in front. */
+      readonly kind: 'difference';
+      readonly frame: number;
+      /** Pixels of the scene to source pixels of that frame. */
+      readonly toPicture: Warp;
+      /** From which difference on something is in front, and over how much more it comes to be so; of the way to white. */
+      readonly reach: number;
+      readonly soften: number;
+      readonly outside: boolean;
+    };
 
 /** Work that rides on a picture, where it is on one frame. */
 export interface SceneLayer {

@@ -36,7 +36,15 @@ export type LookMatte =
       readonly ride: Ride;
       readonly outside: boolean;
     }
-  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean };
+  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean }
+  | {
+      readonly kind: 'difference';
+      /** On which nothing is in the way. */
+      readonly frame: number;
+      readonly reach: number;
+      readonly soften: number;
+      readonly outside: boolean;
+    };
 
 /** What a layer shows, in places of its own frame. */
 export type LookContent =
@@ -152,7 +160,11 @@ function carriedTo(
 }
 
 /** Pixels of the scene to those of a layer's own frame; null where it is turned over. */
-function toOwnOf({ ride, frame }: { ride: Ride; frame: number }, { m }: Carried, seen: Seen): Warp | null {
+function toOwnOf(
+  { ride, frame }: { ride: Ride; frame: number },
+  { m }: Pick<Carried, 'm'>,
+  seen: Seen,
+): Warp | null {
   const home = ride.on === 'frame' ? seen.asFrame(frame) : seen.toSource;
   try {
     return thenMatrix(home, invert(m), seen.size);
@@ -177,6 +189,12 @@ function outlineOn({ smooth, keys, grow, soften }: LookOutline, frame: number) {
 
 function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | null {
   if (matte.kind === 'key') return matte;
+  if (matte.kind === 'difference') {
+    const { m } = carriedTo(layer, seen);
+    const own = toOwnOf(layer, { m }, seen);
+    const there = carriedTo(layer, { ...seen, frame: matte.frame }).m;
+    return own && { ...matte, toPicture: thenMatrix(own, there, seen.size) };
+  }
   const outline = outlineOn(matte.outline, seen.frame);
   const middle = { x: 0, y: 0 };
   const carried = carriedTo({ ...matte, unknown: layer.unknown, middle }, seen);

@@ -45,6 +45,9 @@ export function rangeShare(range: ColourRange, rgb: Float64Array, kr: number, kb
   return t <= 0 ? 0 : t * t * (3 - 2 * t);
 }
 
+/** How much the picture differs from another frame's, over a box of a grid, of the way from black to white. */
+export type DifferenceOf = (matte: SceneMatte & { kind: 'difference' }, box: Box) => Float32Array;
+
 /** Asks one matte for the samples of a row. */
 type Ask = (row: number, colours: RowOfColours | null, out: Float64Array) => void;
 
@@ -61,16 +64,17 @@ export class Mattes {
     grid: LayerGrid,
     private readonly box: Box,
     private readonly coding: PlaneCoding,
+    private readonly differs: DifferenceOf,
   ) {
     this.keyed = mattes.some((list) => list.some((m) => m.kind === 'key'));
     this.one = new Float64Array(Math.max(0, box.x1 - box.x0));
     this.closed = new Float64Array(this.one.length);
     this.asks = mattes.map((list) =>
-      list.map((m) =>
-        m.kind === 'key'
-          ? this.key(m.range, m.outside)
-          : this.outline(m.outline, grid.placing(m.toOwn, IDENTITY), m.outside),
-      ),
+      list.map((m) => {
+        if (m.kind === 'key') return this.key(m.range, m.outside);
+        if (m.kind === 'difference') return this.difference(m);
+        return this.outline(m.outline, grid.placing(m.toOwn, IDENTITY), m.outside);
+      }),
     );
   }
 
@@ -105,6 +109,21 @@ export class Mattes {
       place.row(row + 0.5, x0 + 0.5, x1 + 0.5, xs, ys);
       for (let i = 0; i < n; i++) {
         const share = insideShare(field.at(xs[i], ys[i]), grow, soften, span);
+        out[i] = outside ? 1 - share : share;
+      }
+    };
+  }
+
+  private difference(matte: SceneMatte & { kind: 'difference' }): Ask {
+    const { y0 } = this.box;
+    const { reach, soften, outside } = matte;
+    const n = this.one.length;
+    const off = this.differs(matte, this.box);
+    return (row, _, out) => {
+      const line = (row - y0) * n;
+      for (let i = 0; i < n; i++) {
+        const t = soften > 0 ? (off[line + i] - reach) / soften : off[line + i] > reach ? 1 : 0;
+        const share = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
         out[i] = outside ? 1 - share : share;
       }
     };

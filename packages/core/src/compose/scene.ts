@@ -96,7 +96,13 @@ export function sceneThrough({ base, layers }: Scene, size: Size, first: Matrix3
         ? { ...layer.content, toPicture: both(layer.content.toPicture) }
         : layer.content,
     mattes: layer.mattes.map((list) =>
-      list.map((m) => (m.kind === 'outline' ? { ...m, toOwn: before(m.toOwn, first) } : m)),
+      list.map((m) =>
+        m.kind === 'outline'
+          ? { ...m, toOwn: before(m.toOwn, first) }
+          : m.kind === 'difference'
+            ? { ...m, toPicture: both(m.toPicture) }
+            : m,
+      ),
     ),
   });
   return {
@@ -112,9 +118,14 @@ export function sceneThrough({ base, layers }: Scene, size: Size, first: Matrix3
 
 /** The frames, besides its own, whose pictures a scene is made of. */
 export function framesOf({ base, layers }: Scene): number[] {
+  return [...base.donors.map((d) => d.frame), ...layers.flatMap(framesOfLayer)];
+}
+
+/** The frames whose pictures a layer shows, or is told apart by. */
+export function framesOfLayer({ content, mattes }: SceneLayer): number[] {
   return [
-    ...base.donors.map((d) => d.frame),
-    ...layers.flatMap(({ content }) => (content.kind === 'picture' ? [content.frame] : [])),
+    ...(content.kind === 'picture' ? [content.frame] : []),
+    ...mattes.flat().flatMap((m) => (m.kind === 'difference' ? [m.frame] : [])),
   ];
 }
 

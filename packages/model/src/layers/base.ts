@@ -111,8 +111,28 @@ export class ColourMatte {
   readonly outside!: boolean;
 }
 
-export const MATTES = { area: AreaMatte, colour: ColourMatte } as const;
-export type LayerMatte = AreaMatte | ColourMatte;
+/** Keeps in front what was not there on a frame on which nothing was in the way. */
+export class PassingMatte {
+  @OneOf(['passing'])
+  readonly kind!: 'passing';
+  @Text(LIMITS.idLength)
+  readonly id!: string;
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  /** On which nothing is in the way. */
+  @Frame()
+  readonly frame!: number;
+  /** From which difference on it is in front, and over how much more. */
+  @Within([0, 1])
+  readonly reach!: number;
+  @Within([0, 1])
+  readonly soften!: number;
+  @Flag()
+  readonly outside!: boolean;
+}
+
+export const MATTES = { area: AreaMatte, colour: ColourMatte, passing: PassingMatte } as const;
+export type LayerMatte = AreaMatte | ColourMatte | PassingMatte;
 
 /** What every layer has, whatever it shows. */
 export abstract class LayerBase {

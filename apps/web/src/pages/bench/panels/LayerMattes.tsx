@@ -1,8 +1,9 @@
 import { Trash2 } from 'lucide-react';
 import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/model';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
-import { putColourMatte } from '../../../state/layers';
+import { putColourMatte, putPassingMatte } from '../../../state/layers';
 import { edit } from '../../../state/shot';
+import { Slider } from '../../../components/Slider';
 import { Choice } from './Choice';
 import { useRides } from './LayerDetails';
 import { OutlineFields, RangeFields } from './LayerKinds';
@@ -39,6 +40,11 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
           'Draw round where alone it is seen',
           () => draw('inside'),
           drawing === 'inside',
+        )}
+        {button(
+          'What passes',
+          'What was not there on the frame that the layer was made on stays in front',
+          putPassingMatte,
         )}
         {button('Colour in front', 'What is of a colour stays in front', () => putColourMatte(true))}
         {button('Only on a colour', 'It is seen on one colour alone', () => putColourMatte(false))}
@@ -89,9 +95,51 @@ function Matte({ layer, matte }: { readonly layer: Layer; readonly matte: LayerM
           />
           <OutlineFields outline={matte.outline} onChange={(outline) => set({ outline })} />
         </>
-      ) : (
+      ) : matte.kind === 'colour' ? (
         <RangeFields range={matte.range} onChange={(range) => set({ range })} />
+      ) : (
+        <PassingFields matte={matte} set={set} />
       )}
     </li>
+  );
+}
+
+function PassingFields({
+  matte,
+  set,
+}: {
+  readonly matte: Extract<LayerMatte, { kind: 'passing' }>;
+  readonly set: (part: Partial<typeof matte>) => void;
+}) {
+  const { frame } = useBenchParts('frame');
+  const share = (part: 'reach' | 'soften', label: string) => (
+    <Slider
+      label={label}
+      unit="%"
+      value={matte[part] * 100}
+      min={0}
+      max={60}
+      most={100}
+      onChange={(v) => set({ [part]: v / 100 })}
+    />
+  );
+  return (
+    <>
+      <div className="flex items-center gap-2">
+        <span className="grow">
+          Nothing passes on frame <span className="num">{matte.frame}</span>
+        </span>
+        <button
+          type="button"
+          className="btn btn-xs"
+          disabled={frame === matte.frame}
+          onClick={() => set({ frame })}
+        >
+          This frame
+        </button>
+      </div>
+      {share('reach', 'Differs by')}
+      {share('soften', 'Soft')}
+    </>
   );
 }

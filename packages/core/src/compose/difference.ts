@@ -1,0 +1,65 @@
+import { median } from 'd3-array';
+import { placeOf } from '../geometry/warp.js';
+import type { PlaneCoding } from '../picture/colour.js';
+import { chromaWarp } from '../warp/chroma.js';
+import { sampleCubic } from '../warp/warp-plane.js';
+import type { ChromaSiting } from '../picture/subsampling.js';
+import { blur } from './box-blur.js';
+import type { PicturePlanes } from './compose.js';
+import type { SceneMatte } from './layer.js';
+import type { Box, LayerGrid } from './layer-grid.js';
+import { placesRoom } from './row-room.js';
+
+/** Differences are looked at over so many pixels about each: noise and a hair of misplacement say nothing. */
+const SIGMA = 2;
+/** Colours count for more than brightness: light changes. */
+const COLOUR = 1.5;
+
+/**
+ * How much a picture differs from another frame's, carried to where it would be if nothing moved but what is ridden on: of
+ * the way from black to white, in brightness and in colour, blurred. A change of light all over is taken out.
+ *
+ * @param below  the picture without any layer
+ * @param lent   the other frame's
+ */
+export function differenceOver(
+  { toPicture }: SceneMatte & { kind: 'difference' },
+  box: Box,
+  grid: LayerGrid,
+  below: PicturePlanes,
+  lent: PicturePlanes,
+  coding: PlaneCoding,
+  siting: ChromaSiting,
+): Float32Array {
+  const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
+  const perLuma = grid.of === 'luma' ? 1 : below.subsampling.x;
+  const luma = new Float32Array(w * h);
+  const colour = new Float32Array(w * h);
+  const colours = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
+  const onLuma = placeOf(grid.warp(toPicture));
+  // Samples of the grid to the lent picture's chroma planes.
+  const { subsampling } = below;
+  const toChroma = chromaWarp(toPicture, subsampling, siting);
+  const onChroma = grid.of === 'luma' ? null : placeOf(toChroma);
+  const { xs, ys } = placesRoom(0, w);
+  const chroma = placesRoom(1, w);
+  for (let j = 0; j < h; j++) {
+    const row = box.y0 + j;
+    grid.readRow(row, box, colours, below);
+    onLuma.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, xs, ys);
+    onChroma?.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, chroma.xs, chroma.ys);
+    for (let i = 0, k = j * w; i < w; i++, k++) {
+      const [cx, cy] = onChroma
+        ? [chroma.xs[i], chroma.ys[i]]
+        : [xs[i] / subsampling.x + (siting === 'left' ? 0.25 : 0), ys[i] / subsampling.y];
+      luma[k] = (colours.y[i] - sampleCubic(lent.y, xs[i], ys[i])) / coding.span;
+      const u = colours.u[i] - sampleCubic(lent.u, cx, cy);
+      const v = colours.v[i] - sampleCubic(lent.v, cx, cy);
+      colour[k] = (COLOUR * Math.hypot(u, v)) / coding.chroma;
+    }
+  }
+  const light = median(luma) ?? 0;
+  for (let k = 0; k < luma.length; k++) luma[k] = Math.abs(luma[k] - light) + colour[k];
+  blur(luma, w, h, SIGMA / perLuma);
+  return luma;
+}
