@@ -93,6 +93,7 @@ export * from './compose/scene.js';
 export * from './compose/compose.js';
 export * from './doubt/doubts.js';
 export * from './doubt/places.js';
+export * from './doubt/ride-doubts.js';
 export * from './formats/columns.js';
 export * from './formats/ascii.js';
 export * from './formats/packed.js';

@@ -103,6 +103,8 @@ export const CHOICES = {
     'coasted',
     'near-edge',
     'edge-shows',
+    'ride-unknown',
+    'may-slip',
   ] as const satisfies readonly DoubtReason[],
   picture: ['steadied', 'as-shot'] as const,
   rides: ['frame', 'spot', 'mover', 'surface'] as const,

@@ -1,6 +1,7 @@
 import { toast } from 'sonner';
 import {
   edgeDoubts,
+  rideDoubts,
   type AnalysedScene,
   type Doubt,
   type Plan,
@@ -10,6 +11,7 @@ import {
 import { same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
+import { lookNow } from './rasters';
 import { shotDocument, shotState, useShot } from './shot';
 
 /** How long nothing has to change before the price of the goal is worked out. */
@@ -44,7 +46,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
       if (!again && same(rest, asked)) {
         // Layers and such change nothing in the motion.
         setBench({ steadyOf: state });
-        setDoubts({ edgeDoubts: doubtsOf(bench().steady, []) });
+        setDoubts({ edgeDoubts: planDoubts(bench().steady, []) });
         continue;
       }
       try {
@@ -57,12 +59,12 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
         }
         const stands = same(bench().steady?.corrections, steady?.corrections);
         setBench({ steady, steadyOf: state, ...(stands ? {} : { pictureMeasure: null }) });
-        setDoubts({ edgeDoubts: doubtsOf(steady, []) });
+        setDoubts({ edgeDoubts: planDoubts(steady, []) });
       } catch (error) {
         // The next change is planned like any other; the picture goes without a plan until then.
         solved = asked = null;
         setBench({ steady: null, steadyOf: state, pictureMeasure: null });
-        setDoubts({ edgeDoubts: [] });
+        setDoubts({ edgeDoubts: planDoubts(null, []) });
         toast.error(`The motion could not be worked out. ${(error as Error).message}`, { id: 'plan' });
       }
     }
@@ -90,7 +92,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     const unseen = await api.unseen();
     if (busy || unseen === 'superseded' || bench().steady !== steady) return;
     setBench({ unseen });
-    setDoubts({ edgeDoubts: doubtsOf(steady, unseen) });
+    setDoubts({ edgeDoubts: planDoubts(steady, unseen) });
   };
 
   const stops = [
@@ -128,8 +130,20 @@ function sameTracked<T extends { readonly track: unknown }>(p: readonly T[], q: 
   );
 }
 
+/** What of the plan is doubtful: where edges show, and where it is not known where layers belong. */
+function planDoubts(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+  const { accepted, layers, range } = shotDocument();
+  const { look } = lookNow();
+  const ridden = layers.flatMap(({ id, name, kind }) => {
+    const own = look.layers.find((l) => l.id === id);
+    return own ? [{ id, name, conceals: kind === 'conceal', look: own }] : [];
+  });
+  const rides = rideDoubts(ridden, range.from, range.to, steady?.motions ?? {}, accepted);
+  return [...doubtsOfEdges(steady, unseen), ...rides];
+}
+
 /** Edges that the editor has not chosen to fill, and what even borrowing leaves empty. */
-function doubtsOf(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+function doubtsOfEdges(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
   if (!steady) return [];
   const { edges, accepted } = shotDocument();
   if (edges.mode === 'colour') {

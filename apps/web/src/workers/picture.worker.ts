@@ -377,7 +377,7 @@ class PictureWorker {
     const { reader, fromUpright } = picture.from;
     const others = new Map<number, Picture>();
     for (const frame of framesOf(scene)) {
-      const lent = frame === picture.frame ? picture : reader.peek(frame);
+      const lent = frame === scene.base.frame ? picture : reader.peek(frame);
       if (lent) others.set(frame, lent);
       else missing.add(frame);
     }
@@ -399,7 +399,8 @@ class PictureWorker {
       v: { ...small, data: new Uint8Array(small.data.length) },
     };
     const coding = this.coding!;
-    compose(drawn, (frame) => (frame === picture.frame ? picture : others.get(frame)!), out, {
+    // While the playhead moves the picture before it may still be up: it stands in.
+    compose(drawn, (frame) => (frame === scene.base.frame ? picture : others.get(frame)!), out, {
       siting: coding.siting,
       fill: colourInPlanes(edges.colour, coding, coding.height),
       code: coding,

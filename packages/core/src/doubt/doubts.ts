@@ -7,7 +7,15 @@ import type { Track } from '../track/track.js';
 
 /** Why a place is not trusted. */
 export type DoubtReason =
-  'disagrees' | 'jump' | 'passes-disagree' | 'weak-match' | 'coasted' | 'near-edge' | 'edge-shows';
+  | 'disagrees'
+  | 'jump'
+  | 'passes-disagree'
+  | 'weak-match'
+  | 'coasted'
+  | 'near-edge'
+  | 'edge-shows'
+  | 'ride-unknown'
+  | 'may-slip';
 
 /** A stretch of a spot's path that is not to be trusted, with its reason. */
 export interface Doubt {
@@ -145,6 +153,25 @@ export function edgeDoubts(
   tell: (worst: number, where: string) => string,
   accepted: readonly AcceptedDoubt[] = [],
 ): Doubt[] {
+  return stretchesOf(
+    frames,
+    { spot: '', reason: 'edge-shows' },
+    badness,
+    (worst) => Math.min(1, 0.45 + 5 * badness(worst)),
+    (worst, from, to) => tell(worst, spanWords(from, to)),
+    accepted,
+  );
+}
+
+/** Doubtful frames, in order, as doubts of one kind, stretch by stretch. */
+export function stretchesOf(
+  frames: readonly number[],
+  of: Pick<Doubt, 'spot' | 'reason'>,
+  badness: (frame: number) => number,
+  severity: (worst: number) => number,
+  tell: (worst: number, from: number, to: number) => string,
+  accepted: readonly AcceptedDoubt[],
+): Doubt[] {
   const out: Doubt[] = [];
   for (let i = 0; i < frames.length;) {
     let end = i;
@@ -152,15 +179,7 @@ export function edgeDoubts(
     const stretch = frames.slice(i, end + 1);
     const worst = stretch.reduce((a, b) => (badness(b) > badness(a) ? b : a));
     const [from, to] = [stretch[0], stretch[stretch.length - 1]];
-    out.push({
-      spot: '',
-      reason: 'edge-shows',
-      from,
-      to,
-      worst,
-      severity: Math.min(1, 0.45 + 5 * badness(worst)),
-      sentence: tell(worst, spanWords(from, to)),
-    });
+    out.push({ ...of, from, to, worst, severity: severity(worst), sentence: tell(worst, from, to) });
     i = end + 1;
   }
   return out.filter((d) => !accepted.some((a) => covers(a, d)));
@@ -201,7 +220,8 @@ function stretches(
   return out;
 }
 
-const spanWords = (from: number, to: number) => (from === to ? `frame ${from}` : `frames ${from} to ${to}`);
+export const spanWords = (from: number, to: number) =>
+  from === to ? `frame ${from}` : `frames ${from} to ${to}`;
 
 const TRACKED = STATES.indexOf('tracked');
 const COASTED = STATES.indexOf('coasted');

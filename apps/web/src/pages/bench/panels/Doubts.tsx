@@ -21,6 +21,8 @@ const REASONS: Record<DoubtReason, string> = {
   coasted: 'coasted',
   'near-edge': 'near the edge',
   'edge-shows': 'an edge shows',
+  'ride-unknown': 'rides on what is not known',
+  'may-slip': 'may slip off',
 };
 
 /** Causes beyond this many are told by number: the worst come first. */
