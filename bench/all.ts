@@ -10,6 +10,7 @@ import type { Harness } from '../e2e/harness/page.js';
 import { TestServer } from '../e2e/server.js';
 import { readTruth, STATION, stillLeft, track, trackingErrors } from './accuracy.js';
 import { median } from './median.js';
+import { layers } from './layers.js';
 import { motion } from './motion.js';
 import { playing } from './playing.js';
 import { saving } from './saving.js';
@@ -22,7 +23,7 @@ declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
  * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|speed]`,
- * `-- surface [kind|speed]` for that alone. */
+ * `-- surface [kind|speed]`, `-- layers [panel|render|play]` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
@@ -32,7 +33,7 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-const alone = { tracking, motion, playing, saving, speed, scene, surface } as const;
+const alone = { tracking, motion, playing, saving, speed, scene, surface, layers } as const;
 if (only in alone) {
   await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
@@ -47,6 +48,7 @@ try {
   await speed(show);
   await scene(show);
   await surface(show);
+  await layers(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))
     show(`tracking error on station, ${name}`, `${error.toFixed(3)} px`, '<= 0.15');

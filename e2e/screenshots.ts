@@ -54,8 +54,19 @@ test('screenshots of the main views', async ({ page }) => {
 
   await bench.key('5');
   await page.waitForTimeout(1200);
+  // A scratch on the wall is painted out with what is beside it, and the motion given back.
+  await bench.key('6');
+  await bench.key('Home');
+  await page.getByRole('button', { name: 'Paint', exact: true }).click();
+  await page.getByText('Clone', { exact: true }).click();
+  await page.keyboard.down('Alt');
+  await bench.press(640, 470);
+  await page.keyboard.up('Alt');
+  await bench.press(560, 470);
+  await bench.key('Escape');
   await bench.key('7');
-  await page.getByRole('button', { name: 'Render the steadied picture' }).click();
+  await page.getByRole('button', { name: 'As shot', exact: true }).click();
+  await page.getByRole('button', { name: 'Render the picture as shot' }).click();
   await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
   await page.screenshot({ path: `${folder}/bench-rendering.png` });
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 90_000 });
@@ -129,6 +140,21 @@ test('screenshots of the main views', async ({ page }) => {
   await page.getByText('Laid flat').evaluate((e) => e.scrollIntoView({ block: 'start' }));
   await page.waitForTimeout(1200);
   await page.screenshot({ path: `${folder}/bench-flattened.png` });
+  // A new timetable on it, under the hand that passes.
+  await flat.key('0');
+  await flat.key('9');
+  await flat.key('6');
+  await flat.key('Home');
+  await page
+    .getByLabel('Graphic file')
+    .setInputFiles({ name: 'timetable.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(TIMETABLE) });
+  await page.getByRole('button', { name: /^Fill the quad/ }).click();
+  await page.getByRole('button', { name: 'What passes' }).click();
+  await page.getByLabel('Differs by, %', { exact: true }).fill('20');
+  await page.getByLabel('Differs by, %', { exact: true }).press('Enter');
+  for (let i = 0; i < 7; i++) await flat.key('Shift+ArrowRight');
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bench-layers.png` });
   await flat.key('Home');
   await page.goto(server.url);
 
@@ -197,3 +223,13 @@ test('screenshots of the main views', async ({ page }) => {
   await page.screenshot({ path: `${folder}/bench-borrowed.png` });
   await server.stop();
 });
+
+/** A drawing as an editor may bring it in. */
+const TIMETABLE = `<svg xmlns="http://www.w3.org/2000/svg" width="440" height="270">
+  <rect width="440" height="270" fill="#f4efe0"/><rect width="440" height="52" fill="#1f5c54"/>
+  <g font-family="sans-serif"><text x="20" y="37" font-size="30" fill="#fff">Winter timetable</text>
+  <g font-size="24" fill="#222"><text x="20" y="92">Valley</text><text x="180" y="92">08.10</text>
+  <text x="300" y="92">09.40</text><text x="20" y="132">Middle</text><text x="180" y="132">08.22</text>
+  <text x="300" y="132">09.52</text><text x="20" y="172">Ridge</text><text x="180" y="172">08.35</text>
+  <text x="300" y="172">10.05</text></g><rect x="20" y="200" width="400" height="2" fill="#888"/>
+  <text x="20" y="240" font-size="20" fill="#a33">No service in a storm</text></g></svg>`;

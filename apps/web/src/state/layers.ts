@@ -39,6 +39,7 @@ import {
   quadOf,
   removeLayers,
   rideOf,
+  same,
   spotById,
   storedQuad,
   surfaceById,
@@ -185,13 +186,18 @@ async function textSize({ text, style }: Pick<TextLayer, 'text' | 'style'>) {
   return innerOf(await askServer({ kind: 'text', key, text, style, edge: NEW_EDGE, side: 0 }));
 }
 
+/** Changes of texts under way: each begins where the one before has ended. */
+let changing: Promise<void> = Promise.resolve();
+
 /** Changes a text or how it looks: its letters stay as large as they were, about the side that it is aligned to. */
-export async function changeText(
-  id: string,
-  part: Partial<Pick<TextLayer, 'text' | 'style'>>,
-): Promise<void> {
+export function changeText(id: string, part: Partial<Pick<TextLayer, 'text' | 'style'>>): Promise<void> {
+  changing = changing.then(() => changeTextNow(id, part));
+  return changing;
+}
+
+async function changeTextNow(id: string, part: Partial<Pick<TextLayer, 'text' | 'style'>>): Promise<void> {
   const before = layerById(shotState(), id);
-  if (before?.kind !== 'text') return;
+  if (before?.kind !== 'text' || same({ ...before, ...part }, before)) return;
   // Its size is asked for first, so that all of it is one step of undo; without an answer it stays as large as it was.
   const sizes = await Promise.all([textSize(before), textSize({ ...before, ...part })]).catch(() => null);
   const layer = layerById(shotState(), id);

@@ -141,6 +141,8 @@ function Line({ d, dash }: { readonly d: string; readonly dash?: string }) {
 /** How far beyond a corner the ring that puts it freely lies, and the one that turns, in screen pixels. */
 const FREE = 15;
 const TURN = 24;
+/** Shorter sides than this, in screen pixels, have no bars. */
+const ROOMY = 44;
 
 /** Squares size a placed rectangle, bars stretch it, rings beyond the corners put each freely, the one above turns it. */
 function PlaceHandles({
@@ -163,13 +165,19 @@ function PlaceHandles({
     return { x: (p.x + q.x) / 2, y: (p.y + q.y) / 2 };
   };
   const turn = away(half(0), TURN);
+  // On a small one its sides are left to the body, so that it can still be taken hold of.
+  const length = (i: number) =>
+    Math.hypot(corners[i].x - corners[(i + 1) % 4].x, corners[i].y - corners[(i + 1) % 4].y);
+  const roomy = Math.min(length(0), length(1)) >= ROOMY;
   return (
     <g>
       {corners.map((p, i) => (
         <g key={i}>
-          <Dot at={half(i)} of={of} part="side" index={i} title="Drag to stretch it">
-            <rect x={-4} y={-2.5} width={8} height={5} rx={2} fill="#e8e2d4" stroke="#000" />
-          </Dot>
+          {roomy && (
+            <Dot at={half(i)} of={of} part="side" index={i} title="Drag to stretch it">
+              <rect x={-4} y={-2.5} width={8} height={5} rx={2} fill="#e8e2d4" stroke="#000" />
+            </Dot>
+          )}
           <Dot at={p} of={of} part="corner" index={i} title="Drag to size it">
             <rect x={-4} y={-4} width={8} height={8} fill="var(--color-primary)" stroke="#000" />
           </Dot>

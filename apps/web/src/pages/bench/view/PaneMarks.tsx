@@ -73,6 +73,8 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   );
   const { document, measured } = useShot((s) => s.state);
   const atWork = mayMark(station);
+  // Work that rides, and what is handed over, are looked at without what tells of the motion.
+  const marked = station === 'layers' || station === 'handOver' ? [] : spotsOf(document);
   const solved = station === 'steady' ? steady?.motion.byId : undefined;
   return (
     <>
@@ -80,7 +82,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
       <AreaMarks toPane={toPane} handles={!tracking} />
       {station !== 'layers' && <SurfaceMarks toPane={toPane} handles={!tracking} />}
       {map && <MapOverlay map={map} toPane={toPane} />}
-      {spotsOf(document).map(
+      {marked.map(
         (s) =>
           measured[s.id] && (
             <SpotPath
@@ -95,14 +97,16 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
         <SuggestionMark key={`${s.x} ${s.y}`} suggestion={s} index={i} toPane={toPane} />
       ))}
       {rectangle && <RectangleMark rectangle={rectangle} toPane={toPane} />}
-      <Marks
-        toPane={toPane}
-        handles={atWork && !tracking}
-        more={(s) => ({
-          grip: atWork ? grips[s.id] : undefined,
-          residual: solved?.[s.id]?.residuals[shown],
-        })}
-      />
+      {marked.length > 0 && (
+        <Marks
+          toPane={toPane}
+          handles={atWork && !tracking}
+          more={(s) => ({
+            grip: atWork ? grips[s.id] : undefined,
+            residual: solved?.[s.id]?.residuals[shown],
+          })}
+        />
+      )}
     </>
   );
 }
@@ -182,6 +186,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
     <>
       {steady &&
         trails &&
+        station !== 'layers' &&
         spotsOf(document).map(
           (s) =>
             measured[s.id] && (
