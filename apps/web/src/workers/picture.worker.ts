@@ -16,15 +16,19 @@ import {
 } from '@lurn/media';
 import {
   after,
+  apply,
   between,
   channelPlane,
   chromaWarp,
   compose,
   framesOf,
   framesOfLayer,
-  IDENTITY,
+  halvedPlane,
   matrixWarp,
+  scaleRange,
+  scaling,
   sceneThrough,
+  translation,
   codedToUpright,
   colourInPlanes,
   createPlane,
@@ -105,8 +109,43 @@ const PASSING_MS = 70;
 /** A picture that should be lent is read when it has not come after so many milliseconds. */
 const LENDING_MS = 400;
 
+/** Painting that takes longer than this, in milliseconds, would hold playing up. */
+const SLOW_PAINT_MS = 22;
+
 /** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
 const ASK_AGAIN_MS = 2000;
+
+/** The part of a pane that its scene fills, in whole pixels and one beyond; null where it is not seen. */
+function partOf({ width, height, scene, toScene }: ViewPane) {
+  const back = invert(toScene);
+  const [a, b] = [apply(back, 0, 0), apply(back, scene.size.width, scene.size.height)];
+  const [left, top] = [Math.max(0, Math.floor(a.x) - 1), Math.max(0, Math.floor(a.y) - 1)];
+  const [right, bottom] = [Math.min(width, Math.ceil(b.x) + 1), Math.min(height, Math.ceil(b.y) + 1)];
+  return right - left > 1 && bottom - top > 1
+    ? { left, top, width: right - left, height: bottom - top }
+    : null;
+}
+
+/** A pane's picture with its layers, and where on it the pane's pixels are. */
+interface Composed {
+  readonly picture: Picture;
+  readonly toLuma: Warp;
+}
+
+const halves = new WeakMap<Picture, Map<number, Picture>>();
+
+/** A picture halved so many times; what was worked out is kept as long as the picture is. */
+function halved(picture: Picture, times: number): Picture {
+  if (times === 0) return picture;
+  let made = halves.get(picture);
+  if (!made) halves.set(picture, (made = new Map<number, Picture>()));
+  let small = made.get(times);
+  if (!small) {
+    const [y, u, v] = [picture.y, picture.u, picture.v].map((plane) => halvedPlane(plane, times));
+    made.set(times, (small = { ...picture, y, u, v }));
+  }
+  return small;
+}
 
 /** Something that pictures are read from. */
 interface Source {
@@ -303,7 +342,12 @@ class PictureWorker {
     const { screen, picture, view } = this;
     if (!screen || !picture || !view) return;
     const missing = new Set<number>();
+    const start = performance.now();
+    if (!view.hurried) this.coarser = 0;
     screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
+    const layered = view.panes.some(({ scene }) => scene.layers.length > 0);
+    // Layers that take too long while it plays are drawn at half the size until it rests.
+    if (view.hurried && layered && performance.now() - start > SLOW_PAINT_MS) this.coarser = 1;
     const { frame, from } = picture;
     this.onShown?.({ frame, waiting: missing.size > 0, reduced: from.reduced });
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
@@ -325,7 +369,7 @@ class PictureWorker {
       };
       if (scene.layers.length > 0 && !plain) {
         const composed = this.composed(pane, picture, missing);
-        if (composed) drawer.drawPane(composed, { ...whole, toLuma: matrixWarp(IDENTITY) });
+        if (composed) drawer.drawPane(composed.picture, { ...whole, toLuma: composed.toLuma });
         if (composed || this.view?.hurried) continue;
       }
       const edges = plain ? undefined : this.edgesOf(scene, picture, toLuma, missing);
@@ -366,19 +410,34 @@ class PictureWorker {
   }
 
   private composings = 0;
+  /** How many times more often than need be panes with layers are halved, to keep up. */
+  private coarser = 0;
 
   /**
-   * A pane's scene with its layers, drawn by the very code that renders, at the size that it is seen in; null while frames
-   * that it is made of are missing.
+   * A pane's scene with its layers, drawn by the very code that renders, about as large as it is seen; null where there is
+   * no room for it.
+   *
+   * @param missing  receives frames that it is made of and that are not there; what needs them is left out
    */
-  private composed(pane: ViewPane, picture: Seen, missing: Set<number>): Picture | null {
-    const { scene, toScene, width, height } = pane;
-    if (width < 2 || height < 2) return null;
+  private composed(pane: ViewPane, picture: Seen, missing: Set<number>): Composed | null {
+    const { scene, toScene } = pane;
+    const part = partOf(pane);
+    if (!part) return null;
     const { reader, fromUpright } = picture.from;
+    // Halved as often as the pane shrinks it, and drawn as large as what is left: that needs no wider kernel.
+    const first = multiply(toScene, translation(part.left, part.top));
+    const { least } = scaleRange(between(fromUpright, scene.base.toSource, first), part.width, part.height);
+    const steps = Math.log2(Math.min(64, Math.max(1, least)));
+    const halvings = (this.view?.draft ? Math.round(steps) : Math.floor(steps)) + this.coarser;
+    // A hair more, so that a zoom that differs over the picture shrinks it nowhere.
+    const finer = least > 1 || this.coarser > 0 ? (1.02 * least) / 2 ** halvings : 1;
+    const [width, height] = [part.width, part.height].map((side) => Math.max(2, Math.round(side * finer)));
+    const toPart = scaling(part.width / width, part.height / height);
+    const at = (one: Picture) => halved(one, halvings);
     const others = new Map<number, Picture>();
     for (const frame of framesOf(scene)) {
       const lent = frame === scene.base.frame ? picture : reader.peek(frame);
-      if (lent) others.set(frame, lent);
+      if (lent) others.set(frame, at(lent));
       else missing.add(frame);
     }
     const there = scene.layers.filter((layer) => framesOfLayer(layer).every((f) => others.has(f)));
@@ -389,9 +448,10 @@ class PictureWorker {
     const drawn = sceneThrough(
       { ...scene, base: { ...scene.base, donors, edges: shown }, layers: there },
       { width, height },
-      toScene,
-      fromUpright,
+      multiply(first, toPart),
+      multiply(scaling(1 / 2 ** halvings), fromUpright),
     );
+    const own = at(picture);
     const { subsampling } = picture;
     const small = createPlane(Math.ceil(width / subsampling.x), Math.ceil(height / subsampling.y));
     const out = {
@@ -400,14 +460,15 @@ class PictureWorker {
     };
     const coding = this.coding!;
     // While the playhead moves the picture before it may still be up: it stands in.
-    compose(drawn, (frame) => (frame === scene.base.frame ? picture : others.get(frame)!), out, {
+    compose(drawn, (frame) => (frame === scene.base.frame ? own : others.get(frame)!), out, {
       siting: coding.siting,
       fill: colourInPlanes(edges.colour, coding, coding.height),
       code: coding,
       rasters: this.rasters.get,
     });
     // Numbered by itself: it is no frame of the clip.
-    return { ...out, frame: -++this.composings, bytes: out.y.data.length };
+    const made: Picture = { ...out, frame: -++this.composings, bytes: out.y.data.length };
+    return { picture: made, toLuma: matrixWarp(invert(multiply(translation(part.left, part.top), toPart))) };
   }
 
   private edgesOf(
