@@ -41,6 +41,7 @@ import {
   type ChromaSiting,
   type Eye,
   type Matrix3,
+  type Plane,
   type Rgb,
   type Scene,
   type Size,
@@ -132,19 +133,17 @@ interface Composed {
   readonly toLuma: Warp;
 }
 
-const halves = new WeakMap<Picture, Map<number, Picture>>();
+const halves = new WeakMap<Plane, Plane[]>();
 
-/** A picture halved so many times; what was worked out is kept as long as the picture is. */
+/** A picture halved so many times; what was worked out is kept as long as its planes are. */
 function halved(picture: Picture, times: number): Picture {
   if (times === 0) return picture;
-  let made = halves.get(picture);
-  if (!made) halves.set(picture, (made = new Map<number, Picture>()));
-  let small = made.get(times);
-  if (!small) {
-    const [y, u, v] = [picture.y, picture.u, picture.v].map((plane) => halvedPlane(plane, times));
-    made.set(times, (small = { ...picture, y, u, v }));
-  }
-  return small;
+  const small = (plane: Plane) => {
+    let made = halves.get(plane);
+    if (!made) halves.set(plane, (made = []));
+    return (made[times] ??= halvedPlane(plane, times));
+  };
+  return { ...picture, y: small(picture.y), u: small(picture.u), v: small(picture.v) };
 }
 
 /** Something that pictures are read from. */

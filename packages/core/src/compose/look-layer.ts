@@ -1,7 +1,6 @@
 import type { Quad } from '../geometry/homography.js';
 import { cornersAt, outlineOf, type AreaKey } from '../geometry/area.js';
 import {
-  apply,
   IDENTITY,
   invert,
   isAffine,
@@ -13,7 +12,7 @@ import {
 import { after, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
 import type { Rgb } from '../picture/colour.js';
-import { gentle, type Easing } from '../plan/goals.js';
+import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
 import type { Blend } from './blend.js';
 import type { ColourRange, SceneContent, SceneLayer, SceneMatte, Tint } from './layer.js';
@@ -103,12 +102,7 @@ export function keyedAt(
   frame: number,
 ): Omit<LayerKey, 'frame' | 'easing'> {
   if (keys.length === 0) return { opacity, x: 0, y: 0 };
-  let k = keys.length - 1;
-  while (k > 0 && keys[k].frame > frame) k--;
-  const [a, b] = [keys[k], keys[k + 1]];
-  if (!b || frame <= a.frame) return a;
-  const t = (frame - a.frame) / (b.frame - a.frame);
-  const share = a.easing === 'hold' ? 0 : a.easing === 'linear' ? t : gentle(t);
+  const { a, b, share } = betweenKeys(keys, frame);
   const mixed = (key: 'opacity' | 'x' | 'y') => a[key] + share * (b[key] - a[key]);
   return { opacity: mixed('opacity'), x: mixed('x'), y: mixed('y') };
 }
@@ -210,17 +204,6 @@ function contentOn(layer: LookLayer, toOwn: Warp, seen: Seen): SceneContent {
   const { m } = carriedTo(layer, { ...seen, frame });
   const toLent = multiply(m, translation(shift.x, shift.y));
   return { kind: 'picture', frame, raster, corners, toPicture: thenMatrix(toOwn, toLent, seen.size) };
-}
-
-/** What is asked of a place on a layer: where it is on a frame as shot. */
-export function asShotPlace(
-  layer: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
-  frame: number,
-  motions: Readonly<Record<string, Motion>>,
-  at: Point,
-): Point {
-  const { m } = carry(layer.ride, layer.frame, frame, layer.unknown, layer.middle, motions);
-  return apply(m, at.x, at.y);
 }
 
 /** The matrix that leaves everything in its place. */

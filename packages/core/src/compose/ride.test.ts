@@ -63,6 +63,14 @@ describe('a layer that rides', () => {
     expect(Math.atan2(turned[3], turned[0])).toBeCloseTo(Math.atan2(whole[3], whole[0]), 9);
   });
 
+  it('does not go with a mover beyond a cut: there is another picture', () => {
+    const spots = asSpots([trackOf(truth, 300, 200), trackOf(truth, 900, 500)]);
+    const motions = { m: { ...solveMotion({ frames: 30, ref: 0, spots })!, cuts: [10] } };
+    const ride: Ride = { on: 'mover', mover: 'm', rotation: true, scale: true };
+    const of = (own: number, frame: number) => carry(ride, own, frame, 'bridge', middle, motions);
+    expect([of(5, 9).share, of(5, 10).share, of(12, 9).share, of(12, 20).share]).toEqual([1, 0, 0, 1]);
+  });
+
   it('leans with a surface', () => {
     const base = [
       { x: 100, y: 100 },

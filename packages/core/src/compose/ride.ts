@@ -1,4 +1,4 @@
-import { moveQuad, quadToQuad, type Quad } from '../geometry/homography.js';
+import { quadToQuad, type Quad } from '../geometry/homography.js';
 import { IDENTITY, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, decomposeSimilarity } from '../geometry/similarity.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
@@ -122,6 +122,9 @@ function byMotion(
   middle: Point,
 ): Carried {
   if (!motion) return { m: IDENTITY, share: 1, confidence: 0 };
+  // Beyond a cut there is another picture, which has nothing to do with where the layer was made.
+  const part = (f: number) => motion.cuts?.filter((cut) => cut <= f).length ?? 0;
+  if (part(own) !== part(frame)) return { m: IDENTITY, share: 0, confidence: 0 };
   const whole = multiply(motionMatrix(motion, frame), invert(motionMatrix(motion, own)));
   const known = motion.support[frame] !== 'none' || motion.filled?.[frame] === 1;
   let away = 0;
@@ -141,6 +144,3 @@ function byMotion(
   const kept = { ...parts, rotation: rotation ? parts.rotation : 0, logScale: scale ? parts.logScale : 0 };
   return { m: composeSimilarity(kept, middle, motion.pixelAspect), share: Math.max(0, share), confidence };
 }
-
-/** A quad where a layer is carried. */
-export const carriedQuad = ({ m }: Carried, quad: Quad): Quad => moveQuad(m, quad);

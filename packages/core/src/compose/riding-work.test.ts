@@ -6,7 +6,8 @@ import { solveMotion } from '../solve/solve-motion.js';
 import { speckledSurface, takePicture, type Surface } from '../testing/footage.js';
 import { asSpots, relativeTo, shakes, trackOf } from '../testing/motions.js';
 import { compose, type PicturePlanes } from './compose.js';
-import type { LookLayer } from './look-layer.js';
+import { matrixWarp } from '../geometry/warp.js';
+import { layerOn, type LookLayer } from './look-layer.js';
 import { givenBack, type SceneLook } from './scene.js';
 import { boxOfStrokes, paintStrokes, type Stroke } from './strokes.js';
 
@@ -188,5 +189,9 @@ describe('a layer that stays in the frame', () => {
     const layer = work({ ride: { on: 'frame' } });
     const scene = givenBack({ width: W, height: H }, look(layer), 60, { m: held });
     expect(scene.layers[0].toOwn).toEqual({ kind: 'matrix', m: IDENTITY });
+    // Steadied, it lies where it did on the frame that it was made on, whatever the picture is moved by now.
+    const asFrame = (own: number) => matrixWarp(translation(own + 3, 0));
+    const seenOn = { frame: 60, size: { width: W, height: H }, asFrame, toSource: matrixWarp(motions[60]) };
+    expect(layerOn(layer, { ...seenOn, motions: {} })!.toOwn).toEqual(asFrame(0));
   });
 });

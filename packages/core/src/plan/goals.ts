@@ -83,12 +83,7 @@ export function stateAt(settings: GoalSettings, frame: number): KeyedState {
   if (keys.length === 0) {
     return { goal: settings.goal, next: settings.goal, share: 0, amounts: settings.amounts };
   }
-  let k = keys.length - 1;
-  while (k > 0 && keys[k].frame > frame) k--;
-  const [a, b] = [keys[k], keys[k + 1]];
-  if (!b || frame <= a.frame) return { goal: a.goal, next: a.goal, share: 0, amounts: a.amounts };
-  const t = (frame - a.frame) / (b.frame - a.frame);
-  const share = a.easing === 'hold' ? 0 : a.easing === 'linear' ? t : gentle(t);
+  const { a, b, share } = betweenKeys(keys, frame);
   const between = (key: keyof Amounts) => a.amounts[key] + share * (b.amounts[key] - a.amounts[key]);
   return {
     goal: a.goal,
@@ -96,6 +91,19 @@ export function stateAt(settings: GoalSettings, frame: number): KeyedState {
     share,
     amounts: { x: between('x'), y: between('y'), rotation: between('rotation'), scale: between('scale') },
   };
+}
+
+/** The keys on either side of a frame, and how far it is from one to the other; before the first and after the last, that. */
+export function betweenKeys<K extends { readonly frame: number; readonly easing: Easing }>(
+  keys: readonly K[],
+  frame: number,
+): { readonly a: K; readonly b: K; readonly share: number } {
+  let k = keys.length - 1;
+  while (k > 0 && keys[k].frame > frame) k--;
+  const [a, b] = [keys[k], keys[k + 1]];
+  if (!b || frame <= a.frame) return { a, b: a, share: 0 };
+  const t = (frame - a.frame) / (b.frame - a.frame);
+  return { a, b, share: a.easing === 'hold' ? 0 : a.easing === 'linear' ? t : gentle(t) };
 }
 
 /** From 0 to 1 with neither speed nor acceleration at its ends. */
