@@ -6,3 +6,4 @@ export { cubicRow, evenRow } from './cubic';
 export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
 export { rasterRow } from './raster-row';
+export { pixelRow } from './pixel-row';

@@ -14,6 +14,7 @@ export {
   plainly,
 } from './instance.js';
 export type { BytePlane } from './plane.js';
+export * from './pixel-row.js';
 export * from './raster-row.js';
 export * from './seen-patch.js';
 export * from './surface-sums.js';

@@ -32,6 +32,9 @@ interface Exports {
     raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
     across: number, out: number,
   ): void;
+  pixelRow(
+    y: number, u: number, v: number, pairs: boolean, n: number, code: number, to: number,
+  ): void;
   boxHalf(from: number, stride: number, pairs: number, rows: number, to: number, toStride: number): void;
   surfaceSums(
     data: number, stride: number, u: number, v: number, values: number, gx: number, gy: number, count: number,

@@ -8,6 +8,7 @@ import {
   type VideoSample,
 } from 'mediabunny';
 import { PartedClip } from './parted-clip.js';
+import { pictureFrom, type Picture } from './picture.js';
 
 /** A clip as the page plays it. */
 export interface ClipFile {
@@ -24,6 +25,28 @@ export interface ClipFile {
   readonly usesCopy: boolean;
   /** Frames of each part where the copy lies in parts; missing where it is one file. */
   readonly part?: number;
+}
+
+/** A clip whose pictures come one after the other from any frame on. */
+export interface PictureClip {
+  readonly frames: number;
+  /** Turns of the pictures that the decoder gives, and their size. */
+  readonly turns: QuarterTurns;
+  readonly codedWidth: number;
+  readonly codedHeight: number;
+
+  /**
+   * Pictures from a frame on, in presentation order, each with its frame number.
+   *
+   * @param gone       asked while a part that is not there yet is waited for: true gives it up
+   * @param onWaiting  called when such a wait begins
+   * @throws LurnError `stopped` when it was given up, `missing-file`, `offline`, `frame-unreadable`
+   */
+  picturesFrom(frame: number, gone?: () => boolean, onWaiting?: () => void): AsyncGenerator<Picture>;
+
+  /** The frame at which decoding has to begin to come to a frame; the frame itself where that cannot be told. */
+  startFor(frame: number): Promise<number>;
+  close(): void;
 }
 
 export interface DecodedFrame {
@@ -43,10 +66,8 @@ interface Opened {
 }
 
 /** An open clip: where each frame is in the file or its parts, and a decoder for it. */
-export class OpenClip {
-  /** Turns of the pictures that the decoder gives. */
+export class OpenClip implements PictureClip {
   readonly turns: QuarterTurns;
-  /** Size of those pictures. */
   readonly codedWidth: number;
   readonly codedHeight: number;
   /** Seconds of each frame of a whole file from its first picture on. */
@@ -56,6 +77,7 @@ export class OpenClip {
     readonly file: ClipFile,
     private readonly whole: Opened | null,
     private readonly parts: PartedClip | null,
+    private readonly shared: boolean,
   ) {
     this.stamps = file.usesCopy ? file.times.map((_, i) => i / COPY_RATE) : file.times;
     this.turns = file.usesCopy ? 0 : file.turns;
@@ -67,30 +89,35 @@ export class OpenClip {
     return this.file.times.length;
   }
 
-  /** @throws LurnError `clip-unreadable` when this browser cannot decode the file. */
-  static async open(file: ClipFile): Promise<OpenClip> {
-    if (file.part) return new OpenClip(file, null, new PartedClip(file.url, file.times.length, file.part));
+  /**
+   * @param shared  reads into memory that other threads can be lent
+   * @throws LurnError `clip-unreadable` when this browser cannot decode the file.
+   */
+  static async open(file: ClipFile, shared = false): Promise<OpenClip> {
+    if (file.part)
+      return new OpenClip(file, null, new PartedClip(file.url, file.times.length, file.part), shared);
     const source = new UrlSource(file.url, { getRetryDelay: (n) => (n < 4 ? 0.3 * 2 ** n : null) });
-    return new OpenClip(file, await opened(new Input({ formats: ALL_FORMATS, source })), null);
+    return new OpenClip(file, await opened(new Input({ formats: ALL_FORMATS, source })), null, shared);
   }
 
-  /**
-   * Decoded samples from a frame on, in presentation order, each with its frame number.
-   *
-   * @param gone       asked while a part that is not there yet is waited for: true gives it up
-   * @param onWaiting  called when such a wait begins
-   * @throws LurnError `stopped` when it was given up, `missing-file`, `offline`
-   */
-  async *samplesFrom(
+  async *picturesFrom(
     frame: number,
     gone: () => boolean = () => false,
     onWaiting: () => void = () => undefined,
-  ): AsyncGenerator<DecodedFrame> {
-    if (this.parts) yield* this.parts.samplesFrom(frame, gone, onWaiting);
-    else yield* samples(this.whole!, this.stamps, frame);
+  ): AsyncGenerator<Picture> {
+    const { codedWidth, codedHeight, shared, parts } = this;
+    const decoded = parts
+      ? parts.samplesFrom(frame, gone, onWaiting)
+      : samples(this.whole!, this.stamps, frame);
+    for await (const { frame: at, sample } of decoded) {
+      try {
+        yield await pictureFrom(sample, at, codedWidth, codedHeight, shared);
+      } finally {
+        sample.close();
+      }
+    }
   }
 
-  /** The frame at which decoding has to begin to come to a frame; the frame itself where that cannot be told. */
   async startFor(frame: number): Promise<number> {
     if (this.parts) return this.parts.startFor(frame);
     const { packets, first } = this.whole!;

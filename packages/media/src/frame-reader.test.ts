@@ -1,8 +1,10 @@
-import type { OpenClip } from './clip-file';
+import { planeOver } from '@lurn/core';
+import type { PictureClip } from './clip-file';
 import { FrameReader } from './frame-reader';
+import type { Picture } from './picture';
 
 /** A clip of small grey pictures whose luma is the frame's number, with a count of what was decoded from where. */
-class FakeClip {
+class FakeClip implements PictureClip {
   readonly turns = 0 as const;
   readonly codedWidth = 16;
   readonly codedHeight = 8;
@@ -22,37 +24,25 @@ class FakeClip {
     return Promise.resolve(frame - (frame % this.group));
   }
 
-  async *samplesFrom(start: number) {
+  async *picturesFrom(start: number) {
     this.starts.push(start);
     this.open++;
     try {
       for (let frame = start; frame < Math.min(this.frames, this.end); frame++) {
         if (frame === this.missing) continue;
         this.decoded++;
-        yield { frame, sample: this.sample(frame) };
+        yield this.picture(frame);
       }
     } finally {
       this.open--;
     }
   }
 
-  private sample(frame: number) {
+  private picture(frame: number): Picture {
     const [luma, chroma] = [16 * 8, 8 * 4];
-    return {
-      format: 'I420',
-      allocationSize: () => luma + 2 * chroma,
-      copyTo: (data: Uint8Array) => {
-        data.fill(frame, 0, luma);
-        data.fill(128, luma);
-        const planes = [
-          { offset: 0, stride: 16 },
-          { offset: luma, stride: 8 },
-          { offset: luma + chroma, stride: 8 },
-        ];
-        return Promise.resolve(planes);
-      },
-      close: () => undefined,
-    };
+    const grey = () => planeOver(new Uint8Array(chroma).fill(128), 8, 4);
+    const y = planeOver(new Uint8Array(luma).fill(frame), 16, 8);
+    return { frame, y, u: grey(), v: grey(), subsampling: { x: 2, y: 2 }, bytes: BYTES };
   }
 
   close(): void {
@@ -62,7 +52,7 @@ class FakeClip {
 
 const BYTES = 16 * 8 * 1.5;
 const readerOf = (clip: FakeClip, pictures = 1000, readAhead = 0) =>
-  new FrameReader(clip as unknown as OpenClip, { cacheBytes: pictures * BYTES, readAhead });
+  new FrameReader(clip, { cacheBytes: pictures * BYTES, readAhead });
 const settled = () => new Promise((resume) => setTimeout(resume, 5));
 
 describe('reading frames', () => {

@@ -10,10 +10,8 @@ import {
   type Plane,
 } from '@lurn/core';
 import { LRUCache } from 'lru-cache';
-import { OpenClip, type ClipFile } from './clip-file.js';
-import { pictureFrom, type Picture } from './picture.js';
-
-type Samples = ReturnType<OpenClip['samplesFrom']>;
+import { OpenClip, type ClipFile, type PictureClip } from './clip-file.js';
+import type { Picture } from './picture.js';
 
 export interface FrameReaderOptions {
   /** The most that cached pictures may take, in bytes. */
@@ -41,7 +39,7 @@ const BACK_BLOCK = 24;
  */
 export class FrameReader implements FrameSource {
   private readonly cache: LRUCache<number, Picture>;
-  private run: { samples: Samples; next: number } | null = null;
+  private run: { pictures: AsyncGenerator<Picture>; next: number } | null = null;
   private queue: Promise<unknown> = Promise.resolve();
   private asked = 0;
   private last = 0;
@@ -52,7 +50,7 @@ export class FrameReader implements FrameSource {
   private gone: () => boolean = () => false;
 
   constructor(
-    readonly clip: OpenClip,
+    readonly clip: PictureClip,
     private readonly options: FrameReaderOptions,
   ) {
     // Two pictures are kept however large they are: one to show, one to compare it with or to measure from.
@@ -64,7 +62,7 @@ export class FrameReader implements FrameSource {
   }
 
   static async open(file: ClipFile, options: FrameReaderOptions): Promise<FrameReader> {
-    return new FrameReader(await OpenClip.open(file), options);
+    return new FrameReader(await OpenClip.open(file, options.shared), options);
   }
 
   /** The picture when it is cached. */
@@ -115,7 +113,7 @@ export class FrameReader implements FrameSource {
 
   close(): void {
     this.closed = true;
-    void this.run?.samples.return(undefined);
+    void this.run?.pictures.return(undefined);
     this.cache.clear();
     this.clip.close();
   }
@@ -150,13 +148,13 @@ export class FrameReader implements FrameSource {
     this.gone = gone;
     if (signal?.aborted) throw stoppedError('Reading the frame');
     if (!this.run || !(await this.leadsTo(frame, this.run.next))) {
-      await this.run?.samples.return(undefined);
+      await this.run?.pictures.return(undefined);
       const start = direction < 0 ? Math.max(0, frame - this.backBlock()) : frame;
       const onWaiting = () => this.options.onWaiting?.(this.last);
-      this.run = { samples: this.clip.samplesFrom(start, () => this.gone(), onWaiting), next: start };
+      this.run = { pictures: this.clip.picturesFrom(start, () => this.gone(), onWaiting), next: start };
     }
     for (;;) {
-      const { value, done } = await this.run.samples.next().catch((error: unknown) => {
+      const { value: picture, done } = await this.run.pictures.next().catch((error: unknown) => {
         this.run = null;
         throw error;
       });
@@ -164,19 +162,11 @@ export class FrameReader implements FrameSource {
         this.run = null;
         throw new LurnError('frame-unreadable', `Frame ${frame} cannot be decoded: the file ends before it.`);
       }
-      const picture = await pictureFrom(
-        value.sample,
-        value.frame,
-        this.clip.codedWidth,
-        this.clip.codedHeight,
-        this.options.shared,
-      );
-      value.sample.close();
-      this.run.next = value.frame + 1;
+      this.run.next = picture.frame + 1;
       this.cache.set(picture.frame, picture);
-      if (value.frame === frame) return picture;
+      if (picture.frame === frame) return picture;
       this.passing?.(picture);
-      if (value.frame > frame) {
+      if (picture.frame > frame) {
         this.run = null;
         throw new LurnError(
           'frame-unreadable',

@@ -5,3 +5,4 @@ export * from './gl/colour.js';
 export * from './gl/picture-drawer.js';
 export * from './drawer.js';
 export * from './picture-canvas.js';
+export { Halver } from './draft/sampled.js';

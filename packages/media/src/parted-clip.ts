@@ -47,7 +47,7 @@ export class PartedClip {
     return first + (part ? keyBefore(part, frame - first) : 0);
   }
 
-  /** As {@link OpenClip.samplesFrom}. */
+  /** Decoded samples from a frame on: see {@link PictureClip.picturesFrom}. */
   async *samplesFrom(
     frame: number,
     gone: () => boolean,

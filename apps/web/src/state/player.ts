@@ -20,7 +20,14 @@ export function playOrStop(): void {
   setBench({ playing: !bench().playing, speed: 1 });
 }
 
-/** Moves the playhead at the clip's own rate times `speed` while `playing`, round and round between in and out point. */
+/** Frames by which the picture may fall behind the playhead before that waits for it. */
+export const MOST_BEHIND = 8;
+
+/**
+ * Moves the playhead at the clip's own rate times `speed` while `playing`, round and round between in and out point. At
+ * the clip's rate it waits for a picture that has fallen far behind: every frame is seen, though late, where they cannot
+ * be decoded in time. Faster, pictures are left out.
+ */
 export function keepPlaying(): () => void {
   let handle = 0;
   const start = () => {
@@ -35,6 +42,11 @@ export function keepPlaying(): () => void {
     const tick = (now: number) => {
       if (!bench().playing || bench().speed !== speed) return;
       const { from, to } = shotDocument().range;
+      if (Math.abs(speed) === 1 && isBehind(speed, from, to)) {
+        again(times[bench().frame], now);
+        handle = requestAnimationFrame(tick);
+        return;
+      }
       if (bench().frame !== expected) again(times[bench().frame], now); // scrubbed meanwhile
       const end = to + 1 < times.length ? times[to + 1] : info.duration;
       let at = origin + (speed * (now - began)) / 1000;
@@ -56,6 +68,13 @@ export function keepPlaying(): () => void {
     unsubscribe();
     cancelAnimationFrame(handle);
   };
+}
+
+function isBehind(direction: number, from: number, to: number): boolean {
+  const { frame, shown } = bench();
+  const ahead = direction * (frame - shown);
+  // The picture may still be before the turn.
+  return (ahead >= 0 ? ahead : direction > 0 ? frame - from : to - frame) > MOST_BEHIND;
 }
 
 /** The last frame that begins at or before a time. */

@@ -1,5 +1,7 @@
 import type { RasterSource } from '@lurn/model';
 import { Comlink } from './comlink';
+import { DecodedElsewhere } from './decoding';
+import { LayeredPanes, type Composed } from './layered-panes';
 import { Rasters } from './rasters';
 import {
   FrameReader,
@@ -16,19 +18,9 @@ import {
 } from '@lurn/media';
 import {
   after,
-  apply,
   between,
   channelPlane,
   chromaWarp,
-  compose,
-  framesOf,
-  framesOfLayer,
-  halvedPlane,
-  matrixWarp,
-  scaleRange,
-  scaling,
-  sceneThrough,
-  translation,
   codedToUpright,
   colourInPlanes,
   createPlane,
@@ -41,7 +33,6 @@ import {
   type ChromaSiting,
   type Eye,
   type Matrix3,
-  type Plane,
   type Rgb,
   type Scene,
   type Size,
@@ -104,8 +95,10 @@ interface Seen extends Picture {
   readonly from: Source;
 }
 
-/** Pictures that come by are painted so seldom that it does not hold decoding up, in milliseconds. */
+/** Pictures that come by far behind the playhead are painted so seldom that it does not hold decoding up, in milliseconds. */
 const PASSING_MS = 70;
+/** Far behind is by more frames than this. The playhead waits for a picture that is. */
+const FAR_BEHIND = 10;
 
 /** A picture that should be lent is read when it has not come after so many milliseconds. */
 const LENDING_MS = 400;
@@ -115,36 +108,6 @@ const SLOW_PAINT_MS = 22;
 
 /** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
 const ASK_AGAIN_MS = 2000;
-
-/** The part of a pane that its scene fills, in whole pixels and one beyond; null where it is not seen. */
-function partOf({ width, height, scene, toScene }: ViewPane) {
-  const back = invert(toScene);
-  const [a, b] = [apply(back, 0, 0), apply(back, scene.size.width, scene.size.height)];
-  const [left, top] = [Math.max(0, Math.floor(a.x) - 1), Math.max(0, Math.floor(a.y) - 1)];
-  const [right, bottom] = [Math.min(width, Math.ceil(b.x) + 1), Math.min(height, Math.ceil(b.y) + 1)];
-  return right - left > 1 && bottom - top > 1
-    ? { left, top, width: right - left, height: bottom - top }
-    : null;
-}
-
-/** A pane's picture with its layers, and where on it the pane's pixels are. */
-interface Composed {
-  readonly picture: Picture;
-  readonly toLuma: Warp;
-}
-
-const halves = new WeakMap<Plane, Plane[]>();
-
-/** A picture halved so many times; what was worked out is kept as long as its planes are. */
-function halved(picture: Picture, times: number): Picture {
-  if (times === 0) return picture;
-  const small = (plane: Plane) => {
-    let made = halves.get(plane);
-    if (!made) halves.set(plane, (made = []));
-    return (made[times] ??= halvedPlane(plane, times));
-  };
-  return { ...picture, y: small(picture.y), u: small(picture.u), v: small(picture.v) };
-}
 
 /** Something that pictures are read from. */
 interface Source {
@@ -156,7 +119,7 @@ interface Source {
 }
 
 async function sourceOf(file: ClipFile, whole: ClipFile, options: FrameReaderOptions): Promise<Source> {
-  const reader = await FrameReader.open(file, options);
+  const reader = new FrameReader(await DecodedElsewhere.open(file), options);
   const { width, height } = file;
   const fromUpright = invert(codedToUpright(reader.clip.turns, width, height));
   if (file === whole) return { reader, fromUpright, reduced: null };
@@ -310,7 +273,9 @@ class PictureWorker {
 
   /** While decoding does not keep up with the playhead, what comes by is seen: else the picture would stand still. */
   private pass(picture: Seen): void {
-    if (!this.view?.hurried || performance.now() - this.passed < PASSING_MS) return;
+    if (!this.view?.hurried) return;
+    const far = Math.abs(this.view.frame - picture.frame) > FAR_BEHIND;
+    if (far && performance.now() - this.passed < PASSING_MS) return;
     this.passed = performance.now();
     this.picture = picture;
     this.paint();
@@ -408,66 +373,17 @@ class PictureWorker {
     this.paint();
   }
 
-  private composings = 0;
+  private readonly layered = new LayeredPanes();
   /** How many times more often than need be panes with layers are halved, to keep up. */
   private coarser = 0;
 
-  /**
-   * A pane's scene with its layers, drawn by the very code that renders, about as large as it is seen; null where there is
-   * no room for it.
-   *
-   * @param missing  receives frames that it is made of and that are not there; what needs them is left out
-   */
   private composed(pane: ViewPane, picture: Seen, missing: Set<number>): Composed | null {
-    const { scene, toScene } = pane;
-    const part = partOf(pane);
-    if (!part) return null;
-    const { reader, fromUpright } = picture.from;
-    // Halved as often as the pane shrinks it, and drawn as large as what is left: that needs no wider kernel.
-    const first = multiply(toScene, translation(part.left, part.top));
-    const { least } = scaleRange(between(fromUpright, scene.base.toSource, first), part.width, part.height);
-    const steps = Math.log2(Math.min(64, Math.max(1, least)));
-    const halvings = (this.view?.draft ? Math.round(steps) : Math.floor(steps)) + this.coarser;
-    // A hair more, so that a zoom that differs over the picture shrinks it nowhere.
-    const finer = least > 1 || this.coarser > 0 ? (1.02 * least) / 2 ** halvings : 1;
-    const [width, height] = [part.width, part.height].map((side) => Math.max(2, Math.round(side * finer)));
-    const toPart = scaling(part.width / width, part.height / height);
-    const at = (one: Picture) => halved(one, halvings);
-    const others = new Map<number, Picture>();
-    for (const frame of framesOf(scene)) {
-      const lent = frame === scene.base.frame ? picture : reader.peek(frame);
-      if (lent) others.set(frame, at(lent));
-      else missing.add(frame);
-    }
-    const there = scene.layers.filter((layer) => framesOfLayer(layer).every((f) => others.has(f)));
-    const donors = scene.base.donors.filter((d) => others.has(d.frame));
-    // What is left open shows the ground behind it here.
-    const { edges } = scene.base;
-    const shown = edges.mode === 'transparent' ? { ...edges, mode: 'colour' as const } : edges;
-    const drawn = sceneThrough(
-      { ...scene, base: { ...scene.base, donors, edges: shown }, layers: there },
-      { width, height },
-      multiply(first, toPart),
-      multiply(scaling(1 / 2 ** halvings), fromUpright),
-    );
-    const own = at(picture);
-    const { subsampling } = picture;
-    const small = createPlane(Math.ceil(width / subsampling.x), Math.ceil(height / subsampling.y));
-    const out = {
-      ...{ y: createPlane(width, height), u: small, subsampling },
-      v: { ...small, data: new Uint8Array(small.data.length) },
-    };
-    const coding = this.coding!;
-    // While the playhead moves the picture before it may still be up: it stands in.
-    compose(drawn, (frame) => (frame === scene.base.frame ? own : others.get(frame)!), out, {
-      siting: coding.siting,
-      fill: colourInPlanes(edges.colour, coding, coding.height),
-      code: coding,
-      rasters: this.rasters.get,
-    });
-    // Numbered by itself: it is no frame of the clip.
-    const made: Picture = { ...out, frame: -++this.composings, bytes: out.y.data.length };
-    return { picture: made, toLuma: matrixWarp(invert(multiply(translation(part.left, part.top), toPart))) };
+    const { fromUpright, reader } = picture.from;
+    const { rasters, coarser } = this;
+    const peek = (frame: number) => reader.peek(frame);
+    const draft = this.view?.draft ?? false;
+    const from = { coding: this.coding!, picture, fromUpright, peek, rasters: rasters.get, draft, coarser };
+    return this.layered.compose(pane, from, missing);
   }
 
   private edgesOf(

@@ -1,3 +1,4 @@
+import type { PixelCode } from '@lurn/kernels';
 import { yuvToRgb, type ColourCoding } from '../gl/colour.js';
 
 /** Pixels of a canvas, row by row: red in the lowest byte of each, then green, blue and alpha. */
@@ -24,13 +25,22 @@ export interface ColourTables {
   readonly gu: Int32Array;
   readonly gv: Int32Array;
   readonly bu: Int32Array;
+  /** The same as factors. */
+  readonly code: PixelCode;
 }
 
 export function colourTables(coding: ColourCoding, height: number): ColourTables {
   const { matrix, offset } = yuvToRgb(coding, height);
   const table = (factor: number, zero: number, round = 0) =>
     Int32Array.from({ length: 256 }, (_, v) => Math.round(65536 * factor * (v - 255 * zero)) + round);
+  const whole = (factor: number) => Math.round(65536 * factor);
+  const [ky, kr, ku, kv, kb] = [matrix[0], matrix[6], matrix[4], matrix[7], matrix[5]].map(whole);
+  const zero = (factor: number, at: number) => Math.round(-factor * 255 * at);
   return {
+    code: {
+      ...{ ky, cy: zero(ky, offset[0]) + 32768, kr, cr: zero(kr, offset[2]), ku, kv },
+      ...{ cg: zero(ku, offset[1]) + zero(kv, offset[2]), kb, cb: zero(kb, offset[1]) },
+    },
     y: table(matrix[0], offset[0], 32768),
     rv: table(matrix[6], offset[2]),
     gu: table(matrix[4], offset[1]),
