@@ -5,5 +5,5 @@ export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
 export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
-export { rasterRow } from './raster-row';
+export { rasterRow, rasterRowBetween } from './raster-row';
 export { pixelRow } from './pixel-row';

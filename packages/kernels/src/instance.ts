@@ -32,6 +32,10 @@ interface Exports {
     raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
     across: number, out: number,
   ): void;
+  rasterRowBetween(
+    raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
+    out: number,
+  ): void;
   pixelRow(
     y: number, u: number, v: number, pairs: boolean, n: number, code: number, to: number,
   ): void;

@@ -41,7 +41,12 @@ export function pixelRow(row: PixelRow, n: number, code: PixelCode, out: Int32Ar
   if (!all || 7 * room > SCRATCH) return pixelRowPlain(row, n, code, out, at);
   const { bytes, words, scratch } = all;
   const { y, u, v, luma, chroma, pairs } = row;
-  const [first, second, third, to] = [scratch + 64, scratch + 64 + room, scratch + 64 + 2 * room, scratch + 64 + 3 * room];
+  const [first, second, third, to] = [
+    scratch + 64,
+    scratch + 64 + room,
+    scratch + 64 + 2 * room,
+    scratch + 64 + 3 * room,
+  ];
   const { ky, cy, kr, cr, ku, kv, cg, kb, cb } = code;
   const coded = scratch >> 2;
   // prettier-ignore

@@ -5,6 +5,8 @@ import {
   kernelFloats,
   plainly,
   rasterRow,
+  rasterRowBetween,
+  rasterRowBetweenPlain,
   rasterRowPlain,
   type Rgba,
 } from './index.js';
@@ -54,6 +56,31 @@ describe('a row of a raster', () => {
     expect(seen).toBeGreaterThan(5000);
   });
 
+  it('between four samples it is the same by the kernel as by the plain loop, and meets the samples', () => {
+    fc.assert(
+      fc.property(
+        fc.nat(1000),
+        fc.tuple(real(-8, 40), real(-8, 30), real(-1.4, 1.4), real(-1.4, 1.4)),
+        (seed, [x, y, dx, dy]) => {
+          const raster = noise(40, 30, seed);
+          const [xs, ys] = [kernelDoubles(N), kernelDoubles(N)];
+          for (let i = 0; i < N; i++) {
+            xs[i] = x + i * dx;
+            ys[i] = y + i * dy;
+          }
+          // Whole samples as they are.
+          [xs[0], ys[0]] = [12.5, 7.5];
+          const [a, b] = [kernelFloats(4 * N), new Float32Array(4 * N)];
+          rasterRowBetween(raster, xs, ys, N, 1, 0, a);
+          rasterRowBetweenPlain(raster, xs, ys, N, 1, 0, b);
+          for (let k = 0; k < 4 * N; k++) expect(Math.abs(a[k] - b[k])).toBeLessThan(1e-3);
+          for (let c = 0; c < 4; c++) expect(a[c] * 255).toBeCloseTo(raster.data[4 * (7 * 40 + 12) + c], 3);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
   it('has nothing where a place is far away, or none, and no colour beyond what it covers', () => {
     const raster = noise(20, 20, 4);
     const [xs, ys] = [kernelDoubles(4), kernelDoubles(4)];
@@ -61,6 +88,8 @@ describe('a row of a raster', () => {
     ys.set([5, 5, NaN, 9.6]);
     for (const row of [
       rasterRow,
+      rasterRowBetween,
+      rasterRowBetweenPlain,
       (...args: Parameters<typeof rasterRow>) => plainly(() => rasterRow(...args)),
     ]) {
       const out = kernelFloats(16).fill(9);

@@ -1,4 +1,4 @@
-import { addressOf, kernels } from './instance.js';
+import { kernels, type Kernels } from './instance.js';
 import { CUBIC_TABLE, PHASES } from './weights.js';
 
 /** A raster of red, green, blue and alpha, eight bits each, multiplied by alpha, row by row without a gap. */
@@ -25,14 +25,74 @@ export function rasterRow(
   shift: number,
   out: Float32Array,
 ): void {
-  const all = kernels();
-  const data = all ? addressOf(all, raster.data) : -1;
-  const there =
-    all && data >= 0 && xs.buffer === all.buffer && ys.buffer === all.buffer && out.buffer === all.buffer;
-  if (!there) return rasterRowPlain(raster, xs, ys, n, shrink, shift, out);
+  const all = reaching(raster, xs, ys, out);
+  if (!all) return rasterRowPlain(raster, xs, ys, n, shrink, shift, out);
   const { width, height } = raster;
+  const data = raster.data.byteOffset;
   // prettier-ignore
   all.rasterRow(data, width, height, xs.byteOffset, ys.byteOffset, n, shrink, shift, all.cubic, out.byteOffset);
+}
+
+/**
+ * As {@link rasterRow}, between four samples: quicker, and softer. Where a place does not have all four, all is 0.
+ * Cost: 16 multiply-adds a place.
+ */
+export function rasterRowBetween(
+  raster: Rgba,
+  xs: Float64Array,
+  ys: Float64Array,
+  n: number,
+  shrink: number,
+  shift: number,
+  out: Float32Array,
+): void {
+  const all = reaching(raster, xs, ys, out);
+  if (!all) return rasterRowBetweenPlain(raster, xs, ys, n, shrink, shift, out);
+  const { width, height, data } = raster;
+  all.rasterRowBetween(
+    ...([
+      data.byteOffset,
+      width,
+      height,
+      xs.byteOffset,
+      ys.byteOffset,
+      n,
+      shrink,
+      shift,
+      out.byteOffset,
+    ] as const),
+  );
+}
+
+/** {@link rasterRowBetween} by plain TypeScript. */
+export function rasterRowBetweenPlain(
+  { width, height, data }: Rgba,
+  xs: Float64Array,
+  ys: Float64Array,
+  n: number,
+  shrink: number,
+  shift: number,
+  out: Float32Array,
+): void {
+  for (let i = 0; i < n; i++) {
+    const x = xs[i] * shrink + shift - 0.5;
+    const y = ys[i] * shrink + shift - 0.5;
+    const there = x >= 0 && y >= 0 && x < width - 1 && y < height - 1;
+    const [ix, iy] = there ? [Math.floor(x), Math.floor(y)] : [0, 0];
+    for (let c = 0; c < 4; c++) {
+      const k = 4 * (iy * width + ix) + c;
+      const above = data[k] + (x - ix) * (data[k + 4] - data[k]);
+      const m = k + 4 * width;
+      const below = data[m] + (x - ix) * (data[m + 4] - data[m]);
+      out[4 * i + c] = there ? (above + (y - iy) * (below - above)) / 255 : 0;
+    }
+  }
+}
+
+/** The kernels where they reach a raster, places and what receives its colours; null elsewhere. */
+function reaching(raster: Rgba, xs: Float64Array, ys: Float64Array, out: Float32Array): Kernels | null {
+  const all = kernels();
+  return all && [raster.data, xs, ys, out].every((of) => of.buffer === (all.buffer as unknown)) ? all : null;
 }
 
 /** {@link rasterRow} by plain TypeScript. */

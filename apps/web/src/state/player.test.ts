@@ -2,7 +2,7 @@
 import { changeDocument } from '@lurn/model';
 import { openBench } from '../testing/open-bench';
 import { bench, setBench } from './bench';
-import { frameAt, keepPlaying, playOrStop, shuttle } from './player';
+import { frameAt, keepPlaying, MOST_BEHIND, playOrStop, shuttle } from './player';
 import { edit } from './shot';
 import { keepSounding } from './sound';
 
@@ -20,8 +20,9 @@ describe('the frame at a time', () => {
   it('is the first before the beginning', () => expect(frameAt(times, -1)).toBe(0));
 });
 
-/** Displays refreshed every 10 ms, by a clock that the test winds. */
+/** Displays refreshed every 10 ms, by a clock that the test winds; the picture keeps step unless it is held. */
 let stop: () => void;
+let held = false;
 let clock = 0;
 let pending: ((now: number) => void)[] = [];
 function wind(ms: number): number[] {
@@ -31,6 +32,7 @@ function wind(ms: number): number[] {
     const due = pending;
     pending = [];
     due.forEach((run) => run(clock));
+    if (!held) setBench({ shown: bench().frame });
     if (seen[seen.length - 1] !== bench().frame) seen.push(bench().frame);
   }
   return seen;
@@ -39,6 +41,7 @@ beforeEach(() => {
   openBench();
   clock = 0;
   pending = [];
+  held = false;
   jest.spyOn(performance, 'now').mockImplementation(() => clock);
   jest.spyOn(window, 'requestAnimationFrame').mockImplementation((run) => pending.push(run));
   jest.spyOn(window, 'cancelAnimationFrame').mockImplementation(() => (pending = []));
@@ -63,6 +66,26 @@ describe('the playhead', () => {
     setBench({ frame: 10 });
     playOrStop();
     expect(wind(200).slice(0, 5)).toEqual([10, 11, 12, 10, 11]);
+  });
+
+  it('waits for a picture that falls far behind, and goes on at the clip’s rate from there', () => {
+    playOrStop();
+    wind(40);
+    held = true;
+    wind(2000);
+    expect(bench().frame - bench().shown).toBe(MOST_BEHIND + 1);
+    held = false;
+    setBench({ shown: bench().frame });
+    const from = bench().frame;
+    wind(400);
+    expect(bench().frame - from).toBe(10);
+  });
+
+  it('waits for no picture when it plays faster', () => {
+    held = true;
+    shuttle(1);
+    shuttle(1);
+    expect(wind(1000).length).toBeGreaterThan(2 * MOST_BEHIND);
   });
 
   it('plays faster with each press, backwards too, and at the clip’s rate when it turns', () => {

@@ -41,8 +41,6 @@ export interface Composing {
   readonly rasters: (key: string) => Raster | null;
   /** Quickly rather than exactly: no larger than the pane, from plain halves. */
   readonly draft: boolean;
-  /** How many times more often than need be it is halved, to keep up. */
-  readonly coarser: number;
 }
 
 /** Draws panes that have layers, by the very code that renders, about as large as they are seen. */
@@ -60,12 +58,12 @@ export class LayeredPanes {
     const { scene, toScene } = pane;
     const part = partOf(pane);
     if (!part) return null;
-    const { picture, fromUpright, coding, draft, coarser } = from;
+    const { picture, fromUpright, coding, draft } = from;
     // Halved as often as the pane shrinks it, and drawn as large as what is left: that needs no wider kernel.
     const first = multiply(toScene, translation(part.left, part.top));
     const { least } = scaleRange(between(fromUpright, scene.base.toSource, first), part.width, part.height);
     const steps = Math.log2(Math.min(64, Math.max(1, least)));
-    const halvings = (draft ? Math.round(steps) : Math.floor(steps)) + coarser;
+    const halvings = draft ? Math.round(steps) : Math.floor(steps);
     const [width, height] = [part.width, part.height].map((side) =>
       Math.max(2, Math.round(side * finerBy(least, halvings, from))),
     );
@@ -96,6 +94,7 @@ export class LayeredPanes {
       fill: colourInPlanes(edges.colour, coding, coding.height),
       code: coding,
       rasters: from.rasters,
+      draft,
     });
     return { picture: out, toLuma: matrixWarp(invert(multiply(translation(part.left, part.top), toPart))) };
   }
@@ -115,14 +114,23 @@ export class LayeredPanes {
 }
 
 /** How much larger than the pane it is drawn. */
-function finerBy(least: number, halvings: number, { draft, coarser }: Composing): number {
-  if (draft && coarser === 0) return 1;
+function finerBy(least: number, halvings: number, { draft }: Composing): number {
   // A hair more, so that a zoom that differs over the picture shrinks it nowhere.
-  return least > 1 || coarser > 0 ? (1.02 * least) / 2 ** halvings : 1;
+  return least > 1 && !draft ? (1.02 * least) / 2 ** halvings : 1;
 }
 
 /** The part of a pane that its scene fills, in whole pixels and one beyond; null where it is not seen. */
-function partOf({ width, height, scene, toScene }: { width: number; height: number; scene: Scene; toScene: Matrix3 }) {
+function partOf({
+  width,
+  height,
+  scene,
+  toScene,
+}: {
+  width: number;
+  height: number;
+  scene: Scene;
+  toScene: Matrix3;
+}) {
   const back = invert(toScene);
   const [a, b] = [apply(back, 0, 0), apply(back, scene.size.width, scene.size.height)];
   const [left, top] = [Math.max(0, Math.floor(a.x) - 1), Math.max(0, Math.floor(a.y) - 1)];
@@ -133,7 +141,12 @@ function partOf({ width, height, scene, toScene }: { width: number; height: numb
 }
 
 /** @param frame  numbered by itself: it is no frame of the clip */
-function blankPicture(width: number, height: number, subsampling: Picture['subsampling'], frame: number): Picture {
+function blankPicture(
+  width: number,
+  height: number,
+  subsampling: Picture['subsampling'],
+  frame: number,
+): Picture {
   const small = () => createPlane(Math.ceil(width / subsampling.x), Math.ceil(height / subsampling.y));
   return { frame, subsampling, y: createPlane(width, height), u: small(), v: small(), bytes: width * height };
 }

@@ -103,9 +103,6 @@ const FAR_BEHIND = 10;
 /** A picture that should be lent is read when it has not come after so many milliseconds. */
 const LENDING_MS = 400;
 
-/** Painting that takes longer than this, in milliseconds, would hold playing up. */
-const SLOW_PAINT_MS = 22;
-
 /** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
 const ASK_AGAIN_MS = 2000;
 
@@ -306,12 +303,7 @@ class PictureWorker {
     const { screen, picture, view } = this;
     if (!screen || !picture || !view) return;
     const missing = new Set<number>();
-    const start = performance.now();
-    if (!view.hurried) this.coarser = 0;
     screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
-    const layered = view.panes.some(({ scene }) => scene.layers.length > 0);
-    // Layers that take too long while it plays are drawn at half the size until it rests.
-    if (view.hurried && layered && performance.now() - start > SLOW_PAINT_MS) this.coarser = 1;
     const { frame, from } = picture;
     this.onShown?.({ frame, waiting: missing.size > 0, reduced: from.reduced });
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
@@ -374,15 +366,13 @@ class PictureWorker {
   }
 
   private readonly layered = new LayeredPanes();
-  /** How many times more often than need be panes with layers are halved, to keep up. */
-  private coarser = 0;
 
   private composed(pane: ViewPane, picture: Seen, missing: Set<number>): Composed | null {
     const { fromUpright, reader } = picture.from;
-    const { rasters, coarser } = this;
+    const { rasters } = this;
     const peek = (frame: number) => reader.peek(frame);
     const draft = this.view?.draft ?? false;
-    const from = { coding: this.coding!, picture, fromUpright, peek, rasters: rasters.get, draft, coarser };
+    const from = { coding: this.coding!, picture, fromUpright, peek, rasters: rasters.get, draft };
     return this.layered.compose(pane, from, missing);
   }
 

@@ -4,7 +4,7 @@ import type { ChromaSiting, Subsampling } from '../picture/subsampling.js';
 import { borrowPlane, coverPlane, donorOffset, featherOf, type Sheet } from '../warp/borrow.js';
 import { chromaWarp } from '../warp/chroma.js';
 import type { Beyond } from '../warp/edges.js';
-import { warpPlane } from '../warp/warp-plane.js';
+import { warpPlane, warpPlaneNarrowly } from '../warp/warp-plane.js';
 import { PlaneCoding, type ColourCode } from '../picture/colour.js';
 import { drawLayer } from './draw-layer.js';
 import type { Raster } from './layer.js';
@@ -28,6 +28,8 @@ export interface ComposeLook {
   readonly code?: ColourCode & { readonly height: number };
   /** The rasters of its layers, by their keys. */
   readonly rasters?: (key: string) => Raster | null;
+  /** Quickly rather than exactly: what shrinks a little is sampled as if it did not. For what moves by. */
+  readonly draft?: boolean;
 }
 
 /**
@@ -47,11 +49,16 @@ export function compose(
   if (base.shown === false) drawNothing(out, look.fill);
   else drawBase(base, pictures, out, look);
   if (layers.length === 0) return;
-  const { siting, rasters = () => null, code = { range: 'tv', space: null, height: size.height } } = look;
+  const {
+    siting,
+    draft = false,
+    rasters = () => null,
+    code = { range: 'tv', space: null, height: size.height },
+  } = look;
   const coding = new PlaneCoding(code, code.height, out.y.depth);
   const compared = layers.some((l) => l.mattes.some((list) => list.some((m) => m.kind === 'difference')));
   const below = compared ? copyOf(out) : undefined;
-  const tools = { pictures, rasters, coding, siting, below, frame: base.frame };
+  const tools = { pictures, rasters, coding, siting, below, draft, frame: base.frame };
   for (const layer of layers) drawLayer(layer, out, tools);
 }
 
@@ -65,7 +72,7 @@ function drawBase(
   base: ScenePicture,
   pictures: (frame: number) => PicturePlanes,
   out: PicturePlanes,
-  { siting, fill }: ComposeLook,
+  { siting, fill, draft }: ComposeLook,
 ): void {
   const own = pictures(base.frame);
   if (staysAsItIs(base, own, out)) return copyPicture(own, out);
@@ -83,7 +90,7 @@ function drawBase(
     // Under alpha the picture goes on, so that its rim does not take on the colour behind it.
     const beyond: Beyond =
       mode === 'transparent' ? 'stretched' : mode === 'mirrored' || mode === 'stretched' ? mode : fill[k];
-    warpPlane(sheets[0].plane, plane, sheets[0].toSource, beyond);
+    (draft ? warpPlaneNarrowly : warpPlane)(sheets[0].plane, plane, sheets[0].toSource, beyond);
     if (lent.length === 0) continue;
     const reach = k > 0 ? feather / out.subsampling.y : feather;
     const matched = sheets.map((s, i) => ({

@@ -29,6 +29,8 @@ export interface LayerTools {
   readonly below?: PicturePlanes;
   /** The frame that is drawn: grain is another on each. */
   readonly frame: number;
+  /** Quickly rather than exactly. */
+  readonly draft: boolean;
 }
 
 /**
@@ -135,7 +137,7 @@ class LayerPass {
     const { layer, grid, tools } = this;
     const raster = tools.rasters(key)!;
     const place = grid.placing(layer.toOwn, toRaster(raster, corners)!);
-    return { sampler: new RasterSampler(raster), rows: new Places(place, box) };
+    return { sampler: new RasterSampler(raster, tools.draft), rows: new Places(place, box) };
   }
 
   private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {

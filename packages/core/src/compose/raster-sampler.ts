@@ -1,4 +1,4 @@
-import { kernelBytes, rasterRow, type Rgba } from '@lurn/kernels';
+import { kernelBytes, rasterRow, rasterRowBetween, type Rgba } from '@lurn/kernels';
 import type { Raster } from './layer.js';
 
 /** Shrinking by more than this halves the raster before it is looked at. */
@@ -84,7 +84,11 @@ export interface Steps {
 export class RasterSampler {
   private readonly levels: Levels;
 
-  constructor(private readonly raster: Raster) {
+  /** @param draft  quickly rather than exactly: between four samples of a half that is about as coarse */
+  constructor(
+    private readonly raster: Raster,
+    private readonly draft = false,
+  ) {
     let levels = levelsOf.get(raster);
     if (!levels) levelsOf.set(raster, (levels = new Levels(raster)));
     this.levels = levels;
@@ -108,7 +112,8 @@ export class RasterSampler {
         (from === 0 && to === n ? all : all.subarray(each * from, each * to)) as T;
       // Halves of odd sizes are a hair larger than half.
       const shrink = 1 / (1 << level);
-      rasterRow(this.levels.at(level), part(xs, 1), part(ys, 1), to - from, shrink, RIM, part(out, 4));
+      const look = this.draft ? rasterRowBetween : rasterRow;
+      look(this.levels.at(level), part(xs, 1), part(ys, 1), to - from, shrink, RIM, part(out, 4));
       from = to;
     }
     this.cut(xs, ys, steps, out);

@@ -233,7 +233,14 @@ function drawRun(
       pixels[at++] = toPixel(tables, luma[k++], uPlane[c], vPlane[c]);
       cx += cxStep;
     }
-    const row = { y: luma, u: uPlane, v: vPlane, luma: k, chroma: (cy >> 16) * chromaRow + (cx >> 16), pairs };
+    const row = {
+      y: luma,
+      u: uPlane,
+      v: vPlane,
+      luma: k,
+      chroma: (cy >> 16) * chromaRow + (cx >> 16),
+      pairs,
+    };
     if (at < to) pixelRow(row, to - at, tables.code, pixels, at);
     return;
   }
