@@ -91,6 +91,7 @@ export * from './compose/strokes.js';
 export * from './compose/raster-edge.js';
 export * from './compose/scene.js';
 export * from './compose/compose.js';
+export * from './compose/clean-plate.js';
 export * from './doubt/doubts.js';
 export * from './doubt/places.js';
 export * from './doubt/ride-doubts.js';

@@ -9,6 +9,7 @@ import {
   type LookOutline,
   type Quad,
   type RasterEdge,
+  type Rgb,
   type Ride,
   type SceneLook,
   type Stroke,
@@ -98,6 +99,31 @@ export function rideOf({ on, id, rotation, scale }: Rides, state: ShotState): Ri
   if (on === 'surface' && tracker?.kind === 'surface')
     return { on, track: surfaceTrackOf(state, id), base: quadOf(tracker.base) };
   return on === 'frame' ? { on } : { on: 'mover', mover: id, rotation, scale };
+}
+
+/** Of which a mask is seen. */
+const MASK: Rgb = [150, 220, 120];
+
+/**
+ * A layer that shows, in a plain green, where its tint or one of its mattes takes hold.
+ *
+ * @param matte  by its id; null for the layer's own shape and colours
+ */
+export function maskLook(look: LookLayer, layer: Layer, matte: string | null, state: ShotState): LookLayer {
+  const plain = {
+    ...look,
+    content: { kind: 'plain', colour: MASK },
+    blend: 'normal',
+    opacity: 0.75,
+  } as const;
+  const shown = { ...plain, keys: [], grain: 0 };
+  if (matte === null) {
+    const colours = layer.kind === 'tint' ? layer.colours : null;
+    const key: LookMatte[][] = colours ? [[{ kind: 'key', range: rangeOf(colours), outside: false }]] : [];
+    return { ...shown, mattes: [...look.mattes, ...key] };
+  }
+  const inside = layer.mattes.filter((m) => m.id === matte).map((m) => ({ ...m, outside: false }));
+  return { ...shown, outline: null, mattes: mattesOf(inside, state) };
 }
 
 /** The movers that layers and their mattes ride on. */

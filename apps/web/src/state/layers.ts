@@ -1,7 +1,6 @@
 import {
   apply,
   carry,
-  cornersAt,
   innerOf,
   invert,
   isClockwise,
@@ -11,6 +10,7 @@ import {
   faultOfQuad,
   IDENTITY,
   multiply,
+  rectangle,
   keyedAt,
   translation,
   type Matrix3,
@@ -24,7 +24,6 @@ import {
   addMatte,
   addStroke,
   changeLayer,
-  changeMatte,
   cornersAbout,
   drawnOutline,
   layerById,
@@ -32,8 +31,10 @@ import {
   NEW_CONCEAL,
   NEW_EDGE,
   NEW_LAYER,
+  NEW_RANGE,
   NEW_TEXT_STYLE,
   NEW_TINT,
+  moveLayer,
   nextLayerName,
   ON_FRAME,
   quadOf,
@@ -110,7 +111,7 @@ export function layerToPicture(
 }
 
 /** What a new layer rides on: a selected tracker, or what is held. */
-function rideNow(): Rides {
+export function rideNow(): Rides {
   const { selected, steady, clip } = bench();
   const document = shotDocument();
   for (const id of selected) {
@@ -136,12 +137,16 @@ const common = (kind: string) => ({
 function put(
   layer: Layer,
   first?: (state: ReturnType<typeof shotState>) => ReturnType<typeof shotState>,
+  at?: number,
 ): void {
   if (shotDocument().layers.length >= LIMITS.layers) {
     toast.warning(`A shot has ${LIMITS.layers} layers at the most. Delete one first.`);
     return;
   }
-  edit((s) => addLayer(first ? first(s) : s, layer));
+  edit((s) => {
+    const added = addLayer(first ? first(s) : s, layer);
+    return at === undefined ? added : moveLayer(added, layer.id, at);
+  });
   setBench({ layer: layer.id, area: null });
 }
 
@@ -170,6 +175,14 @@ export function putGraphic(asset: Asset): void {
     edge: NEW_EDGE,
   } as const;
   put(layer, (s) => addAsset(s, asset));
+}
+
+/** A clean plate: as large as the frame that it was made on, below every other layer. */
+export function putPlate({ hash, ...asset }: Asset, name: string, frame: number, rides: Rides): void {
+  const { width, height } = bench().info;
+  const corners = storedQuad(rectangle(0, 0, width, height));
+  const layer = { ...common('Clean plate'), kind: 'graphic', name, frame, rides } as const;
+  put({ ...layer, asset: hash, corners, edge: NEW_EDGE }, (s) => addAsset(s, { hash, ...asset }), 0);
 }
 
 /** A new text, as large as the server draws it is long. */
@@ -259,7 +272,8 @@ function sampleOf(id: string): Point | null {
   return track.state[i] ? { x: track.values.x[i], y: track.values.y[i] } : null;
 }
 
-const pairs = (corners: readonly Point[]) =>
+/** Places as they are stored: to a hundredth of a pixel. */
+export const pairs = (corners: readonly Point[]) =>
   corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
 
 /** What was drawn on the present frame, as shot, becomes a layer, or limits the selected one. */
@@ -301,9 +315,8 @@ function putMatte(outline: LayerOutline, outside: boolean): void {
 export function putColourMatte(outside: boolean): void {
   const layer = selectedLayer();
   if (!layer) return;
-  const range = { colour: '#808080', reach: 0.15, soften: 0.1, brightness: false };
   const name = `Colour ${layer.mattes.length + 1}`;
-  const matte: LayerMatte = { kind: 'colour', id: crypto.randomUUID(), name, range, outside };
+  const matte: LayerMatte = { kind: 'colour', id: crypto.randomUUID(), name, range: NEW_RANGE, outside };
   edit((s) => addMatte(s, layer.id, matte));
 }
 
@@ -370,76 +383,6 @@ function moved(layer: Layer, m: Matrix3): LayerChange {
     default:
       return { outline: layer.outline && outlined(layer.outline) };
   }
-}
-
-/** The outline of a layer or of one of its mattes. */
-export function outlineOfPart(layer: Layer, matte: string | null): LayerOutline | null {
-  if (matte !== null) {
-    const found = layer.mattes.find((m) => m.id === matte);
-    return found?.kind === 'area' ? found.outline : null;
-  }
-  return 'outline' in layer ? layer.outline : null;
-}
-
-/** What an outline's places are told by: the layer's own ride and frame, or the matte's. */
-export function homeOfPart(layer: Layer, matte: string | null): Pick<Layer, 'rides' | 'frame' | 'unknown'> {
-  const found = layer.mattes.find((m) => m.id === matte);
-  return found?.kind === 'area' ? { rides: found.rides, frame: found.frame, unknown: layer.unknown } : layer;
-}
-
-function setOutline(id: string, matte: string | null, outline: LayerOutline): void {
-  if (matte === null) change(id, { outline });
-  else edit((s) => changeMatte(s, id, matte, { outline }));
-}
-
-/** The corners of an outline on a frame, in places of its home. */
-export function outlineCorners(layer: Layer, matte: string | null, frame: number): Point[] {
-  const outline = outlineOfPart(layer, matte);
-  return outline ? cornersAt(outline, frame) : [];
-}
-
-/** An outline becomes other corners on a frame: with one key it is that everywhere; with more that frame has a key. */
-export function reshape(
-  id: string,
-  matte: string | null,
-  frame: number,
-  corners: readonly Point[],
-  keyed: boolean,
-): void {
-  const layer = layerById(shotState(), id);
-  const outline = layer && outlineOfPart(layer, matte);
-  if (!outline) return;
-  const shape = pairs(corners);
-  const keys =
-    outline.keys.length === 1 && !keyed
-      ? [{ ...outline.keys[0], shape }]
-      : [...outline.keys.filter((k) => k.frame !== frame), { frame, shape }].sort(
-          (a, b) => a.frame - b.frame,
-        );
-  setOutline(id, matte, { ...outline, keys });
-}
-
-/** One more corner in the middle of an edge, on every key. */
-export function addOutlineCorner(id: string, matte: string | null, after: number): void {
-  onEveryKey(id, matte, (shape) => {
-    if (shape.length >= LIMITS.corners) return shape;
-    const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
-    return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
-  });
-}
-
-/** Takes a corner out, on every key; three stay. */
-export function removeOutlineCorner(id: string, matte: string | null, corner: number): void {
-  onEveryKey(id, matte, (shape) => (shape.length <= 3 ? shape : shape.filter((_, i) => i !== corner)));
-}
-
-type Shape = LayerOutline['keys'][number]['shape'];
-
-function onEveryKey(id: string, matte: string | null, changed: (shape: Shape) => Shape): void {
-  const layer = layerById(shotState(), id);
-  const outline = layer && outlineOfPart(layer, matte);
-  if (outline)
-    setOutline(id, matte, { ...outline, keys: outline.keys.map((k) => ({ ...k, shape: changed(k.shape) })) });
 }
 
 export function paintStroke(id: string, stroke: PaintStroke): void {

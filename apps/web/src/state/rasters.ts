@@ -1,15 +1,43 @@
 import { create } from 'zustand';
-import { documentLook, type DocumentLook, type RasterSource, type ShotState } from '@lurn/model';
+import {
+  documentLook,
+  layerById,
+  maskLook,
+  type DocumentLook,
+  type RasterSource,
+  type ShotState,
+} from '@lurn/model';
+import type { LookLayer } from '@lurn/core';
+import { bench } from './bench';
 import { shotState, useShot } from './shot';
 
 /** What layers show, and what of it cannot be had. */
 
-let last: { readonly state: ShotState; readonly look: DocumentLook } | null = null;
+let last: { readonly of: readonly unknown[]; readonly look: DocumentLook } | null = null;
 
-/** How the shot's pictures are drawn now; the same as long as the shot is the same. */
+/** How the shot's pictures are drawn now; the same as long as the shot and what is looked at are the same. */
 export function lookNow(state = shotState()): DocumentLook {
-  if (last?.state !== state) last = { state, look: documentLook(state) };
+  const { masked } = bench();
+  if (last?.of[0] !== state || last.of[1] !== masked) {
+    const look = documentLook(state);
+    const { layers } = look.look;
+    const shown = masked
+      ? {
+          ...look,
+          look: {
+            ...look.look,
+            layers: layers.map((l) => (l.id === masked.layer ? maskOf(l, masked.matte, state) : l)),
+          },
+        }
+      : look;
+    last = { of: [state, masked], look: shown };
+  }
   return last.look;
+}
+
+function maskOf(look: LookLayer, matte: string | null, state: ShotState): LookLayer {
+  const layer = layerById(state, look.id);
+  return layer ? maskLook(look, layer, matte, state) : look;
 }
 
 interface RasterFaults {

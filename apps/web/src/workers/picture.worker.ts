@@ -1,6 +1,7 @@
 import type { RasterSource } from '@lurn/model';
 import { Comlink } from './comlink';
 import { DecodedElsewhere } from './decoding';
+import { meanColour } from './mean-colour';
 import { LayeredPanes, type Composed } from './layered-panes';
 import { Rasters } from './rasters';
 import {
@@ -18,6 +19,7 @@ import {
 } from '@lurn/media';
 import {
   after,
+  apply,
   between,
   channelPlane,
   chromaWarp,
@@ -29,6 +31,7 @@ import {
   filterEye,
   invert,
   LurnError,
+  PlaneCoding,
   multiply,
   type ChromaSiting,
   type Eye,
@@ -205,6 +208,14 @@ class PictureWorker {
     if (view.lent) setTimeout(() => this.view === view && void this.work(), LENDING_MS);
     else void this.work();
     return 0;
+  }
+
+  /** Red, green and blue about a place of the picture as shot that is shown, the mean of nine samples; null beyond it. */
+  colourAt(x: number, y: number): Rgb | null {
+    const { picture, coding } = this;
+    if (!picture || !coding) return null;
+    const at = apply(picture.from.fromUpright, x, y);
+    return meanColour(picture, at, new PlaneCoding(coding, coding.height));
   }
 
   /** Takes over the pictures that somebody else reads of the same file. */

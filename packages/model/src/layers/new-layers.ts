@@ -1,5 +1,5 @@
 import type { Corners4 } from '../trackers/index.js';
-import type { LayerOutline, Rides } from './base.js';
+import type { LayerOutline, PickedRange, Rides } from './base.js';
 import type { TextStyle } from './kinds.js';
 
 /** What new layers are until told otherwise. */
@@ -38,6 +38,9 @@ export const NEW_TINT = {
   exposure: 0,
   colours: null,
 } as const;
+
+/** A range of colours about one that nobody has picked yet. */
+export const NEW_RANGE: PickedRange = { colour: '#808080', reach: 0.15, soften: 0.1, brightness: false };
 
 /** A shape as it was drawn on a frame. */
 export function drawnOutline(

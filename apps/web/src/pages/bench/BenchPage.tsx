@@ -14,6 +14,7 @@ import { keepBlinking } from '../../state/blinking';
 import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
 import { Measurer } from '../../state/measuring';
+import { Plater } from '../../state/plates';
 import { keepPlaying } from '../../state/player';
 import { Saver } from '../../state/saving';
 import { openShot } from '../../state/shot';
@@ -63,6 +64,7 @@ export function BenchPage() {
       const tracker = new Tracker(file);
       const looker = new Looker(file);
       const measurer = new Measurer(file);
+      const plater = new Plater(file);
       const stops = [
         keepScene(),
         keepSolved(openPlanner()),
@@ -77,10 +79,11 @@ export function BenchPage() {
         saver.close();
         looker.close();
         measurer.close();
+        plater.close();
         stops.forEach((stop) => stop());
         forget();
       };
-      setOpened({ tracker, looker, saver, measurer, ...files });
+      setOpened({ tracker, looker, saver, measurer, plater, ...files });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {

@@ -15,6 +15,8 @@ export interface JobsSlice {
   /** A plan is being worked out, and takes a while. */
   readonly planning: boolean;
   readonly measuring: { readonly done: number; readonly total: number } | null;
+  /** A clean plate is being made. */
+  readonly plating: { readonly done: number; readonly total: number } | null;
 }
 
 export const BLANK_JOBS = {
@@ -22,4 +24,5 @@ export const BLANK_JOBS = {
   slower: null,
   planning: false,
   measuring: null,
+  plating: null,
 } as const satisfies JobsSlice;

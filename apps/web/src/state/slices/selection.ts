@@ -31,6 +31,8 @@ export type ToolInHand =
   | { readonly id: 'hold' }
   | { readonly id: 'area'; readonly kind: DrawnKind; readonly box?: boolean }
   | { readonly id: 'paint' }
+  /** Takes a colour for a matte, by its id, for the tint that the layer is (null), or for the brush. */
+  | { readonly id: 'pick'; readonly layer: string; readonly matte: string | null }
   | { readonly id: 'by-hand'; readonly step: number }
   | { readonly id: 'carry-on'; readonly spot: string };
 

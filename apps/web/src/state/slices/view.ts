@@ -63,6 +63,8 @@ export interface ViewSlice {
   readonly tint: boolean;
   /** Shows the pictures without their layers. */
   readonly bare: boolean;
+  /** Shows where a layer's tint, or one of its mattes, takes hold; null for the picture itself. */
+  readonly masked: { readonly layer: string; readonly matte: string | null } | null;
   /** Keeps the selected spot in the middle of the view. */
   readonly follow: boolean;
   /** Where the magnifier looks, while something is dragged. */
@@ -88,6 +90,7 @@ export const BLANK_VIEW = {
   misfits: false,
   tint: false,
   bare: false,
+  masked: null,
   follow: false,
   magnifier: null,
 } as const satisfies ViewSlice;

@@ -1,7 +1,9 @@
+import { Eye, Pipette } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import {
   CHOICES,
   LIMITS,
+  NEW_RANGE,
   surfaceById,
   type ConcealLayer,
   type GraphicLayer,
@@ -16,7 +18,7 @@ import { NumberField } from '../../../components/NumberField';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { plural } from '../../../lib/format';
-import { setBench, useBenchParts, type Brush } from '../../../state/bench';
+import { bench, setBench, useBenchParts, type Brush } from '../../../state/bench';
 import { change, changeText, fillQuad } from '../../../state/layers';
 import { useRasterFaults } from '../../../state/rasters';
 import { beginGesture, endGesture, useShot } from '../../../state/shot';
@@ -319,7 +321,10 @@ function PaintFields({ layer }: { readonly layer: PaintLayer }) {
         </Hint>
       )}
       {brush.tool === 'brush' && (
-        <ColourField label="Colour" value={brush.colour} onChange={(colour) => set({ colour })} />
+        <>
+          <ColourField label="Colour" value={brush.colour} onChange={(colour) => set({ colour })} />
+          <PickButton layer={layer.id} matte="brush" />
+        </>
       )}
       <Slider
         label="Size"
@@ -442,25 +447,73 @@ function TintFields({ layer }: { readonly layer: TintLayer }) {
           checked={colours !== null}
           onChange={(e) =>
             change(id, {
-              colours: e.target.checked
-                ? { colour: '#808080', reach: 0.2, soften: 0.1, brightness: false }
-                : null,
+              colours: e.target.checked ? NEW_RANGE : null,
             })
           }
         />
         Some colours only
       </label>
-      {colours && <RangeFields range={colours} onChange={(c) => change(id, { colours: c })} />}
+      {colours && (
+        <RangeFields layer={id} matte={null} range={colours} onChange={(c) => change(id, { colours: c })} />
+      )}
       {outline && <OutlineFields outline={outline} onChange={(o) => change(id, { outline: o })} />}
     </>
   );
 }
 
-/** A range of colours, near one that is picked. */
+/** Takes the next colour that is pressed on in the picture. */
+function PickButton({ layer, matte }: { readonly layer: string; readonly matte: string | null }) {
+  const { tool } = useBenchParts('tool');
+  const picking = tool.id === 'pick' && tool.matte === matte;
+  return (
+    <button
+      type="button"
+      className={`btn btn-xs ${picking ? 'btn-primary' : ''}`}
+      aria-pressed={picking}
+      title="Press on the colour in the picture"
+      onClick={() => setBench({ tool: picking ? { id: 'mark' } : { id: 'pick', layer, matte } })}
+    >
+      <Pipette size={12} aria-hidden="true" />
+      Pick it
+    </button>
+  );
+}
+
+/** Shows where a matte or a tint takes hold. */
+export function MaskButton({ layer, matte }: { readonly layer: string; readonly matte: string | null }) {
+  const { masked } = useBenchParts('masked');
+  const shown = masked?.layer === layer && masked.matte === matte;
+  // Nothing is left masked when its button goes.
+  useEffect(
+    () => () => {
+      const now = bench().masked;
+      if (now?.layer === layer && now.matte === matte) setBench({ masked: null });
+    },
+    [layer, matte],
+  );
+  return (
+    <button
+      type="button"
+      className={`btn btn-xs ${shown ? 'btn-primary' : ''}`}
+      aria-pressed={shown}
+      title="Shows in green where it takes hold"
+      onClick={() => setBench({ masked: shown ? null : { layer, matte } })}
+    >
+      <Eye size={12} aria-hidden="true" />
+      Show where
+    </button>
+  );
+}
+
+/** A range of colours, near one that is picked. @param matte  whose range it is; null for the layer's own */
 export function RangeFields({
+  layer,
+  matte,
   range,
   onChange,
 }: {
+  readonly layer: string;
+  readonly matte: string | null;
   readonly range: PickedRange;
   readonly onChange: (range: PickedRange) => void;
 }) {
@@ -478,6 +531,10 @@ export function RangeFields({
   return (
     <>
       <ColourField label="Near" value={range.colour} onChange={(colour) => onChange({ ...range, colour })} />
+      <div className="grid grid-cols-2 gap-1.5">
+        <PickButton layer={layer} matte={matte} />
+        <MaskButton layer={layer} matte={matte} />
+      </div>
       {share('reach', 'Reach')}
       {share('soften', 'Soft')}
       <label className="flex cursor-pointer items-center gap-2">

@@ -6,7 +6,7 @@ import { edit } from '../../../state/shot';
 import { Slider } from '../../../components/Slider';
 import { Choice } from './Choice';
 import { useRides } from './LayerDetails';
-import { OutlineFields, RangeFields } from './LayerKinds';
+import { MaskButton, OutlineFields, RangeFields } from './LayerKinds';
 import { Hint } from './Section';
 
 /** What a layer is limited to, and what stays in front of it. */
@@ -85,6 +85,7 @@ function Matte({ layer, matte }: { readonly layer: Layer; readonly matte: LayerM
         options={{ out: 'behind it', in: 'only inside' }}
         onChange={(v) => set({ outside: v === 'out' })}
       />
+      {matte.kind !== 'colour' && <MaskButton layer={layer.id} matte={matte.id} />}
       {matte.kind === 'area' ? (
         <>
           <Choice
@@ -96,7 +97,12 @@ function Matte({ layer, matte }: { readonly layer: Layer; readonly matte: LayerM
           <OutlineFields outline={matte.outline} onChange={(outline) => set({ outline })} />
         </>
       ) : matte.kind === 'colour' ? (
-        <RangeFields range={matte.range} onChange={(range) => set({ range })} />
+        <RangeFields
+          layer={layer.id}
+          matte={matte.id}
+          range={matte.range}
+          onChange={(range) => set({ range })}
+        />
       ) : (
         <PassingFields matte={matte} set={set} />
       )}

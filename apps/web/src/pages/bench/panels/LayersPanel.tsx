@@ -7,6 +7,7 @@ import {
   Eye,
   EyeOff,
   Image,
+  Layers2,
   Palette,
   Trash2,
   Type,
@@ -18,6 +19,7 @@ import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
 import { edit, useShot } from '../../../state/shot';
+import type { Helpers } from '../stations/station';
 import { LayerDetails } from './LayerDetails';
 import { Hint, Section } from './Section';
 
@@ -31,7 +33,7 @@ const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
 };
 
 /** The layers: made here, put in order, and what is chosen of the selected one. */
-export function LayersPanel() {
+export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
   const { layer, selected } = useBenchParts('layer', 'selected');
   const { document } = useShot((s) => s.state);
   const chosen = document.layers.find((l) => l.id === layer);
@@ -40,6 +42,7 @@ export function LayersPanel() {
     <>
       <Section title="New layer">
         <NewLayers />
+        <PlateButton plater={plater} />
         {tracker && (
           <button
             type="button"
@@ -116,6 +119,32 @@ function NewLayers() {
         }}
       />
     </div>
+  );
+}
+
+/** Makes a clean plate, and says how far it has come. */
+function PlateButton({ plater }: Pick<Helpers, 'plater'>) {
+  const { plating } = useBenchParts('plating');
+  return (
+    <>
+      <button
+        type="button"
+        className="btn btn-sm w-full justify-start gap-1.5 px-2"
+        title="The median over time of what is held, as a layer below the others: what passes through is gone"
+        onClick={() => void plater.run()}
+      >
+        <Layers2 size={14} aria-hidden="true" />
+        {plating ? 'Stop making the plate' : 'Clean plate'}
+      </button>
+      {plating && (
+        <progress
+          className="progress progress-primary h-1.5 w-full"
+          aria-label="Clean plate"
+          value={plating.done}
+          max={plating.total}
+        />
+      )}
+    </>
   );
 }
 

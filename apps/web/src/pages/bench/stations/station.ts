@@ -4,6 +4,7 @@ import { spotsOf, type ClipInfo, type ClipSummary, type ShotDocument, type ShotS
 import type { Tracking } from '../../../state/bench';
 import type { Looker } from '../../../state/looking';
 import type { Measurer } from '../../../state/measuring';
+import type { Plater } from '../../../state/plates';
 import type { Saver } from '../../../state/saving';
 import type { StationId } from '../../../state/stations';
 import type { Tracker } from '../../../state/tracking';
@@ -14,6 +15,7 @@ export interface Helpers {
   readonly looker: Looker;
   readonly saver: Saver;
   readonly measurer: Measurer;
+  readonly plater: Plater;
 }
 
 /** How far a station has come, in words and numbers. */

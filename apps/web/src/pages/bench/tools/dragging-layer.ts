@@ -11,14 +11,8 @@ import {
 } from '@lurn/core';
 import { layerById, quadOf, type GraphicLayer, type TextLayer } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
-import {
-  addOutlineCorner,
-  homeOfPart,
-  layerToPicture,
-  outlineCorners,
-  reshape,
-  setCorners,
-} from '../../../state/layers';
+import { addOutlineCorner, homeOfPart, outlineCorners, reshape } from '../../../state/layer-outlines';
+import { layerToPicture, setCorners } from '../../../state/layers';
 import { beginGesture, cancelGesture, endGesture, shotState } from '../../../state/shot';
 import type { Drag, Press, Target } from './tool';
 

@@ -5,6 +5,7 @@ import { CarryOnTool } from './carry-on';
 import { HoldTool } from './hold';
 import { MarkTool } from './mark';
 import { PaintTool } from './paint';
+import { PickTool } from './pick';
 import { RectangleTool } from './rectangle';
 import type { Tool } from './tool';
 
@@ -17,6 +18,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   hold: () => new HoldTool(),
   area: ({ kind, box }) => new AreaTool(kind, box),
   paint: () => new PaintTool(),
+  pick: () => new PickTool(),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

@@ -1,7 +1,8 @@
 import { apply, isFacing, multiply, outlineOf, type Matrix3, type Point } from '@lurn/core';
 import { quadOf, type Layer } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
-import { homeOfPart, layerToPicture, outlineCorners, outlineOfPart } from '../../../state/layers';
+import { homeOfPart, outlineCorners, outlineOfPart } from '../../../state/layer-outlines';
+import { layerToPicture } from '../../../state/layers';
 import { useShot } from '../../../state/shot';
 import { ShapeHandles } from './ShapeHandles';
 

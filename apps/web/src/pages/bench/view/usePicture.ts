@@ -2,6 +2,7 @@ import { useEffect, useState, type RefObject } from 'react';
 import { spaceNamed, type Size } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import { bench, setBench, useBench, type BenchState } from '../../../state/bench';
+import { tellColours } from '../../../state/picking';
 import { followRasters, rasterFailed } from '../../../state/rasters';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
@@ -22,6 +23,7 @@ const DRAWN_FROM = [
   'eyeView',
   'selected',
   'bare',
+  'masked',
   'station',
 ] as const satisfies readonly (keyof BenchState)[];
 
@@ -105,6 +107,7 @@ export function usePicture(
     });
     const stopShot = useShot.subscribe(show);
     const onRasterFailed = Comlink.proxy((key: string, message: string) => rasterFailed(key, message));
+    const stopColours = tellColours(({ x, y }) => api.colourAt(x, y));
     const stopRasters = followRasters((sources) => void api.wantRasters(sources, onRasterFailed));
     void opened.then((drafting) => {
       queue.drafting = drafting;
@@ -115,6 +118,7 @@ export function usePicture(
       stopBench();
       stopShot();
       stopRasters();
+      stopColours();
       observer.disconnect();
       themes.disconnect();
       worker.terminate();

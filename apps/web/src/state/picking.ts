@@ -1,0 +1,47 @@
+import { toast } from 'sonner';
+import type { Point, Rgb } from '@lurn/core';
+import { changeMatte, layerById, NEW_RANGE } from '@lurn/model';
+import { bench, setBench } from './bench';
+import { change } from './layers';
+import { edit, shotState } from './shot';
+
+/** Colours taken from the picture, by pressing on it. */
+
+/** Asks the picture that is shown for its colour at a place as shot; null beyond it. */
+type AskColour = (at: Point) => Promise<Rgb | null>;
+let ask: AskColour = () => Promise.resolve(null);
+
+/** Says who knows the picture. @returns what ends it */
+export function tellColours(by: AskColour): () => void {
+  ask = by;
+  return () => (ask = () => Promise.resolve(null));
+}
+
+const hex = (rgb: Rgb) => `#${rgb.map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`;
+
+/** Takes the colour at a place of the frame that is shown, as shot, for what the tool in the hand says. */
+export async function pickAt(at: Point): Promise<void> {
+  const { tool, brush } = bench();
+  if (tool.id !== 'pick') return;
+  const rgb = await ask(at);
+  if (!rgb) {
+    toast.info('There is no picture there: press on the picture.', { id: 'pick' });
+    return;
+  }
+  const colour = hex(rgb);
+  setBench({ tool: { id: tool.matte === 'brush' ? 'paint' : 'mark' } });
+  if (tool.matte === 'brush') {
+    setBench({ brush: { ...brush, colour } });
+    return;
+  }
+  const layer = layerById(shotState(), tool.layer);
+  if (!layer) return;
+  if (tool.matte === null) {
+    if (layer.kind !== 'tint') return;
+    change(layer.id, { colours: { ...(layer.colours ?? NEW_RANGE), colour } });
+    return;
+  }
+  const matte = layer.mattes.find((m) => m.id === tool.matte);
+  if (matte?.kind === 'colour')
+    edit((s) => changeMatte(s, layer.id, matte.id, { range: { ...matte.range, colour } }));
+}
