@@ -30,7 +30,7 @@ await render({
     const base = { frame, toSource: matrixWarp(invert(picture)), edges, donors: [] };
     return { size: { width: w, height: h }, base, layers };
   },
-  rasters,
+  rasters: { of: () => Promise.resolve(rasters) },
   delivery: { width: w, height: h },
   format: formatById('h264-mp4'),
   crf: Number(crf),

@@ -68,7 +68,7 @@ beforeAll(async () => {
       false,
     ),
   };
-  const asset = { hash: HASH, name: 'crest.svg', width: 40, height: 20, bytes: SVG.length, vector: true };
+  const asset = { hash: HASH, name: 'crest.svg', width: 40, height: 20, bytes: SVG.length, vector: true, frames: 1, fps: 0 };
   const bare: ShotState = { document: newDocument(info), measured: {} };
   const tracked = [spot('a', 120, 90), spot('b', 220, 60)].reduce((s, [t, m]) => addTracker(s, t, m), bare);
   state = [crest, plate].reduce(addLayer, addAsset(tracked, asset));

@@ -2,7 +2,7 @@ import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { LurnError, type AnalysedScene } from '@lurn/core';
-import { formatFor, makeRasters, render, type AssetPath, type IndexedClip } from '@lurn/engine';
+import { formatFor, LayerRasters, render, type AssetPath, type IndexedClip } from '@lurn/engine';
 import {
   ASSETS_FOLDER,
   deliveredBy,
@@ -46,13 +46,13 @@ async function renderShot(
   const scene: AnalysedScene | null = needsScene(state) ? (await openScene(args.clip, io)).scene : null;
   const delivered = deliveredBy(state, info, scene);
   if (!delivered) throw new LurnError('no-samples', 'There is no sample to solve the motion from.');
-  const rasters = await makeRasters(delivered.rasters, assets);
+  const rasters = await LayerRasters.open(delivered.rasters, assets);
   for (const source of delivered.rasters) {
-    if (source.kind !== 'asset' || rasters.has(source.key)) continue;
+    if (!('hash' in source) || rasters.has(source.key)) continue;
     const name = document.assets.find((a) => a.hash === source.hash)?.name ?? source.hash;
     throw new LurnError(
       'missing-file',
-      `The file of the graphic "${name}" is not with ${args.shot}: it should be ${ASSETS_FOLDER}${source.hash}.`,
+      `The file "${name}" of a layer is not with ${args.shot}: it should be ${ASSETS_FOLDER}${source.hash}.`,
     );
   }
   const { from, to } = document.range;

@@ -181,8 +181,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([6])
-  readonly version!: 6;
+  @OneOf([7])
+  readonly version!: 7;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -275,7 +275,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 6,
+    version: 7,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],

@@ -45,7 +45,16 @@ const SQUARE = [
   [90, 60],
 ] as const;
 
-const asset = { hash: HASH, name: 'crest.png', width: 64, height: 32, bytes: 900, vector: false };
+const asset = {
+  hash: HASH,
+  name: 'crest.png',
+  width: 64,
+  height: 32,
+  bytes: 900,
+  vector: false,
+  frames: 1,
+  fps: 0,
+};
 const graphic: Layer = {
   ...{ ...NEW_LAYER, id: 'l-1', kind: 'graphic', name: 'Graphic 1', frame: 3, rides: ON_FRAME, asset: HASH },
   ...{ corners: cornersAbout(100, 80, 60, 30), edge: NEW_EDGE },

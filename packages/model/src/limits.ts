@@ -65,7 +65,10 @@ export const LIMITS = {
   assets: 200,
   assetName: 255,
   assetSide: [1, 16384],
-  assetBytes: 200e6,
+  assetBytes: 4e9,
+  filmFrames: [1, 1e6],
+  filmRate: [0, 1000],
+  filmStep: [0.01, 100],
 } as const;
 
 /** What may be chosen, in the order in which it is offered. */
@@ -107,6 +110,7 @@ export const CHOICES = {
     'may-slip',
   ] as const satisfies readonly DoubtReason[],
   picture: ['steadied', 'as-shot'] as const,
+  play: ['step', 'loop', 'frozen'] as const,
   rides: ['frame', 'spot', 'mover', 'surface'] as const,
   unknown: ['bridge', 'hold', 'fade', 'off'] as const satisfies readonly Unknown[],
   blend: ['normal', 'multiply', 'screen', 'overlay', 'softLight', 'add'] as const satisfies readonly Blend[],

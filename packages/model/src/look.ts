@@ -1,5 +1,6 @@
 import {
   boxOfStrokes,
+  filmKey,
   parseColour,
   rectangle,
   type ColourRange,
@@ -17,6 +18,7 @@ import {
 } from '@lurn/core';
 import type { ShotDocument, ShotState } from './document.js';
 import type {
+  Asset,
   ConcealLayer,
   GraphicLayer,
   Layer,
@@ -42,6 +44,15 @@ export type RasterSource =
       /** How its edge runs, in pixels of the frame, where it takes up so many a side. */
       readonly edge: RasterEdge;
       readonly side: number;
+    }
+  | {
+      /** A film: each of its frames is a raster by itself ({@link filmKey}). */
+      readonly kind: 'film';
+      readonly key: string;
+      readonly hash: string;
+      readonly width: number;
+      readonly height: number;
+      readonly frames: number;
     }
   | {
       readonly kind: 'text';
@@ -139,7 +150,7 @@ export function riddenMovers({ layers }: Pick<ShotDocument, 'layers'>): string[]
 function layersOf(layer: Layer, state: ShotState, rasters: RasterSource[]): LookLayer[] {
   const { id, frame, unknown, opacity, keys, blend, grain } = layer;
   const { from, to } = layer.range ?? { from: 0, to: Infinity };
-  const { content, outline, middle, margin } = shownBy(layer, rasters);
+  const { content, outline, middle, margin } = shownBy(layer, rasters, state.document.assets);
   const common = {
     ...{ id, frame, unknown, opacity, keys, blend, grain, outline, margin, middle },
     ride: rideOf(layer.rides, state),
@@ -167,7 +178,7 @@ interface ShownBy {
   readonly margin: number;
 }
 
-function shownBy(layer: Layer, rasters: RasterSource[]): ShownBy {
+function shownBy(layer: Layer, rasters: RasterSource[], assets: readonly Asset[]): ShownBy {
   const once = (content: LookContent) => [{ content, span: ALWAYS }];
   switch (layer.kind) {
     case 'graphic':
@@ -176,6 +187,14 @@ function shownBy(layer: Layer, rasters: RasterSource[]): ShownBy {
       const source = placedSource(layer);
       rasters.push(source);
       const content = once({ kind: 'raster', raster: source.key, corners });
+      return { content, outline: null, middle: middleOf(layer.corners), margin: 0 };
+    }
+    case 'clip': {
+      const { asset: hash, first, rate, play } = layer;
+      const { width, height, frames } = assets.find((a) => a.hash === hash)!;
+      rasters.push({ kind: 'film', key: filmKey(hash), hash, width, height, frames });
+      const corners = quadOf(layer.corners);
+      const content = once({ kind: 'film', film: filmKey(hash), corners, first, rate, play, frames });
       return { content, outline: null, middle: middleOf(layer.corners), margin: 0 };
     }
     case 'shape':

@@ -13,6 +13,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   3: fromVersion3,
   4: fromVersion4,
   5: fromVersion5,
+  6: fromVersion6,
 };
 
 export function migrate(value: unknown): unknown {
@@ -118,6 +119,15 @@ function fromVersion4(document: Stored): Stored {
 function fromVersion5(document: Stored): Stored {
   const deliveries = eachRecord(document.deliveries, (d) => ({ ...d, base: true }));
   return { ...document, version: 6, layers: [], assets: [], deliveries };
+}
+
+/** Version 6 had graphics alone among its files. */
+function fromVersion6(document: Stored): Stored {
+  return {
+    ...document,
+    version: 7,
+    assets: eachRecord(document.assets, (a) => ({ ...a, frames: 1, fps: 0 })),
+  };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

@@ -42,7 +42,7 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
     if (m.kind === 'area') faults.push(ofOutline(`mattes[${i}].outline`, m.outline));
   });
   if ('outline' in layer && layer.outline) faults.push(ofOutline('outline', layer.outline));
-  if (layer.kind === 'graphic' && !assets.has(layer.asset))
+  if ('asset' in layer && !assets.has(layer.asset))
     faults.push(['asset', "names a file that is not among the shot's"]);
   if (layer.kind === 'paint') {
     layer.strokes.forEach((stroke, i) => {

@@ -1,5 +1,6 @@
 import {
   AnyObject,
+  Frame,
   OneOf,
   Text,
   Whole,
@@ -77,6 +78,18 @@ abstract class AskRaster {
 export class AskAssetRaster extends AskRaster {
   @Text(LIMITS.hash)
   readonly hash!: string;
+}
+
+/** A frame of a film, as large as it is kept. */
+export class AskFilmRaster {
+  @Text(LIMITS.hash)
+  readonly hash!: string;
+  @Within(LIMITS.assetSide)
+  readonly width!: number;
+  @Within(LIMITS.assetSide)
+  readonly height!: number;
+  @Frame()
+  readonly frame!: number;
 }
 
 export class AskTextRaster extends AskRaster {

@@ -2,15 +2,19 @@ import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOkResponse, ApiOperation, ApiTags } from '@nestjs/swagger';
 import { packRaster } from '@lurn/core';
 import { lettersMissing } from '@lurn/engine';
-import { AskAssetRaster, AskTextRaster } from '@lurn/model';
+import { AskAssetRaster, AskFilmRaster, AskTextRaster } from '@lurn/model';
 import type { Response } from 'express';
 import { notFound } from '../common/errors.js';
-import { Assets } from './assets.js';
+import { Clips } from '../clips/clips.js';
+import { Assets, type TakenAsset } from './assets.js';
 
 @ApiTags('assets')
 @Controller('api/assets')
 export class AssetsController {
-  constructor(private readonly assets: Assets) {}
+  constructor(
+    private readonly assets: Assets,
+    private readonly clips: Clips,
+  ) {}
 
   @Get(':hash')
   @ApiOperation({ summary: 'The file that a layer shows, as it was brought in' })
@@ -30,6 +34,21 @@ export class AssetsController {
   })
   async asset(@Body() ask: AskAssetRaster, @Res() response: Response): Promise<void> {
     send(response, packRaster(await this.assets.raster({ kind: 'asset', ...ask })));
+  }
+
+  @Post('film')
+  @ApiOperation({ summary: 'A frame of a film as the samples that preview and render draw' })
+  @ApiOkResponse({ description: 'As of a graphic.' })
+  async film(@Body() ask: AskFilmRaster, @Res() response: Response): Promise<void> {
+    send(response, packRaster(await this.assets.filmFrame(ask)));
+  }
+
+  @Post('from-clip/:id')
+  @ApiOperation({ summary: 'Takes the file of a clip over, for layers of other shots' })
+  async fromClip(@Param('id') id: string): Promise<TakenAsset> {
+    const { path, row } = this.clips.readyRow(await this.clips.get(id));
+    await this.clips.present(path, row.name);
+    return this.assets.copy(path, row.name);
   }
 
   @Post('text')

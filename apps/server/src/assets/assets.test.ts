@@ -58,6 +58,8 @@ describe('files of layers', () => {
       width: 40,
       height: 20,
       vector: true,
+      frames: 1,
+      fps: 0,
       bytes: SVG.length,
     });
     expect(notes).toEqual([]);

@@ -1,12 +1,12 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { access, mkdir, rename, rm } from 'node:fs/promises';
+import { access, copyFile, link, mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { Injectable } from '@nestjs/common';
+import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { LurnError, type Raster } from '@lurn/core';
-import { makeRaster, makeRasters, readPictureFacts } from '@lurn/engine';
-import type { Asset, RasterSource } from '@lurn/model';
+import { FilmRasters, LayerRasters, makeRaster, readFilmFacts, readPictureFacts } from '@lurn/engine';
+import type { AskFilmRaster, Asset, RasterSource } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { Settings } from '../common/settings.js';
 
@@ -22,13 +22,20 @@ const KEPT_BYTES = 300e6;
 
 /** The files that layers show, by their hashes, and the rasters that are made from them. */
 @Injectable()
-export class Assets {
+export class Assets implements OnModuleDestroy {
   private readonly made = new LRUCache<string, Raster>({
     maxSize: KEPT_BYTES,
     sizeCalculation: ({ data }) => data.length + 1,
   });
 
+  /** Films that the page looks at: those that it has left are closed. */
+  private readonly films = new LRUCache<string, FilmRasters>({ max: 4, dispose: (film) => film.close() });
+
   constructor(private readonly settings: Settings) {}
+
+  onModuleDestroy(): void {
+    this.films.clear();
+  }
 
   /**
    * Takes over a file that lies on the disk.
@@ -37,7 +44,7 @@ export class Assets {
    */
   async take(path: string, name: string): Promise<TakenAsset> {
     try {
-      const { notes, ...facts } = await readPictureFacts(path, name);
+      const { notes, ...facts } = await factsOf(path, name);
       const hash = await hashOf(path);
       await mkdir(this.folder, { recursive: true });
       await rename(path, join(this.folder, hash));
@@ -63,28 +70,62 @@ export class Assets {
     let raster = this.made.get(source.key);
     if (raster) return raster;
     const made = await makeRaster(source, (hash) => this.path(hash));
-    if (!made) throw missing(source.kind === 'asset' ? source.hash : source.key);
+    if (!made) throw missing('hash' in source ? source.hash : source.key);
     this.made.set(source.key, (raster = made));
     return raster;
   }
 
   /**
-   * All that a render's layers show, in shared memory.
+   * All that a render's layers show; it has to be closed.
    *
    * @param assets  the shot's, for their names
    * @throws LurnError `missing-file` that names what has gone
    */
-  async rasters(sources: readonly RasterSource[], assets: readonly Asset[]): Promise<Map<string, Raster>> {
-    const out = await makeRasters(sources, (hash) => this.path(hash));
+  async rasters(sources: readonly RasterSource[], assets: readonly Asset[]): Promise<LayerRasters> {
+    const out = await LayerRasters.open(sources, (hash) => this.path(hash));
     for (const source of sources)
-      if (source.kind === 'asset' && !out.has(source.key))
+      if ('hash' in source && !out.has(source.key))
         throw missing(assets.find((a) => a.hash === source.hash)?.name ?? source.hash);
     return out;
+  }
+
+  /** A frame of a film, for the page. @throws LurnError `missing-file`, `frame-unreadable` */
+  async filmFrame({ hash, width, height, frame }: AskFilmRaster): Promise<Raster> {
+    const key = `${hash} ${width} ${height}`;
+    const path = await this.path(hash);
+    if (path === null) throw missing(hash);
+    let film = this.films.get(key);
+    if (!film) this.films.set(key, (film = new FilmRasters(path, hash.slice(0, 8), { width, height })));
+    return film.frame(frame);
+  }
+
+  /** Takes over a copy of a file that stays where it is. */
+  async copy(path: string, name: string): Promise<TakenAsset> {
+    await mkdir(this.folder, { recursive: true });
+    const own = join(this.folder, `coming ${randomUUID()}`);
+    // The same file under a second name where the disk can do that.
+    await link(path, own).catch(() => copyFile(path, own));
+    return this.take(own, name);
   }
 
   private get folder(): string {
     return join(this.settings.data, 'assets');
   }
+}
+
+/** A picture, or else a film. */
+async function factsOf(path: string, name: string) {
+  if (/\.(png|jpe?g|webp|svg|gif)$/i.test(name)) return pictureFacts(path, name);
+  const film = await readFilmFacts(path, name).catch((error: unknown) => error as Error);
+  // One picture is a graphic, whatever it is in.
+  if (!(film instanceof Error) && film.frames > 1) return film;
+  return pictureFacts(path, name).catch((error: unknown) => {
+    throw film instanceof LurnError && /\.(mp4|mov|webm|mkv|avi|m4v|mxf|ts)$/i.test(name) ? film : error;
+  });
+}
+
+async function pictureFacts(path: string, name: string) {
+  return { ...(await readPictureFacts(path, name)), frames: 1, fps: 0 };
 }
 
 async function hashOf(path: string): Promise<string> {
@@ -96,6 +137,6 @@ async function hashOf(path: string): Promise<string> {
 function missing(name: string): LurnError {
   return new LurnError(
     'missing-file',
-    `The file of the graphic "${name}" has gone from the server. Bring it in again.`,
+    `The file "${name}" of a layer has gone from the server. Bring it in again.`,
   );
 }

@@ -184,7 +184,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
         shown = Date.now();
         this.tell(id).catch(() => undefined);
       },
-    });
+    }).finally(() => drawn.close());
     const { size } = await stat(file);
     const encoded = format.muxer === 'mp4' && info.audio && !soundIsCopied(info);
     const note = encoded

@@ -1,4 +1,4 @@
-import { fromWire, LurnError, packColumns, unpackScene } from '@lurn/core';
+import { fromWire, LurnError, packColumns, unpackRaster, unpackScene } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import {
   readColumns,
@@ -6,11 +6,18 @@ import {
   SHOT_BODY_TYPE,
   shotBodyHead,
   type ApiError,
+  type Asset,
   type ClipSummary,
   type FormatSummary,
   type RenderSummary,
   type RevisedShot,
 } from '@lurn/model';
+
+/** A file that layers show, and what the person should know of it. */
+export interface TakenAsset {
+  readonly asset: Asset;
+  readonly notes: readonly string[];
+}
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
 
@@ -55,6 +62,17 @@ function bytesOf({ revision, document, measured }: RevisedShot): Blob {
 
 export const api = {
   clips: () => call<ClipSummary[]>('/clips'),
+  /** Takes a clip's file over, for layers of other shots. */
+  assetOfClip: (id: string) => send<TakenAsset>('POST', `/assets/from-clip/${id}`, {}),
+  /** What a layer shows, as the samples that are rendered. */
+  raster: async (of: 'raster' | 'text' | 'film', ask: object) => {
+    const response = await answered(`/assets/${of}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(ask),
+    });
+    return unpackRaster(new Uint8Array(await response.arrayBuffer()));
+  },
   clip: (id: string) => call<ClipSummary>(`/clips/${id}`),
   times: (id: string) => call<{ times: number[] }>(`/clips/${id}/times`),
   renameClip: (id: string, name: string) => send<ClipSummary>('PATCH', `/clips/${id}`, { name }),

@@ -165,6 +165,14 @@ function cornersFor(width: number, height: number): Corners4 {
   return cornersAbout(space.x, space.y, width * scale, height * scale);
 }
 
+/** A film, in step with the shot from the present frame on. */
+export function putClip(asset: Asset): void {
+  const corners = cornersFor(asset.width, asset.height);
+  const rate = Math.min(100, Math.max(0.01, asset.fps / bench().info.fps));
+  const layer = { ...common('Clip'), kind: 'clip', asset: asset.hash, corners } as const;
+  put({ ...layer, play: 'step', first: 0, rate }, (s) => addAsset(s, asset));
+}
+
 export function putGraphic(asset: Asset): void {
   const corners = cornersFor(asset.width, asset.height);
   const layer = {
@@ -366,6 +374,7 @@ function moved(layer: Layer, m: Matrix3): LayerChange {
   });
   switch (layer.kind) {
     case 'graphic':
+    case 'clip':
     case 'text':
       return { corners: taken(layer.corners) };
     case 'paint':

@@ -1,10 +1,13 @@
-import { paintStrokes, unpackRaster, type Raster } from '@lurn/core';
+import { paintStrokes, type Raster } from '@lurn/core';
 import type { RasterSource } from '@lurn/model';
+import { api } from '../lib/api';
+import { Films } from './films';
 
 /** What layers show, as far as it has been made: painted here, asked of the server once, kept as long as it is wanted. */
 export class Rasters {
   private readonly made = new Map<string, Raster | null>();
   private wanted = new Set<string>();
+  private readonly films: Films;
 
   /**
    * @param onMade    is told when one more can be drawn
@@ -14,15 +17,18 @@ export class Rasters {
     private readonly onMade: () => void,
     private readonly onFailed: (source: RasterSource, message: string) => void,
     private readonly ask: (source: RasterSource) => Promise<Raster> = askServer,
-  ) {}
+  ) {
+    this.films = new Films(onMade, onFailed);
+  }
 
-  get = (key: string): Raster | null => this.made.get(key) ?? null;
+  get = (key: string): Raster | null => this.made.get(key) ?? this.films.get(key);
 
   /** Takes over what the shot's layers show now; what none of them does any more is forgotten. */
   want(sources: readonly RasterSource[]): void {
     this.wanted = new Set(sources.map((s) => s.key));
     for (const key of this.made.keys()) if (!this.wanted.has(key)) this.made.delete(key);
-    for (const source of sources) if (!this.made.has(source.key)) this.make(source);
+    for (const source of sources) if (source.kind !== 'film' && !this.made.has(source.key)) this.make(source);
+    this.films.want(sources);
   }
 
   private make(source: RasterSource): void {
@@ -48,16 +54,7 @@ export class Rasters {
 }
 
 /** A graphic or a text as the server draws it: the same samples that are rendered. */
-export async function askServer(source: RasterSource): Promise<Raster> {
+export function askServer(source: RasterSource): Promise<Raster> {
   const { kind, ...ask } = source;
-  const response = await fetch(`/api/assets/${kind === 'text' ? 'text' : 'raster'}`, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(ask),
-  });
-  if (!response.ok) {
-    const told = (await response.json().catch(() => ({}))) as { message?: string };
-    throw new Error(told.message ?? `The server answered ${response.status}.`);
-  }
-  return unpackRaster(new Uint8Array(await response.arrayBuffer()));
+  return api.raster(kind === 'text' ? 'text' : 'raster', ask);
 }

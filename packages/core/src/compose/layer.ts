@@ -115,6 +115,21 @@ export interface Raster {
   };
 }
 
+/** By which a film is asked for, or one of its frames. @param hash  of its file, or what this gave for it */
+export function filmKey(hash: string, frame?: number): string {
+  const film = hash.startsWith(FILM) ? hash : FILM + hash;
+  return frame === undefined ? film : `${film}#${frame}`;
+}
+
+const FILM = 'film ';
+
+/** The film's key and the frame that a raster's key stands for; null for any other raster. */
+export function filmOf(key: string): { readonly film: string; readonly frame: number } | null {
+  if (!key.startsWith(FILM)) return null;
+  const [film, frame] = key.split('#');
+  return frame === undefined ? null : { film, frame: Number(frame) };
+}
+
 /** What of a raster its corners stand for. */
 export function innerOf({ width, height, inner }: Raster): NonNullable<Raster['inner']> {
   return inner ?? { left: 0, top: 0, width, height };

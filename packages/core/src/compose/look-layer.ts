@@ -15,7 +15,14 @@ import type { Rgb } from '../picture/colour.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
 import type { Blend } from './blend.js';
-import type { ColourRange, SceneContent, SceneLayer, SceneMatte, Tint } from './layer.js';
+import {
+  filmKey,
+  type ColourRange,
+  type SceneContent,
+  type SceneLayer,
+  type SceneMatte,
+  type Tint,
+} from './layer.js';
 import { carry, type Carried, type Ride, type Unknown } from './ride.js';
 
 /** A closed shape as it is drawn, in places of a frame of its own whatever frame its keys are on. */
@@ -56,6 +63,18 @@ export type LookContent =
       readonly shift: Point;
       readonly raster: string;
       readonly corners: Quad;
+    }
+  | {
+      readonly kind: 'film';
+      /** What its frames are asked for by ({@link filmKey}). */
+      readonly film: string;
+      readonly corners: Quad;
+      /** The frame of it that is seen on the layer's own frame, and how many of it pass for one of the shot. */
+      readonly first: number;
+      readonly rate: number;
+      readonly frames: number;
+      /** In step as long as it lasts, round and round, or standing. */
+      readonly play: 'step' | 'loop' | 'frozen';
     }
   | { readonly kind: 'blurred'; readonly radius: number }
   | { readonly kind: 'squares'; readonly size: number }
@@ -129,6 +148,8 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   const placed = { ...carried, m: multiply(carried.m, translation(x, y)) };
   const toOwn = toOwnOf(layer, placed, seen);
   if (!toOwn) return null;
+  const content = contentOn(layer, toOwn, seen);
+  if (!content) return null;
   const mattes = layer.mattes.map((list) => list.flatMap((m) => matteOn(m, layer, seen) ?? []));
   if (layer.outline) {
     const grow = layer.outline.grow + layer.margin * (1 - carried.confidence);
@@ -137,7 +158,7 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   }
   return {
     id: layer.id,
-    content: contentOn(layer, toOwn, seen),
+    content,
     toOwn,
     opacity: shown,
     blend: layer.blend,
@@ -196,14 +217,32 @@ function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | n
   return toOwn && { kind: 'outline', outline, toOwn, outside: matte.outside };
 }
 
-function contentOn(layer: LookLayer, toOwn: Warp, seen: Seen): SceneContent {
+/** What a layer shows on a frame; null where its film is over, or has not begun. */
+function contentOn(layer: LookLayer, toOwn: Warp, seen: Seen): SceneContent | null {
   const { content } = layer;
+  if (content.kind === 'film') {
+    const { film, corners } = content;
+    const frame = filmFrame(content, seen.frame - layer.frame);
+    return frame === null ? null : { kind: 'raster', raster: filmKey(film, frame), corners };
+  }
   if (content.kind !== 'picture') return content;
   const { frame, shift, raster, corners } = content;
   // From the layer's own frame to the lent one, by what it rides on.
   const { m } = carriedTo(layer, { ...seen, frame });
   const toLent = multiply(m, translation(shift.x, shift.y));
   return { kind: 'picture', frame, raster, corners, toPicture: thenMatrix(toOwn, toLent, seen.size) };
+}
+
+/** Which frame of a film is seen so many frames after the layer's own; null for none. */
+export function filmFrame(
+  { first, rate, frames, play }: Pick<LookContent & { kind: 'film' }, 'first' | 'rate' | 'frames' | 'play'>,
+  after: number,
+): number | null {
+  if (play === 'frozen') return Math.min(first, frames - 1);
+  // A hair more, so that a rate that is no whole number never rounds down to the frame before.
+  const frame = first + Math.floor(after * rate + 1e-6);
+  if (play === 'loop') return ((frame % frames) + frames) % frames;
+  return frame >= 0 && frame < frames ? frame : null;
 }
 
 /** The matrix that leaves everything in its place. */

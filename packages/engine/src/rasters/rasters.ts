@@ -11,6 +11,9 @@ export async function makeRaster(source: RasterSource, assets: AssetPath): Promi
   switch (source.kind) {
     case 'strokes':
       return paintStrokes(source.strokes, source.box, source.scale);
+    // Each of its frames is one, which is made when it is drawn.
+    case 'film':
+      return null;
     case 'text':
       return edged(drawText(source.text, source.style), source);
     case 'asset': {

@@ -1,5 +1,6 @@
 import {
   compose,
+  filmOf,
   planeOver,
   toWire,
   type ChromaSiting,
@@ -36,6 +37,8 @@ const known = new Map<string, Raster>();
 export default function composeTask(task: ComposeTask): WireError | null {
   try {
     const { scene, pictures, sourceSize, outputSize, alpha, siting, fill, code } = task;
+    // A film's frames come one after the other: none is kept.
+    for (const key of known.keys()) if (filmOf(key) && !task.rasters.has(key)) known.delete(key);
     for (const [key, raster] of task.rasters) if (!known.has(key)) known.set(key, raster);
     const planes = (frame: number) => planesOf(pictures.get(frame)!, sourceSize, false);
     compose(scene, planes, planesOf(task.output, outputSize, alpha), {

@@ -1,16 +1,9 @@
-import {
-  colourInPlanes,
-  framesOf,
-  LurnError,
-  stoppedError,
-  type Raster,
-  type Scene,
-  type Size,
-} from '@lurn/core';
+import { colourInPlanes, framesOf, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, isRgb, planarSize } from '../decode.js';
 import type { Format } from '../formats/index.js';
 import { codedFor, type Coded } from './coded.js';
+import type { LayerRasters } from '../rasters/layer-rasters.js';
 import { Composer } from './composer.js';
 import { Encoder } from './encoder.js';
 import { readLentFrames } from './lent-frames.js';
@@ -28,8 +21,8 @@ export interface RenderRequest {
   readonly delivery: Size;
   /** The scene of a frame, upright, of that size. */
   readonly scene: (frame: number) => Scene;
-  /** What layers show, by key, in shared memory. */
-  readonly rasters?: ReadonlyMap<string, Raster>;
+  /** What layers show. */
+  readonly rasters?: Pick<LayerRasters, 'of'>;
   readonly format: Format;
   /** Constant rate factor, of formats that have one. */
   readonly crf: number;
@@ -68,7 +61,7 @@ export async function render(request: RenderRequest): Promise<void> {
   }
 }
 
-const NONE: ReadonlyMap<string, Raster> = new Map();
+const NONE: Pick<LayerRasters, 'of'> = { of: () => Promise.resolve(new Map()) };
 
 function* scenesOf({ from, to, scene }: RenderRequest): Generator<Scene> {
   for (let f = from; f <= to; f++) yield scene(f);
@@ -122,7 +115,7 @@ async function drawAll(
       siting: info.colour.siting,
       fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
       code: { ...codeOf(info), height: info.height },
-      rasters: drawn.layers.length > 0 ? rasters : NONE,
+      rasters: await rasters.of(drawn),
     });
     const before = written;
     const done = frame - from + 1;

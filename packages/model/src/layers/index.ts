@@ -1,8 +1,17 @@
-import { ConcealLayer, GraphicLayer, PaintLayer, ShapeLayer, TextLayer, TintLayer } from './kinds.js';
+import {
+  ClipLayer,
+  ConcealLayer,
+  GraphicLayer,
+  PaintLayer,
+  ShapeLayer,
+  TextLayer,
+  TintLayer,
+} from './kinds.js';
 
 /** Every kind of layer that there is, with the class that says what it holds. */
 export const LAYERS = {
   graphic: GraphicLayer,
+  clip: ClipLayer,
   text: TextLayer,
   shape: ShapeLayer,
   paint: PaintLayer,

@@ -40,6 +40,26 @@ export class GraphicLayer extends LayerBase {
   readonly edge!: EdgeSettings;
 }
 
+/** A film from a file: for a screen, a sign, a window. */
+export class ClipLayer extends LayerBase {
+  @OneOf(['clip'])
+  readonly kind!: 'clip';
+  /** The hash of its file. */
+  @Text(LIMITS.hash)
+  readonly asset!: string;
+  @FourCorners()
+  readonly corners!: Corners4;
+  /** In step with the shot as long as it lasts, round and round, or standing. */
+  @OneOf(CHOICES.play)
+  readonly play!: (typeof CHOICES.play)[number];
+  /** Its frame that is seen on the layer's own frame. */
+  @Frame()
+  readonly first!: number;
+  /** Its frames for one of the shot. */
+  @Within(LIMITS.filmStep)
+  readonly rate!: number;
+}
+
 /** How a text looks. */
 export class TextStyle {
   @OneOf(CHOICES.font)
@@ -178,6 +198,11 @@ export class Asset {
   readonly height!: number;
   @Within([0, LIMITS.assetBytes])
   readonly bytes!: number;
+  /** Pictures in it: 1 of a graphic; of a film as many as it has, and how many a second. */
+  @Within(LIMITS.filmFrames)
+  readonly frames!: number;
+  @Within(LIMITS.filmRate)
+  readonly fps!: number;
   /** True for a drawing that is sharp at any size. */
   @Flag()
   readonly vector!: boolean;

@@ -5,6 +5,7 @@ import {
   LIMITS,
   NEW_RANGE,
   surfaceById,
+  type ClipLayer,
   type ConcealLayer,
   type GraphicLayer,
   type Layer,
@@ -32,6 +33,8 @@ export function LayerKindFields({ layer }: { readonly layer: Layer }) {
   switch (layer.kind) {
     case 'graphic':
       return <GraphicFields layer={layer} />;
+    case 'clip':
+      return <ClipFields layer={layer} />;
     case 'text':
       return <TextFields layer={layer} />;
     case 'shape':
@@ -170,7 +173,36 @@ function GraphicFields({ layer }: { readonly layer: GraphicLayer }) {
   );
 }
 
-function FillQuad({ layer }: { readonly layer: GraphicLayer | TextLayer }) {
+function ClipFields({ layer }: { readonly layer: ClipLayer }) {
+  const { id, play, first } = layer;
+  const asset = useShot((s) => s.state.document.assets.find((a) => a.hash === layer.asset))!;
+  return (
+    <>
+      <p className="quiet num truncate text-xs" title={asset.name}>
+        {asset.name}, {asset.width} × {asset.height} px, {plural(asset.frames, 'frame')}
+      </p>
+      <Fault of={layer.asset} />
+      <Segments
+        label="Plays"
+        value={play}
+        options={{ step: 'In step', loop: 'Round', frozen: 'Stands' }}
+        onChange={(v) => change(id, { play: v })}
+      />
+      <NumberField
+        label={play === 'frozen' ? 'Its frame' : `Its frame on frame ${layer.frame}`}
+        value={first}
+        min={0}
+        max={asset.frames - 1}
+        decimals={0}
+        {...drag}
+        onChange={(v) => change(id, { first: Math.round(v) })}
+      />
+      <FillQuad layer={layer} />
+    </>
+  );
+}
+
+function FillQuad({ layer }: { readonly layer: GraphicLayer | ClipLayer | TextLayer }) {
   const surface = useShot((s) => surfaceById(s.state.document, layer.rides.id));
   if (!surface) return null;
   return (

@@ -1,9 +1,11 @@
+import { useQuery } from '@tanstack/react-query';
 import { useRef, type ReactNode } from 'react';
 import {
   ArrowDown,
   ArrowUp,
   Brush,
   Circle,
+  Clapperboard,
   Eye,
   EyeOff,
   Image,
@@ -14,7 +16,8 @@ import {
   VenetianMask,
 } from 'lucide-react';
 import { changeLayer, isRideGone, moveLayer, type Layer, type LayerKind } from '@lurn/model';
-import { bringInGraphics } from '../../../state/assets';
+import { api } from '../../../lib/api';
+import { bringInClip, bringInGraphics } from '../../../state/assets';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
@@ -25,6 +28,7 @@ import { Hint, Section } from './Section';
 
 const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
   graphic: Image,
+  clip: Clapperboard,
   text: Type,
   shape: Circle,
   paint: Brush,
@@ -43,6 +47,7 @@ export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
       <Section title="New layer">
         <NewLayers />
         <PlateButton plater={plater} />
+        <ClipChoice />
         {tracker && (
           <button
             type="button"
@@ -85,7 +90,9 @@ function NewLayers() {
   };
   return (
     <div className="grid grid-cols-2 gap-1.5">
-      {button('graphic', 'Graphic …', 'PNG, JPEG, WebP or SVG, with alpha', () => input.current?.click())}
+      {button('graphic', 'File …', 'A graphic (PNG, JPEG, WebP, SVG, with alpha) or a clip', () =>
+        input.current?.click(),
+      )}
       {button('text', 'Text', 'A text in a font that ships with the program', () => void putText())}
       {button('shape', 'Shape …', 'Draw a shape of one colour', () => draw('shape'), drawing === 'shape')}
       {button('paint', 'Paint', 'Brush, clone and eraser', () => {
@@ -111,7 +118,7 @@ function NewLayers() {
         type="file"
         className="hidden"
         aria-label="Graphic file"
-        accept=".png,.jpg,.jpeg,.webp,.svg"
+        accept=".png,.jpg,.jpeg,.webp,.svg,.mp4,.mov,.webm,.mkv"
         multiple
         onChange={(e) => {
           void bringInGraphics([...(e.target.files ?? [])]);
@@ -119,6 +126,32 @@ function NewLayers() {
         }}
       />
     </div>
+  );
+}
+
+/** Another shot's clip, for a screen, a sign, a window. */
+function ClipChoice() {
+  const { clip } = useBenchParts('clip');
+  const { data } = useQuery({ queryKey: ['clips'], queryFn: api.clips });
+  const others = data?.filter((c) => c.id !== clip.id && c.status === 'ready') ?? [];
+  if (others.length === 0) return null;
+  return (
+    <select
+      className="select select-sm w-full"
+      aria-label="Clip of another shot"
+      title="Another shot's clip as a layer: in step, round and round, or standing"
+      value=""
+      onChange={(e) => void bringInClip(e.target.value)}
+    >
+      <option value="" disabled>
+        Clip of another shot …
+      </option>
+      {others.map(({ id, name }) => (
+        <option key={id} value={id}>
+          {name}
+        </option>
+      ))}
+    </select>
   );
 }
 

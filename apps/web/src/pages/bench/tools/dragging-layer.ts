@@ -9,7 +9,7 @@ import {
   type Point,
   type Quad,
 } from '@lurn/core';
-import { layerById, quadOf, type GraphicLayer, type TextLayer } from '@lurn/model';
+import { layerById, quadOf, type ClipLayer, type GraphicLayer, type TextLayer } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { addOutlineCorner, homeOfPart, outlineCorners, reshape } from '../../../state/layer-outlines';
 import { layerToPicture, setCorners } from '../../../state/layers';
@@ -31,8 +31,7 @@ export function draggingLayer(target: LayerTarget, { at, pane }: Press): Drag {
   const back = inverted(toPicture);
   if (!back) return RESTING;
   const own = (p: Point) => apply(back, p.x, p.y);
-  if ((layer.kind === 'graphic' || layer.kind === 'text') && target.matte === null)
-    return draggingPlace(layer, target, own(at.picture), own);
+  if ('corners' in layer && target.matte === null) return draggingPlace(layer, target, own(at.picture), own);
   return draggingOutline(target, own(at.picture), own, frame);
 }
 
@@ -50,7 +49,7 @@ function gesture(move: (to: Point) => void, own: (p: Point) => Point): Drag {
 }
 
 function draggingPlace(
-  layer: GraphicLayer | TextLayer,
+  layer: ClipLayer | GraphicLayer | TextLayer,
   { part, index }: LayerTarget,
   from: Point,
   own: (p: Point) => Point,

@@ -92,7 +92,7 @@ function Part({
   readonly selected: boolean;
   readonly resting: boolean;
 }) {
-  const isPlaced = matte === null && (layer.kind === 'graphic' || layer.kind === 'text');
+  const isPlaced = matte === null && 'corners' in layer;
   const outline = outlineOfPart(layer, matte);
   const corners = isPlaced
     ? placed(toPane, quadOf(layer.corners))

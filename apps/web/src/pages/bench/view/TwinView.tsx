@@ -225,7 +225,7 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
 /** A selected layer whose corners can be taken out. */
 function isOutlined(id: string): boolean {
   const layer = selectedLayer();
-  return layer?.id === id && layer.kind !== 'graphic' && layer.kind !== 'text';
+  return layer?.id === id && !('corners' in layer);
 }
 
 /** Says what is waited for while a part of the clip is not there yet. */
