@@ -68,7 +68,16 @@ beforeAll(async () => {
       false,
     ),
   };
-  const asset = { hash: HASH, name: 'crest.svg', width: 40, height: 20, bytes: SVG.length, vector: true, frames: 1, fps: 0 };
+  const asset = {
+    hash: HASH,
+    name: 'crest.svg',
+    width: 40,
+    height: 20,
+    bytes: SVG.length,
+    vector: true,
+    frames: 1,
+    fps: 0,
+  };
   const bare: ShotState = { document: newDocument(info), measured: {} };
   const tracked = [spot('a', 120, 90), spot('b', 220, 60)].reduce((s, [t, m]) => addTracker(s, t, m), bare);
   state = [crest, plate].reduce(addLayer, addAsset(tracked, asset));
@@ -140,7 +149,11 @@ describe('lurn steady --shot', () => {
 
   it.each([
     [['--shot', 'gone.zip'], 1, /gone.zip cannot be read: it is not there/],
-    [['--shot', 'bare.zip'], 1, /"crest.svg" is not with .*bare.zip: it should be assets\/[0-9a-f]{64}/],
+    [
+      ['--shot', 'bare.zip'],
+      1,
+      /"crest.svg" of a layer is not with .*bare.zip: it should be assets\/[0-9a-f]{64}/,
+    ],
     [['--shot', 'clip.mp4'], 1, /it is not JSON/],
     [['--shot', 'shot.zip', '--picture', 'both'], 2, /--picture both is not one of steadied, as-shot/],
     [['--shot', 'shot.zip', '--goal', 'still'], 2, /--goal does not go with --shot/],

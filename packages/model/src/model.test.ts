@@ -89,7 +89,7 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 6,
+      version: 7,
       rowByRow: false,
       regroups: [],
       range: { from: 4, to: 120 },
@@ -143,14 +143,21 @@ describe('documents', () => {
     const document = parseDocument(old, CLIP);
     const { deliveries: before } = old as unknown as { deliveries: object[] };
     const deliveries = before.map((d) => ({ ...d, base: true }));
-    expect(document).toEqual({ ...old, version: 6, rowByRow: false, regroups: [], assets: [], deliveries });
+    expect(document).toEqual({ ...old, version: 7, rowByRow: false, regroups: [], assets: [], deliveries });
   });
 
   it('of version 5 open as they were, with the picture under layers that there are none of yet', () => {
     const old = fixture('version-5') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
     expect(document.deliveries.map((d) => d.base)).toEqual([true]);
-    expect(document).toMatchObject({ version: 6, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
+    expect(document).toMatchObject({ version: 7, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
+  });
+
+  it('of version 6 open as they were, their files graphics', () => {
+    const old = fixture('version-6') as { assets: object[]; layers: object[] };
+    const document = parseDocument(old, CLIP);
+    expect(document.assets).toEqual(old.assets.map((a) => ({ ...a, frames: 1, fps: 0 })));
+    expect(document.layers).toEqual(old.layers);
   });
 
   it('and their tracks', () => {

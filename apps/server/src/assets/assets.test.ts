@@ -2,7 +2,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { unpackRaster } from '@lurn/core';
 import { NEW_EDGE, NEW_TEXT_STYLE, type Asset } from '@lurn/model';
-import { tempData, TestApp } from '../testing/test-app.js';
+import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 
 /** The files of layers: sent, kept by what is in them, drawn for the page. */
 
@@ -117,5 +117,31 @@ describe('texts', () => {
       message: expect.stringMatching(/style\.font must be one of Hanken/),
     });
     expect((await post('text', { ...ask, text: 'x'.repeat(3000) })).status).toBe(400);
+  });
+});
+
+describe('a film', () => {
+  it('may be a clip of the server’s, of which frames are given out one by one', async () => {
+    await server.upload('valley.mp4', await smallClip(folder.data));
+    const clip = await server.until(async () => {
+      const found = await server.clip('valley');
+      return found?.status === 'ready' && found;
+    });
+    const { asset } = (await (await post(`from-clip/${clip.id}`, {})).json()) as { asset: Asset };
+    expect(asset).toMatchObject({ frames: clip.info!.frames, fps: clip.info!.fps, width: clip.info!.width });
+    const frame = (n: number) => post('film', { hash: asset.hash, width: 16, height: 12, frame: n });
+    const [first, again, last] = await Promise.all([frame(0), frame(0), frame(asset.frames - 1)]);
+    for (const answer of [first, again, last])
+      expect(unpackRaster(new Uint8Array(await answer.arrayBuffer()))).toMatchObject({
+        width: 16,
+        height: 12,
+      });
+    const beyond = await frame(asset.frames);
+    expect([beyond.status, ((await beyond.json()) as { code: string }).code]).toEqual([
+      400,
+      'frame-unreadable',
+    ]);
+    const gone = await post('film', { hash: 'f'.repeat(64), width: 16, height: 12, frame: 0 });
+    expect(((await gone.json()) as { code: string }).code).toBe('missing-file');
   });
 });
