@@ -1,3 +1,4 @@
+import { polygonCentroid, polygonHull } from 'd3-polygon';
 import { sampleIndex, type AnalysedScene, type Point } from '@lurn/core';
 
 /** Cells of the tint, across the picture. */
@@ -31,6 +32,23 @@ function nearest(seen: readonly Seen[], x: number, y: number, within: number): S
 /** The place in the scene's list of the mover that is at a place of a frame; -1 where none is known. */
 export function moverAt(scene: AnalysedScene, frame: number, { x, y }: Point): number {
   return nearest(seenOn(scene, frame), x, y, NEAR * scene.size.width)?.mover ?? -1;
+}
+
+/** How far beyond its outermost tracks a mover is taken to reach, as a part of the picture's height. */
+const BEYOND = 0.02;
+
+/** Round the tracks of a mover on a frame, a little further out, as far as the picture reaches; null where it is not seen. */
+export function moverOutline(scene: AnalysedScene, frame: number, mover: number): Point[] | null {
+  const own = seenOn(scene, frame).filter((s) => s.mover === mover);
+  const hull = polygonHull(own.map(({ x, y }) => [x, y]));
+  if (!hull) return null;
+  const { width, height } = scene.size;
+  const [mx, my] = polygonCentroid(hull);
+  return hull.map(([x, y]) => {
+    const far = 1 + (BEYOND * height) / Math.max(1, Math.hypot(x - mx, y - my));
+    const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
+    return { x: within(mx + far * (x - mx), width), y: within(my + far * (y - my), height) };
+  });
 }
 
 export interface MoverArea {

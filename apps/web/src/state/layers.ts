@@ -55,6 +55,8 @@ import {
   type TextLayer,
 } from '@lurn/model';
 import { toast } from 'sonner';
+import { capital } from '../lib/format';
+import { moverOutline } from '../lib/movers';
 import { askServer } from '../workers/rasters';
 import { bench, setBench, type LayerDrawn } from './bench';
 import { edit, shotDocument, shotState } from './shot';
@@ -259,6 +261,39 @@ export function concealTracker(id: string): void {
   const outline = drawnOutline(frame, pairs(shape), !surface, 6);
   const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : 'spot', id };
   put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline });
+}
+
+/** Conceals something that moves by itself, as far as its features reach on the present frame. */
+export function concealMover(id: string): void {
+  const shape = shapeOfMover(id);
+  if (!shape) return;
+  const { frame } = bench();
+  const rides: Rides = { ...ON_FRAME, on: 'mover', id };
+  put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline: drawnOutline(frame, shape, false, 6) });
+}
+
+/** Keeps something that moves by itself in front of the selected layer. */
+export function putMoverMatte(id: string): void {
+  const layer = selectedLayer();
+  const shape = layer && shapeOfMover(id);
+  if (!shape) return;
+  const { frame, scene } = bench();
+  const name = scene?.movers.find((m) => m.id === id)?.name ?? 'mover';
+  const matte: LayerMatte = {
+    ...{ kind: 'area', id: crypto.randomUUID(), name: `${capital(name)} ${layer.mattes.length + 1}` },
+    ...{ frame, rides: { ...ON_FRAME, on: 'mover', id }, outline: drawnOutline(frame, shape, false, 4) },
+    outside: true,
+  };
+  edit((s) => addMatte(s, layer.id, matte));
+}
+
+/** Round a mover on the present frame; null, and said, where it is not seen. */
+function shapeOfMover(id: string) {
+  const { frame, scene } = bench();
+  const at = scene?.movers.findIndex((m) => m.id === id) ?? -1;
+  const shape = at < 0 ? null : moverOutline(scene!, frame, at);
+  if (!shape) toast.warning('It is not seen on this frame. Go to one on which it is.', { id: 'layer' });
+  return shape && pairs(shape);
 }
 
 /** An ellipse about a spot's patch. */

@@ -1,12 +1,13 @@
 import { Trash2 } from 'lucide-react';
 import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/model';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
-import { putColourMatte, putPassingMatte } from '../../../state/layers';
+import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../state/layers';
 import { edit } from '../../../state/shot';
 import { Slider } from '../../../components/Slider';
 import { Choice } from './Choice';
 import { useRides } from './LayerDetails';
 import { MaskButton, OutlineFields, RangeFields } from './LayerKinds';
+import { MoverChoice } from './MoverChoice';
 import { Hint } from './Section';
 
 /** What a layer is limited to, and what stays in front of it. */
@@ -49,6 +50,11 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
         {button('Colour in front', 'What is of a colour stays in front', () => putColourMatte(true))}
         {button('Only on a colour', 'It is seen on one colour alone', () => putColourMatte(false))}
       </div>
+      <MoverChoice
+        label="In front:"
+        title="Something that moves stays in front, as far as its features reach"
+        run={putMoverMatte}
+      />
       {layer.mattes.length === 0 ? (
         <Hint>A hand, a pole, a passer-by: what is drawn or keyed here is kept in front.</Hint>
       ) : (

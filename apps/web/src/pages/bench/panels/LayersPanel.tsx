@@ -20,10 +20,11 @@ import { api } from '../../../lib/api';
 import { bringInClip, bringInGraphics } from '../../../state/assets';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
-import { concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
+import { concealMover, concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
 import { edit, useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
 import { LayerDetails } from './LayerDetails';
+import { MoverChoice } from './MoverChoice';
 import { Hint, Section } from './Section';
 
 const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
@@ -48,6 +49,11 @@ export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
         <NewLayers />
         <PlateButton plater={plater} />
         <ClipChoice />
+        <MoverChoice
+          label="Conceal"
+          title="A blurred shape about something that moves, riding on it"
+          run={concealMover}
+        />
         {tracker && (
           <button
             type="button"
