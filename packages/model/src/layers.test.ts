@@ -31,7 +31,7 @@ import {
   type PaintLayer,
   type PaintStroke,
 } from './layers/index.js';
-import { documentLook, riddenMovers } from './look.js';
+import { documentLook, maskLook, riddenMovers } from './look.js';
 import { parseDocument } from './parse.js';
 import { parseShotFile, shotFile } from './shot-file.js';
 import { NEW_SPOT } from './trackers/index.js';
@@ -252,5 +252,86 @@ describe('a shot as a file', () => {
   ])('says what is wrong with one that cannot be used', (text, told) => {
     expect(() => parseShotFile(text, CLIP)).toThrow(told);
     expect(() => parseShotFile(text, CLIP)).toThrow(LurnError);
+  });
+});
+
+describe('where a layer takes hold', () => {
+  const range = { colour: '#cc2020', reach: 0.1, soften: 0.1, brightness: false };
+  const shown = (layer: Layer, matte: string | null) => {
+    const state = addLayer(all, layer);
+    const look = documentLook(state).look.layers.find((l) => l.id === layer.id)!;
+    return maskLook(look, layer, matte, state);
+  };
+
+  it('is shown plain, within its shape and its colours', () => {
+    const outlined = {
+      ...tint,
+      id: 'x',
+      colours: range,
+      outline: drawnOutline(3, SQUARE, true),
+      opacity: 0.2,
+    } as Layer;
+    const mask = shown(outlined, null);
+    expect(mask).toMatchObject({ content: { kind: 'plain' }, opacity: 0.75, blend: 'normal' });
+    expect(mask.outline).not.toBeNull();
+    expect(mask.mattes).toMatchObject([[{ kind: 'key', outside: false }]]);
+  });
+
+  it('is shown of one matte by itself, inside it, whichever way it is used', () => {
+    const mattes = [
+      { kind: 'colour', id: 'm', name: 'Colour 1', range, outside: true } as const,
+      {
+        kind: 'passing',
+        id: 'p',
+        name: 'Passing 2',
+        frame: 0,
+        reach: 0.1,
+        soften: 0.1,
+        outside: true,
+      } as const,
+    ];
+    const mask = shown({ ...conceal, id: 'y', mattes } as Layer, 'p');
+    expect([mask.outline, mask.mattes.length]).toEqual([null, 1]);
+    expect(mask.mattes).toMatchObject([[{ kind: 'difference', outside: false }]]);
+  });
+});
+
+describe('a clip', () => {
+  const film = {
+    ...asset,
+    hash: 'cd'.repeat(32),
+    name: 'valley.mp4',
+    width: 320,
+    height: 180,
+    frames: 100,
+    fps: 50,
+  };
+  const layer: Layer = {
+    ...{ ...NEW_LAYER, id: 'c', kind: 'clip', name: 'Clip 1', frame: 3, rides: ON_FRAME },
+    ...{ asset: film.hash, corners: cornersAbout(100, 80, 60, 30), play: 'loop', first: 2, rate: 2 },
+  };
+  const state = addLayer(addAsset(all, film), layer);
+
+  it('passes through parsing unchanged, and is drawn from its file', () => {
+    expect(parseDocument(JSON.parse(JSON.stringify(state.document)), CLIP)).toEqual(state.document);
+    const { look, rasters } = documentLook(state);
+    expect(rasters.find((r) => r.kind === 'film')).toMatchObject({
+      hash: film.hash,
+      width: 320,
+      frames: 100,
+    });
+    expect(look.layers.find((l) => l.id === 'c')!.content).toMatchObject({
+      kind: 'film',
+      first: 2,
+      rate: 2,
+      frames: 100,
+    });
+  });
+
+  it('whose file is not among the shot’s is refused by name', () => {
+    const lost = { ...state.document, assets: [asset] };
+    expect(() => parseDocument(JSON.parse(JSON.stringify(lost)), CLIP)).toThrow(
+      /names a file that is not among/,
+    );
   });
 });

@@ -1,5 +1,5 @@
 import { gathered, type AnalysedScene } from '@lurn/core';
-import { moverAreas, moverAt } from './movers';
+import { moverAreas, moverAt, moverOutline } from './movers';
 
 const still = (x: number, y: number) => ({ start: 0, x: [x, x], y: [y, y], confidence: [1, 1] });
 const tracks = gathered([still(100, 100), still(860, 440), still(500, 270)], 2, [], [1, 1]);
@@ -23,5 +23,25 @@ describe('where movers are', () => {
     expect(Math.abs(areas[0].middle.x - 100)).toBeLessThan(30);
     expect(Math.abs(areas[1].middle.y - 440)).toBeLessThan(30);
     for (const { path } of areas) expect(path).toMatch(/^(M[\d.]+ [\d.]+h[\d.]+v[\d.]+h-[\d.]+z)+$/);
+  });
+
+  it('has an outline a little beyond its features, and none where three are not seen', () => {
+    const places = [
+      [10, 20],
+      [200, 20],
+      [200, 180],
+      [10, 180],
+      [90, 90],
+    ] as const;
+    const many = gathered([...places.map(([x, y]) => still(x, y)), still(860, 440)], 2, [], [1, 1]);
+    const seen = { ...scene, tracks: many, moverOf: Int16Array.of(0, 0, 0, 0, 0, 1) };
+    const outline = moverOutline(seen, 0, 0)!;
+    expect(outline).toHaveLength(4);
+    // Ten pixels further out along the diagonal, and no further than the picture.
+    const xs = outline.map((p) => p.x).sort((a, b) => a - b);
+    expect(xs[0]).toBeGreaterThanOrEqual(0);
+    expect(xs[0]).toBeLessThan(10);
+    expect(Math.abs(xs[3] - 208)).toBeLessThan(2);
+    expect([moverOutline(seen, 0, 1), moverOutline(seen, 5, 0)]).toEqual([null, null]);
   });
 });

@@ -1,0 +1,185 @@
+/** @jest-environment ./apps/web/src/testing/jsdom.mjs */
+import { IDENTITY } from '@lurn/core';
+import { addLayer, drawnOutline, NEW_LAYER, NEW_TINT, ON_FRAME, type Layer } from '@lurn/model';
+import { madeScene } from '../testing/made-scene';
+import { FRAMES, lying, openBench, shotWith, spot } from '../testing/open-bench';
+import { hintOf } from '../pages/bench/tools';
+import { bench, setBench } from './bench';
+import { outlineCorners, removeOutlineCorner, reshape } from './layer-outlines';
+import {
+  carriedOn,
+  concealMover,
+  concealTracker,
+  deleteLayer,
+  nudgeLayer,
+  putClip,
+  putMoverMatte,
+  putPaint,
+  putPlate,
+  rideOn,
+  selectedLayer,
+} from './layers';
+import { pickAt, tellColours } from './picking';
+import { edit, shotDocument, shotState, undo } from './shot';
+
+const warning = jest.fn();
+const info = jest.fn();
+jest.mock('sonner', () => ({
+  toast: { warning: (...a: unknown[]) => void warning(...a), info: (...a: unknown[]) => void info(...a) },
+}));
+
+const film = {
+  ...{ hash: 'cd'.repeat(32), name: 'valley.mp4', width: 320, height: 180, bytes: 900 },
+  ...{ vector: false, frames: 100, fps: 50 },
+};
+const tint = (): Layer => ({
+  ...{ ...NEW_LAYER, ...NEW_TINT, id: 't', name: 'Tint 1', frame: 0, rides: ON_FRAME, outline: null },
+});
+const layers = () => shotDocument().layers;
+const board = () => bench().scene!.movers.find((m) => m.id !== bench().scene!.movers[0].id)!;
+
+beforeEach(() => {
+  openBench(shotWith([spot('a'), lying(100, 80, 0, FRAMES - 1)]));
+  setBench({ scene: madeScene(), layer: null, masked: null });
+  warning.mockClear();
+  info.mockClear();
+});
+
+describe('new layers', () => {
+  it('ride on the tracker that is selected, and are one step of undo', () => {
+    setBench({ selected: ['a'], frame: 3 });
+    putPaint();
+    expect(layers()[0]).toMatchObject({ kind: 'paint', frame: 3, rides: { on: 'spot', id: 'a' } });
+    expect(bench().layer).toBe(layers()[0].id);
+    undo();
+    expect(layers()).toEqual([]);
+  });
+
+  it('a clip keeps time with the shot, from the present frame on', () => {
+    setBench({ frame: 7 });
+    putClip(film);
+    expect(layers()[0]).toMatchObject({
+      kind: 'clip',
+      asset: film.hash,
+      frame: 7,
+      first: 0,
+      rate: 2,
+      play: 'step',
+    });
+    expect(shotDocument().assets).toEqual([film]);
+  });
+
+  it('a clean plate lies below all that was there, over the whole frame that it was made on', () => {
+    putPaint();
+    putPlate({ ...film, frames: 1 }, 'Clean plate 1', 5, ON_FRAME);
+    expect(layers().map((l) => l.name)).toEqual(['Clean plate 1', 'Paint 1']);
+    expect(layers()[0]).toMatchObject({
+      frame: 5,
+      corners: [
+        [0, 0],
+        [640, 0],
+        [640, 360],
+        [0, 360],
+      ],
+    });
+  });
+
+  it('conceal a mover as far as its features reach, and keep one in front', () => {
+    const { id } = board();
+    concealMover(id);
+    const [conceal] = layers();
+    expect(conceal).toMatchObject({ kind: 'conceal', rides: { on: 'mover', id } });
+    const corners = outlineCorners(conceal, null, 0);
+    const xs = corners.map((p) => p.x);
+    // Its features lie within 120 px of x = 320, and one more a little further out.
+    expect([Math.min(...xs) > 180, Math.max(...xs) < 460, Math.max(...xs) - Math.min(...xs) > 120]).toEqual([
+      true,
+      true,
+      true,
+    ]);
+    putMoverMatte(id);
+    expect(layers()[0].mattes).toMatchObject([{ kind: 'area', outside: true, rides: { on: 'mover', id } }]);
+  });
+
+  it('say what is not there: a mover that is not seen, a spot beyond its track', () => {
+    concealMover('nobody');
+    setBench({ frame: 3 });
+    concealTracker('nobody');
+    expect([warning.mock.calls.length, layers()]).toEqual([2, []]);
+  });
+});
+
+describe('a layer that is there', () => {
+  it('is moved, shaped, given something else to ride on, and deleted', () => {
+    edit((s) =>
+      addLayer(s, {
+        ...tint(),
+        outline: drawnOutline(
+          0,
+          [
+            [10, 10],
+            [50, 10],
+            [50, 50],
+            [10, 50],
+          ],
+          false,
+        ),
+      } as Layer),
+    );
+    setBench({ layer: 't' });
+    expect(nudgeLayer(4, -2)).toBe(true);
+    expect(outlineCorners(selectedLayer()!, null, 0)[0]).toEqual({ x: 14, y: 8 });
+    reshape(
+      't',
+      null,
+      9,
+      outlineCorners(selectedLayer()!, null, 0).map(({ x, y }) => ({ x: x + 10, y })),
+      true,
+    );
+    expect(outlineCorners(selectedLayer()!, null, 9)[0]).toEqual({ x: 24, y: 8 });
+    removeOutlineCorner('t', null, 3);
+    expect(outlineCorners(selectedLayer()!, null, 0)).toHaveLength(3);
+    setBench({ frame: 20 });
+    rideOn('t', { ...ON_FRAME, on: 'spot', id: 'a' });
+    expect(selectedLayer()).toMatchObject({ frame: 20, rides: { on: 'spot', id: 'a' } });
+    expect(carriedOn(selectedLayer()!, 30)).toEqual(IDENTITY);
+    expect(deleteLayer()).toBe(true);
+    expect([layers(), deleteLayer(), nudgeLayer(1, 1)]).toEqual([[], false, false]);
+  });
+});
+
+describe('a colour of the picture', () => {
+  const picked = async (matte: string | null, layer = 't') => {
+    setBench({ layer, tool: { id: 'pick', layer, matte } });
+    expect(hintOf(bench().tool)).toContain('Press on the colour');
+    await pickAt({ x: 5, y: 6 });
+  };
+
+  it('becomes the range of a tint, of a matte, or the brush', async () => {
+    const asked: unknown[] = [];
+    const end = tellColours((at) => {
+      asked.push(at);
+      return Promise.resolve([200, 16, 9]);
+    });
+    const range = { colour: '#808080', reach: 0.3, soften: 0.1, brightness: true };
+    const matte = { kind: 'colour', id: 'm', name: 'Colour 1', range, outside: true } as const;
+    edit((s) => addLayer(s, { ...tint(), mattes: [matte] } as Layer));
+    await picked(null);
+    expect(layers()[0]).toMatchObject({ colours: { colour: '#c81009' } });
+    await picked('m');
+    expect(layers()[0].mattes[0]).toMatchObject({ range: { ...range, colour: '#c81009' } });
+    expect(bench().tool).toEqual({ id: 'mark' });
+    await picked('brush');
+    expect([bench().brush.colour, bench().tool]).toEqual(['#c81009', { id: 'paint' }]);
+    expect(asked).toEqual([0, 1, 2].map(() => ({ x: 5, y: 6 })));
+    end();
+  });
+
+  it('is nothing beyond the picture, and nothing is changed', async () => {
+    edit((s) => addLayer(s, tint()));
+    const before = shotState();
+    await picked(null);
+    expect([shotState() === before, info.mock.calls.length]).toEqual([true, 1]);
+    expect(bench().tool).toMatchObject({ id: 'pick' });
+  });
+});
