@@ -12,6 +12,7 @@ import {
   NEW_LAYER,
   NEW_TEXT_STYLE,
   NEW_TINT,
+  type Asset,
   type Layer,
   type PaintStroke,
   type Rides,
@@ -181,6 +182,78 @@ test('a graphic is brought in, kept behind what passes, and stays when what it r
   await expect(layersList(page)).toHaveCount(2);
 });
 
+/** How red a part of the page is, against green. */
+async function redness(page: Page, [x, y]: readonly [number, number]): Promise<number> {
+  const shot = await page.screenshot({ clip: { x: x - 4, y: y - 4, width: 8, height: 8 } });
+  return page.evaluate(
+    async (data) => {
+      const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+      const picture = await createImageBitmap(new Blob([bytes]));
+      const context = new OffscreenCanvas(8, 8).getContext('2d')!;
+      context.drawImage(picture, 0, 0);
+      const { data: rgba } = context.getImageData(0, 0, 8, 8);
+      let off = 0;
+      for (let k = 0; k < rgba.length; k += 4) off += rgba[k] - rgba[k + 1];
+      return off / 64;
+    },
+    shot.toString('base64'),
+  );
+}
+
+test('the gondola goes by a clean plate, a clip plays in the picture, and a colour is picked from it', async ({
+  page,
+}) => {
+  test.setTimeout(150_000);
+  const gondola = truthOf('gondola');
+  const bench = new BenchDriver(page, gondola.clip);
+  await bench.open(server.url, 'gondola');
+  await expect(bench.course('Mark')).toContainText('held', { timeout: 60_000 });
+  await bench.key('6');
+  await page.getByRole('button', { name: 'Both', exact: true }).click();
+  await page.waitForTimeout(1000);
+  // On the cabin's red side, left of its number.
+  const [nx, ny] = gondola.features.find((f) => f.name === 'number')!.positions[0];
+  const side = await inSteadied(bench, nx - 60, ny - 22);
+  expect(await redness(page, side)).toBeGreaterThan(80);
+  await page.getByRole('button', { name: 'Clean plate' }).click();
+  await expect(page.getByRole('button', { name: 'Stop making the plate' })).toBeVisible();
+  await expect(layersList(page)).toContainText(['Clean plate 1'], { timeout: 60_000 });
+  await page.waitForTimeout(1500);
+  expect(await redness(page, side)).toBeLessThan(30);
+  // A film of its own goes on with the playhead.
+  await page.getByLabel('Clip of another shot').selectOption({ label: 'sign' });
+  await expect(layersList(page)).toContainText(['Clip 1', 'Clean plate 1']);
+  await expect(page.getByText(/sign, 960 × 540 px, 180 frames/)).toBeVisible();
+  await page.getByText('Stands', { exact: true }).click();
+  await expect(page.getByLabel('Its frame', { exact: true })).toHaveValue('0');
+  // A tint takes its colour from the picture as it was shot, also where a layer lies over it.
+  await page.getByRole('button', { name: 'Tint …' }).click();
+  for (const [x, y] of [
+    [380, 180],
+    [620, 180],
+    [620, 380],
+    [380, 380],
+  ] as const)
+    await page.mouse.click(...(await inSteadied(bench, x, y)));
+  await bench.picture.press('Enter');
+  await page.getByText('Some colours only').click();
+  await page.getByRole('button', { name: 'Pick it' }).click();
+  await page.mouse.click(...side);
+  await expect(page.getByLabel('Near', { exact: true })).toHaveValue(
+    /^#[a-f][0-9a-f][0-8][0-9a-f][0-8][0-9a-f]$/,
+  );
+  await page.getByRole('button', { name: 'Show where' }).click();
+  await expect(page.getByRole('button', { name: 'Show where' })).toHaveAttribute('aria-pressed', 'true');
+  // One press about a mover that is seen.
+  await page.getByLabel('Conceal a mover').selectOption({ index: 1 });
+  await expect(layersList(page)).toHaveCount(4);
+  await bench.key('Control+z');
+  await expect(layersList(page)).toHaveCount(3);
+  await expect(page.getByText('saved', { exact: true })).toBeVisible();
+  await page.reload();
+  await expect(layersList(page)).toContainText(['Tint 1', 'Clip 1', 'Clean plate 1']);
+});
+
 const RIDES: Rides = { on: 'mover', id: '', rotation: true, scale: true };
 const common = (id: string, name: string) => ({ ...NEW_LAYER, id, name, frame: 60, rides: RIDES });
 const box = (x: number, y: number, w: number, h: number) =>
@@ -232,10 +305,18 @@ test('what is seen is what is rendered, of every kind and blend', async ({ page 
   const shot = trackedShot(station, names);
   const [delivery] = shot.document.deliveries;
   const { revision } = await server.shot('station');
+  const taken = await page.request.post(
+    `${server.url}/api/assets/from-clip/${(await server.clip('sign')).id}`,
+  );
+  const { asset } = (await taken.json()) as { asset: Asset };
+  const clip: Layer = {
+    ...{ ...common('c', 'Clip'), kind: 'clip', asset: asset.hash, play: 'loop', first: 40, rate: 1 },
+    corners: cornersAbout(900, 300, 120, 68),
+  };
   await server.save('station', {
     ...{ ...shot, revision },
     document: {
-      ...{ ...shot.document, layers, range: { from: 60, to: 63 } },
+      ...{ ...shot.document, layers: [...layers, clip], assets: [asset], range: { from: 60, to: 63 } },
       deliveries: [{ ...delivery, settings: { crf: 0 } }],
     },
   });

@@ -1,4 +1,15 @@
 import { expect, test } from '@playwright/test';
+import {
+  cornersAbout,
+  drawnOutline,
+  FIRST_MOVER,
+  NEW_CONCEAL,
+  NEW_EDGE,
+  NEW_LAYER,
+  NEW_TEXT_STYLE,
+  type Layer,
+  type Rides,
+} from '@lurn/model';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { TestServer } from './server.js';
 import { trackedShot } from './tracked.js';
@@ -45,7 +56,6 @@ test('screenshots of the main views', async ({ page }) => {
   await bench.key('t');
   await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
   await page.waitForTimeout(900);
-  await page.screenshot({ path: `${folder}/bench-tracked.png` });
 
   await bench.key('4');
   for (let i = 0; i < 4; i++) await bench.key('Shift+ArrowLeft');
@@ -187,6 +197,43 @@ test('screenshots of the main views', async ({ page }) => {
   await page.waitForTimeout(1500);
   await page.screenshot({ path: `${folder}/bench-lock.png` });
   await page.mouse.up();
+
+  // Its number is concealed, a line's name rides on its side, and the pylon stays in front of both.
+  const { document, measured, revision } = await server.shot('gondola');
+  const [number, left, right] = ['number', 'left window', 'right window'].map(
+    (name) => gondola.features.find((f) => f.name === name)!.positions[0],
+  );
+  const common = (id: string, name: string) => ({ ...NEW_LAYER, id, name, frame: 0 });
+  const onCabin: Rides = { on: 'mover', id: FIRST_MOVER.id, rotation: true, scale: true };
+  const layers: Layer[] = [
+    {
+      ...{ ...common('number', 'Number'), ...NEW_CONCEAL, how: 'squares', size: 9 },
+      rides: { ...onCabin, on: 'spot', id: document.trackers[0].id },
+      outline: drawnOutline(0, cornersAbout(number[0], number[1], 70, 44), false, 4),
+    },
+    {
+      ...{
+        ...common('line', 'Line'),
+        kind: 'text',
+        text: 'Ridge line',
+        style: NEW_TEXT_STYLE,
+        edge: NEW_EDGE,
+      },
+      ...{ rides: onCabin, corners: cornersAbout((left[0] + right[0]) / 2, left[1] + 32, 150, 38) },
+    },
+  ];
+  await server.save('gondola', { revision, measured, document: { ...document, layers } });
+  await other.open(server.url, 'gondola');
+  await other.key('6');
+  await other.key('Home');
+  for (let i = 0; i < 7; i++) await other.key('Shift+ArrowRight');
+  await page.waitForTimeout(1500);
+  for (const name of ['Number', 'Line']) {
+    await page.getByRole('list', { name: 'Layers' }).getByRole('button', { name, exact: true }).click();
+    await page.getByLabel('In front: a mover').selectOption({ index: 1 });
+  }
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bench-conceal.png` });
 
   await server.save('ridge', trackedShot(truthOf('ridge'), ['hut', 'cairn', 'board', 'pylon head']));
   const ridge = new BenchDriver(page, truthOf('ridge').clip);

@@ -17,7 +17,10 @@ export function MoverChoice({
   const own = useBench((s) => s.steady?.mover ?? null);
   const shown = useBench((s) => s.shown);
   const movers = useMemo(
-    () => scene?.movers.filter((m, i) => !m.overlay && m.id !== own && moverOutline(scene, shown, i)) ?? [],
+    () =>
+      // The first are the surroundings: nothing reaches round them.
+      scene?.movers.filter((m, i) => i > 0 && !m.overlay && m.id !== own && moverOutline(scene, shown, i)) ??
+      [],
     [scene, own, shown],
   );
   if (movers.length === 0) return null;
