@@ -185,19 +185,16 @@ test('a graphic is brought in, kept behind what passes, and stays when what it r
 /** How red a part of the page is, against green. */
 async function redness(page: Page, [x, y]: readonly [number, number]): Promise<number> {
   const shot = await page.screenshot({ clip: { x: x - 4, y: y - 4, width: 8, height: 8 } });
-  return page.evaluate(
-    async (data) => {
-      const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
-      const picture = await createImageBitmap(new Blob([bytes]));
-      const context = new OffscreenCanvas(8, 8).getContext('2d')!;
-      context.drawImage(picture, 0, 0);
-      const { data: rgba } = context.getImageData(0, 0, 8, 8);
-      let off = 0;
-      for (let k = 0; k < rgba.length; k += 4) off += rgba[k] - rgba[k + 1];
-      return off / 64;
-    },
-    shot.toString('base64'),
-  );
+  return page.evaluate(async (data) => {
+    const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+    const picture = await createImageBitmap(new Blob([bytes]));
+    const context = new OffscreenCanvas(8, 8).getContext('2d')!;
+    context.drawImage(picture, 0, 0);
+    const { data: rgba } = context.getImageData(0, 0, 8, 8);
+    let off = 0;
+    for (let k = 0; k < rgba.length; k += 4) off += rgba[k] - rgba[k + 1];
+    return off / 64;
+  }, shot.toString('base64'));
 }
 
 test('the gondola goes by a clean plate, a clip plays in the picture, and a colour is picked from it', async ({

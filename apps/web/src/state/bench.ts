@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import { useShallow } from 'zustand/react/shallow';
+import { useRef } from 'react';
 import { orderDoubts, sameDoubt } from '@lurn/core';
 import type { ClipSummary } from '@lurn/model';
 import { BLANK_DERIVED, type DerivedSlice } from './slices/derived';
@@ -33,9 +33,13 @@ export const useBench = create<BenchState>()(
 );
 /** Some parts of the Bench's state: a component is drawn again when one of them changes, not with every frame. */
 export function useBenchParts<K extends keyof BenchState>(...keys: readonly K[]): Pick<BenchState, K> {
-  return useBench(
-    useShallow((s) => Object.fromEntries(keys.map((key) => [key, s[key]])) as Pick<BenchState, K>),
-  );
+  // Asked with every change of the Bench by every component: nothing is made unless one of the parts has changed.
+  const last = useRef<Pick<BenchState, K> | null>(null);
+  return useBench((s) => {
+    const before = last.current;
+    if (before && keys.every((key) => Object.is(before[key], s[key]))) return before;
+    return (last.current = Object.fromEntries(keys.map((key) => [key, s[key]])) as Pick<BenchState, K>);
+  });
 }
 
 export const bench = () => useBench.getState();
