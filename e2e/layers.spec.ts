@@ -293,7 +293,7 @@ const layers: Layer[] = [
   {
     ...common('p', 'Paint'),
     kind: 'paint',
-    strokes: [stroke('brush', null, 190), stroke('clone', { frame: 62, x: 30, y: 60 }, 220)],
+    strokes: [stroke('brush', null, 190), stroke('clone', { frame: 62, x: 30, y: 60, plate: null }, 220)],
   },
 ];
 

@@ -151,7 +151,9 @@ describe('layers', () => {
     };
     expect(refused([stroke({ tool: 'clone' })])).toThrow(/strokes\[0\]\.from is missing/);
     expect(refused([stroke(), stroke({ points: [] })])).toThrow(/strokes\[1\]\.points must be 1 to/);
-    expect(refused([stroke({ from: { frame: 500, x: 1, y: 1 }, tool: 'clone' })])).toThrow(/from\.frame/);
+    expect(refused([stroke({ from: { frame: 500, x: 1, y: 1, plate: null }, tool: 'clone' })])).toThrow(
+      /from\.frame/,
+    );
   });
 
   it('are put in order, changed, keyed, taken away', () => {
@@ -212,8 +214,40 @@ describe('layers', () => {
     expect(documentLook(changeLayer(all, 'l-1', { shown: false })).rasters).toHaveLength(2);
   });
 
+  it('of strokes cloned from a plate are the plate, through what was painted', () => {
+    const plate = { asset: asset.hash, corners: cornersAbout(100, 80, 60, 30) };
+    const clone = stroke({ tool: 'clone', from: { frame: null, x: 4, y: 0, plate } });
+    const state = changeLayer(all, 'l-4', { strokes: [clone] } as never);
+    expect(parseDocument(JSON.parse(JSON.stringify(state.document)), CLIP)).toEqual(state.document);
+    const { look, rasters } = documentLook(state);
+    const { content } = look.layers.find((l) => l.id === 'l-4')!;
+    expect(content).toMatchObject({
+      kind: 'raster',
+      raster: `asset ${asset.hash}`,
+      corners: [
+        { x: 66, y: 65 },
+        { x: 126, y: 65 },
+        { x: 126, y: 95 },
+        { x: 66, y: 95 },
+      ],
+      stencil: { raster: rasters.find((r) => r.kind === 'strokes')!.key },
+    });
+    expect(rasters.filter((r) => r.kind === 'asset').map((r) => r.hash)).toContain(asset.hash);
+    const lost = changeLayer(all, 'l-4', {
+      strokes: [
+        stroke({
+          tool: 'clone',
+          from: { frame: null, x: 0, y: 0, plate: { ...plate, asset: 'f'.repeat(64) } },
+        }),
+      ],
+    } as never);
+    expect(() => parseDocument(JSON.parse(JSON.stringify(lost.document)), CLIP)).toThrow(
+      /strokes\[0\]\.from\.plate\.asset names a file/,
+    );
+  });
+
   it('of paint are one for each run of a kind, and erasers work on all before them', () => {
-    const clone = stroke({ tool: 'clone', from: { frame: null, x: 40, y: 0 } });
+    const clone = stroke({ tool: 'clone', from: { frame: null, x: 40, y: 0, plate: null } });
     const late = stroke({ on: 'onwards', frame: 50 });
     const eraser = stroke({ tool: 'eraser' });
     const of = (...strokes: PaintStroke[]) =>

@@ -205,7 +205,7 @@ function shownBy(layer: Layer, rasters: RasterSource[], assets: readonly Asset[]
       return outlined(layer.outline, once(tinting(layer)));
     case 'paint': {
       const runs = runsOf(layer);
-      rasters.push(...runs.map((run) => run.source));
+      rasters.push(...runs.flatMap((run) => run.sources));
       return { content: runs.map((run) => run.shown), outline: null, middle: { x: 0, y: 0 }, margin: 0 };
     }
   }
@@ -283,7 +283,7 @@ function mattesOf(mattes: readonly LayerMatte[], state: ShotState): LookMatte[][
 }
 
 interface Run {
-  readonly source: RasterSource;
+  readonly sources: readonly RasterSource[];
   readonly shown: ShownBy['content'][number];
 }
 
@@ -316,17 +316,29 @@ function runsOf({ strokes, frame }: PaintLayer): readonly Run[] {
     const key = `strokes ${painted++}`;
     const corners: Quad = rectangle(box.left, box.top, box.left + box.width, box.top + box.height);
     const { from, on, frame: at } = group.first;
-    const content: LookContent = from
-      ? { kind: 'picture', frame: from.frame ?? frame, shift: { x: from.x, y: from.y }, raster: key, corners }
-      : { kind: 'raster', raster: key, corners };
+    const content = paintedBy(from, frame, key, corners);
     const span = { from: on === 'all' ? 0 : at, to: on === 'one' ? at : Infinity };
     const middle = { x: box.left + box.width / 2, y: box.top + box.height / 2 };
-    return [
-      { source: { kind: 'strokes', key, strokes: plain, box, scale }, shown: { content, span, middle } },
-    ];
+    const sources: RasterSource[] = [{ kind: 'strokes', key, strokes: plain, box, scale }];
+    if (from?.plate) sources.push(plainAsset(from.plate.asset));
+    return [{ sources, shown: { content, span, middle } }];
   });
   runs.set(strokes, made);
   return made;
+}
+
+/** What strokes show: their colours, the picture of another place or frame, or a plate. @param key  of their raster */
+function paintedBy(from: PaintStroke['from'], frame: number, key: string, corners: Quad): LookContent {
+  if (!from) return { kind: 'raster', raster: key, corners };
+  const { plate, x, y } = from;
+  if (!plate) return { kind: 'picture', frame: from.frame ?? frame, shift: { x, y }, raster: key, corners };
+  const [a, b, c, d] = quadOf(plate.corners).map((p) => ({ x: p.x - x, y: p.y - y }));
+  const stencil = { raster: key, corners };
+  return { kind: 'raster', raster: plainAsset(plate.asset).key, corners: [a, b, c, d], stencil };
+}
+
+function plainAsset(hash: string): RasterSource {
+  return { kind: 'asset', key: `asset ${hash}`, hash, edge: { grow: 0, soften: 0, blur: 0 }, side: 0 };
 }
 
 function strokeOf({ tool, colour, size, hardness, flow, points }: PaintStroke): Stroke {

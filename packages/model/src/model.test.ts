@@ -154,10 +154,15 @@ describe('documents', () => {
   });
 
   it('of version 6 open as they were, their files graphics', () => {
-    const old = fixture('version-6') as { assets: object[]; layers: object[] };
+    const old = fixture('version-6') as { assets: object[]; layers: { strokes?: object[] }[] };
     const document = parseDocument(old, CLIP);
     expect(document.assets).toEqual(old.assets.map((a) => ({ ...a, frames: 1, fps: 0 })));
-    expect(document.layers).toEqual(old.layers);
+    const [graphic, paint] = old.layers;
+    expect(document.layers[0]).toEqual(graphic);
+    const [clone, brush] = paint.strokes as { from: object | null }[];
+    expect(document.layers[1]).toMatchObject({
+      strokes: [{ ...clone, from: { ...clone.from, plate: null } }, brush],
+    });
   });
 
   it('and their tracks', () => {

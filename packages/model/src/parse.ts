@@ -49,6 +49,9 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
       faults.push(late(`strokes[${i}].frame`, stroke.frame));
       if (stroke.tool === 'clone' && !stroke.from)
         faults.push([`strokes[${i}].from`, 'is missing: a clone stroke takes its picture from somewhere']);
+      const plate = stroke.from?.plate ?? null;
+      if (plate && !assets.has(plate.asset))
+        faults.push([`strokes[${i}].from.plate.asset`, "names a file that is not among the shot's"]);
       const taken = stroke.from?.frame ?? null;
       if (taken !== null) faults.push(late(`strokes[${i}].from.frame`, taken));
     });

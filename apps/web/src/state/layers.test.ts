@@ -1,9 +1,18 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { IDENTITY } from '@lurn/core';
-import { addLayer, drawnOutline, NEW_LAYER, NEW_TINT, ON_FRAME, type Layer } from '@lurn/model';
+import {
+  addLayer,
+  drawnOutline,
+  NEW_LAYER,
+  NEW_TINT,
+  ON_FRAME,
+  type Layer,
+  type PaintLayer,
+} from '@lurn/model';
 import { madeScene } from '../testing/made-scene';
 import { FRAMES, lying, openBench, shotWith, spot } from '../testing/open-bench';
 import { hintOf } from '../pages/bench/tools';
+import { PaintTool } from '../pages/bench/tools/paint';
 import { bench, setBench } from './bench';
 import { outlineCorners, removeOutlineCorner, reshape } from './layer-outlines';
 import {
@@ -15,6 +24,7 @@ import {
   putClip,
   putMoverMatte,
   putPaint,
+  plateFor,
   putPlate,
   rideOn,
   selectedLayer,
@@ -145,6 +155,41 @@ describe('a layer that is there', () => {
     expect(carriedOn(selectedLayer()!, 30)).toEqual(IDENTITY);
     expect(deleteLayer()).toBe(true);
     expect([layers(), deleteLayer(), nudgeLayer(1, 1)]).toEqual([[], false, false]);
+  });
+});
+
+describe('a plate that is painted with', () => {
+  it('is taken where it lies on the painted layer’s own frame', () => {
+    putPlate({ ...film, frames: 1 }, 'Clean plate 1', 0, { ...ON_FRAME, on: 'spot', id: 'a' });
+    setBench({ frame: 5, selected: [] });
+    putPaint();
+    const paint = selectedLayer() as PaintLayer;
+    expect(plateFor(paint)).toBeNull();
+    setBench({ clonePlate: layers()[0].id });
+    expect(plateFor(paint)).toEqual({
+      asset: film.hash,
+      corners: [
+        [0, 0],
+        [640, 0],
+        [640, 360],
+        [0, 360],
+      ],
+    });
+    const tool = new PaintTool();
+    setBench({ tool: { id: 'paint' }, brush: { ...bench().brush, tool: 'clone' } });
+    const at = { picture: { x: 20, y: 30 }, screen: { x: 0, y: 0 } };
+    const pane = { kind: 'source', x: 0, y: 0, width: 640, height: 360, from: 0, to: 1 } as const;
+    tool.down({ at, target: { kind: 'empty' }, pane, pans: false, alt: false });
+    tool.move({ ...at, picture: { x: 60, y: 30 } });
+    tool.up();
+    const painted = selectedLayer() as PaintLayer;
+    expect(painted.strokes[0]).toMatchObject({
+      tool: 'clone',
+      from: { frame: null, x: 0, y: 0, plate: { asset: film.hash } },
+    });
+    // With its plate moved to another frame, the stroke goes along.
+    rideOn(painted.id, ON_FRAME);
+    expect((selectedLayer() as PaintLayer).strokes[0].from!.plate!.corners[2]).toEqual([640, 360]);
   });
 });
 

@@ -46,10 +46,12 @@ import {
   surfaceById,
   type Asset,
   type Corners4,
+  type GraphicLayer,
   type Layer,
   type LayerChange,
   type LayerMatte,
   type LayerOutline,
+  type PaintLayer,
   type PaintStroke,
   type Rides,
   type TextLayer,
@@ -417,7 +419,11 @@ function moved(layer: Layer, m: Matrix3): LayerChange {
         strokes: layer.strokes.map((stroke) => ({
           ...stroke,
           // A stroke that was cloned from the layer's own frame goes on being taken from that one.
-          from: stroke.from && { ...stroke.from, frame: stroke.from.frame ?? layer.frame },
+          from: stroke.from && {
+            ...stroke.from,
+            frame: stroke.from.frame ?? layer.frame,
+            plate: stroke.from.plate && { ...stroke.from.plate, corners: taken(stroke.from.plate.corners) },
+          },
           points: stroke.points.map(([x, y, p]) => {
             const to = apply(m, x, y);
             return [to.x, to.y, p] as const;
@@ -431,6 +437,23 @@ function moved(layer: Layer, m: Matrix3): LayerChange {
 
 export function paintStroke(id: string, stroke: PaintStroke): void {
   edit((s) => addStroke(s, id, stroke));
+}
+
+/** The graphics that strokes may be cloned from. */
+export function plates(): readonly GraphicLayer[] {
+  return shotDocument().layers.filter((l) => l.kind === 'graphic');
+}
+
+/** The plate that is cloned from, where it lies on a painted layer's own frame; null where that is the picture. */
+export function plateFor(layer: PaintLayer): NonNullable<PaintStroke['from']>['plate'] {
+  const { clonePlate } = bench();
+  const plate = plates().find((l) => l.id === clonePlate);
+  if (!plate) return null;
+  const m = carriedOn(plate, layer.frame);
+  return {
+    asset: plate.asset,
+    corners: storedQuad(quadOf(plate.corners).map((p) => apply(m, p.x, p.y)) as unknown as Quad),
+  };
 }
 
 /** Moves what is selected of a layer by pixels of its own frame. */

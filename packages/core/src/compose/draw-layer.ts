@@ -1,12 +1,12 @@
 import { IDENTITY } from '../geometry/matrix.js';
-import { placeOf, type Place } from '../geometry/warp.js';
+import { placeOf } from '../geometry/warp.js';
 import type { PlaneCoding } from '../picture/colour.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { sampleCubic } from '../warp/warp-plane.js';
 import { chromaWarp } from '../warp/chroma.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { MIXES } from './blend.js';
-import { blur } from './box-blur.js';
+import { blurred, grainAt, tintOf } from './changes.js';
 import { differenceOver } from './difference.js';
 import type { PicturePlanes } from './compose.js';
 import { extentOf } from './extent.js';
@@ -14,8 +14,9 @@ import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
-import { RasterSampler, type Steps } from './raster-sampler.js';
-import { coloursRoom, placesRoom } from './row-room.js';
+import { Places } from './places.js';
+import { RasterSampler } from './raster-sampler.js';
+import { coloursRoom } from './row-room.js';
 
 /** What layers are drawn with. */
 export interface LayerTools {
@@ -122,13 +123,33 @@ class LayerPass {
     }
   }
 
-  private raster({ raster, corners }: SceneContent & { kind: 'raster' }, box: Box): Paint {
-    const { sampler, rows } = this.sampling(raster, corners, box);
+  private raster(content: SceneContent & { kind: 'raster' }, box: Box): Paint {
     const seen = coloursRoom(box.x1 - box.x0);
+    const look = this.looking(content, box);
     return (row, shares, colours) => {
+      look(row, seen);
+      this.mixRow(row, box.x0, seen, shares, colours);
+    };
+  }
+
+  /** Fills a row with a raster's colours, as much of them as its stencil covers. */
+  private looking(
+    { raster, corners, stencil }: SceneContent & { kind: 'raster' },
+    box: Box,
+  ): (row: number, seen: Float32Array) => void {
+    const { sampler, rows } = this.sampling(raster, corners, box);
+    const look = (row: number, seen: Float32Array) => {
       rows.go(row);
       sampler.row(rows.xs, rows.ys, rows.steps, seen);
-      this.mixRow(row, box.x0, seen, shares, colours);
+    };
+    if (!stencil) return look;
+    const { sampler: cut, rows: places } = this.sampling(stencil.raster, stencil.corners, box);
+    const through = new Float32Array(4 * (box.x1 - box.x0));
+    return (row, seen) => {
+      places.go(row);
+      cut.row(places.xs, places.ys, places.steps, through);
+      look(row, seen);
+      for (let k = 0; k < seen.length; k++) seen[k] *= through[k | 3];
     };
   }
 
@@ -330,21 +351,17 @@ class LayerPass {
 
   /** Makes alpha what picture and layer cover together; what changes the picture alone covers nothing of its own. */
   private cover(alpha: AnyPlane, box: Box, mattes: Mattes): void {
-    const { layer, grid, peak } = this;
+    const { layer, peak } = this;
     const { content } = layer;
     if (content.kind !== 'raster' && content.kind !== 'plain') return;
-    const { sampler, rows } =
-      content.kind === 'raster'
-        ? this.sampling(content.raster, content.corners, box)
-        : { sampler: null, rows: new Places(grid.placing(layer.toOwn, IDENTITY), box) };
+    const look = content.kind === 'raster' ? this.looking(content, box) : null;
     const shares = new Float64Array(box.x1 - box.x0);
     const seen = coloursRoom(shares.length);
     seen.fill(1);
     for (let row = box.y0; row < box.y1; row++) {
       shares.fill(layer.opacity);
       if (!mattes.keyed) mattes.apply(row, null, shares);
-      rows.go(row);
-      sampler?.row(rows.xs, rows.ys, rows.steps, seen);
+      look?.(row, seen);
       for (let i = 0; i < shares.length; i++) {
         if (shares[i] <= 0) continue;
         const q = row * alpha.stride + box.x0 + i;
@@ -366,94 +383,3 @@ const rowOf = (n: number): RowOfColours => ({
 });
 
 const clamped = (v: number, peak: number) => (v <= 0 ? 0 : v >= peak ? peak : Math.round(v));
-
-/** Places of one row after the other. */
-class Places {
-  readonly xs: Float64Array;
-  readonly ys: Float64Array;
-  readonly steps: Steps;
-  private readonly even: boolean;
-
-  constructor(
-    private readonly place: Place,
-    private readonly box: Box,
-    room: 0 | 1 = 0,
-  ) {
-    const n = box.x1 - box.x0;
-    const column = () => new Float64Array(n);
-    ({ xs: this.xs, ys: this.ys } = placesRoom(room, n));
-    this.steps = {
-      ...{ spans: column(), reach: column(), xc: column(), xr: column(), yc: column(), yr: column() },
-    };
-    const corners = [box.x0, box.x1].flatMap((x) => [box.y0, box.y1].map((y) => place.scaleAt(x, y)));
-    this.even = Math.max(...corners) - Math.min(...corners) < 1e-9;
-    if (this.even) this.stepsAbout(box.x0 + 0.5, box.y0 + 0.5, 0, n);
-  }
-
-  go(row: number): void {
-    const { place, box, xs } = this;
-    place.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, xs, this.ys);
-    if (this.even) return;
-    // They change little from one sample to the next.
-    for (let i = 0; i < xs.length; i += STEP) this.stepsAbout(box.x0 + i + 0.5, row + 0.5, i, i + STEP);
-  }
-
-  private stepsAbout(x: number, y: number, from: number, to: number): void {
-    const { place, steps } = this;
-    const [left, right] = [place.at(x - 0.5, y), place.at(x + 0.5, y)];
-    const [above, below] = [place.at(x, y - 0.5), place.at(x, y + 0.5)];
-    const [xc, yc] = [right.x - left.x, right.y - left.y];
-    const [xr, yr] = [below.x - above.x, below.y - above.y];
-    steps.xc.fill(xc, from, to);
-    steps.xr.fill(xr, from, to);
-    steps.yc.fill(yc, from, to);
-    steps.yr.fill(yr, from, to);
-    steps.spans.fill(Math.max(1e-6, Math.sqrt(Math.abs(xc * yr - xr * yc))), from, to);
-    steps.reach.fill(Math.max(Math.abs(xc) + Math.abs(xr), Math.abs(yc) + Math.abs(yr)) / 2, from, to);
-  }
-}
-
-/** Samples that places are taken to change alike about. */
-const STEP = 8;
-
-/** A blurred copy of part of a plane, from as far round as the blur looks. @param sigma  in samples of the plane */
-function blurred(box: Box, plane: AnyPlane, sigma: number): { data: Float32Array; region: Box } {
-  const reach = Math.ceil(3 * sigma);
-  const region = {
-    x0: Math.max(0, box.x0 - reach),
-    y0: Math.max(0, box.y0 - reach),
-    x1: Math.min(plane.width, box.x1 + reach),
-    y1: Math.min(plane.height, box.y1 + reach),
-  };
-  const [w, h] = [region.x1 - region.x0, region.y1 - region.y0];
-  const data = new Float32Array(w * h);
-  for (let j = 0; j < h; j++)
-    for (let i = 0; i < w; i++) data[j * w + i] = plane.data[(region.y0 + j) * plane.stride + region.x0 + i];
-  blur(data, w, h, sigma);
-  return { data, region };
-}
-
-/** A tint as a change of luma and chroma: the colour differences turn and grow, all of it gets more or less light. */
-export function tintOf(
-  { hue, saturation, lightness, exposure }: Tint,
-  { black, span, middle }: PlaneCoding,
-): (y: number, u: number, v: number, out: Float64Array) => void {
-  const light = 2 ** exposure;
-  const [cos, sin] = [light * saturation * Math.cos(hue), light * saturation * Math.sin(hue)];
-  return (y, u, v, out) => {
-    out[0] = black + light * (y - black) + lightness * span;
-    out[1] = middle + cos * (u - middle) + sin * (v - middle);
-    out[2] = middle + cos * (v - middle) - sin * (u - middle);
-  };
-}
-
-/** About a normal distribution, the same for the same sample and frame (sums of a hash's bytes). */
-function grainAt(x: number, y: number, frame: number): number {
-  let h = Math.imul(x + 1, 0x9e3779b1) ^ Math.imul(y + 1, 0x85ebca77) ^ Math.imul(frame + 1, 0xc2b2ae3d);
-  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
-  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
-  h ^= h >>> 15;
-  const sum = (h & 255) + ((h >>> 8) & 255) + ((h >>> 16) & 255) + ((h >>> 24) & 255);
-  // Four bytes together: mean 510, standard deviation 147.8.
-  return (sum - 510) / 147.8;
-}

@@ -9,8 +9,10 @@ export function extentOf(layer: SceneLayer, size: Size, rasters: (key: string) =
   let box: Box = { x0: 0, y0: 0, x1: size.width, y1: size.height };
   const { content } = layer;
   if (content.kind === 'raster' || content.kind === 'picture') {
-    const raster = rasters(content.raster);
-    const to = raster && toRaster(raster, content.corners);
+    // Nothing is seen of it beyond what it is seen through.
+    const seen = (content.kind === 'raster' && content.stencil) || content;
+    const raster = rasters(content.raster) && rasters(seen.raster);
+    const to = raster && toRaster(raster, seen.corners);
     if (!to) return { ...box, x1: 0 };
     const corners = cornersOf({ x0: 0, y0: 0, x1: raster.width, y1: raster.height });
     box = cut(box, around(layer.toOwn, corners, invert(to), 0));

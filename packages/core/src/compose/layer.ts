@@ -45,6 +45,8 @@ export type SceneContent =
       readonly raster: string;
       /** Where the raster's corners lie on the layer's own frame. */
       readonly corners: Quad;
+      /** As much of it as another raster covers; all of it when left out. */
+      readonly stencil?: { readonly raster: string; readonly corners: Quad };
     }
   /** One colour, as far as the mattes reach. */
   | { readonly kind: 'plain'; readonly colour: Rgb }

@@ -295,6 +295,35 @@ describe('a layer', () => {
     expect(out.y.data[30 * W + 60]).toBe(source.y.data[30 * W + 60]);
   });
 
+  it('shows a graphic as far as a stencil covers it, over picture and alpha alike, and nothing without one of them', () => {
+    const source = picture();
+    const plate = graphic(W, H);
+    const dab: Raster = { width: 20, height: 20, data: new Uint8Array(1600).fill(255) };
+    const stencil = { raster: 'dab', corners: rectangle(50, 40, 70, 60) };
+    const content = { kind: 'raster', raster: 'plate', corners: rectangle(0, 0, W, H), stencil } as const;
+    const all = drawn([layer({ ...content, stencil: undefined })], source, { plate });
+    const out = drawn([layer(content)], source, { plate, dab });
+    for (const [x, y] of [
+      [52, 42],
+      [60, 50],
+      [68, 58],
+    ])
+      expect(Math.abs(out.y.data[y * W + x] - all.y.data[y * W + x])).toBeLessThanOrEqual(1);
+    let beyond = 0;
+    for (let y = 0; y < H; y++)
+      for (let x = 0; x < W; x++)
+        if (x < 48 || x > 72 || y < 38 || y > 62)
+          beyond += Number(out.y.data[y * W + x] !== source.y.data[y * W + x]);
+    expect(beyond).toBe(0);
+    const open = { ...blank(source), alpha: { ...blank(source).y, data: new Uint8Array(W * H) } };
+    drawn([layer(content)], source, { plate, dab }, open, { shown: false });
+    expect([open.alpha.data[50 * W + 60], open.alpha.data[50 * W + 40]]).toEqual([255, 0]);
+    expect([
+      apart(drawn([layer(content)], source, { plate }), source),
+      apart(drawn([layer(content)], source, { dab }), source),
+    ]).toEqual([0, 0]);
+  });
+
   it('conceals: blurred, in squares, or in one colour, and keeps what is there on average', () => {
     const source = picture(1);
     const mean = (planes: PicturePlanes) => {

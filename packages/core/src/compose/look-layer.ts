@@ -54,7 +54,7 @@ export type LookMatte =
 
 /** What a layer shows, in places of its own frame. */
 export type LookContent =
-  | { readonly kind: 'raster'; readonly raster: string; readonly corners: Quad }
+  | (SceneContent & { readonly kind: 'raster' })
   | { readonly kind: 'plain'; readonly colour: Rgb }
   | {
       readonly kind: 'picture';

@@ -100,6 +100,15 @@ export class ShapeLayer extends LayerBase {
   readonly colour!: string;
 }
 
+/** A graphic that strokes are cloned from: a clean plate. */
+class PlateFrom {
+  @Text(LIMITS.hash)
+  readonly asset!: string;
+  /** Where its corners lie on the painted layer's own frame. */
+  @FourCorners()
+  readonly corners!: Corners4;
+}
+
 /** Where a clone stroke takes its picture from. */
 class CloneFrom {
   /** The frame that it is taken from; null: the layer's own. */
@@ -110,6 +119,9 @@ class CloneFrom {
   readonly x!: number;
   @Within(LIMITS.place)
   readonly y!: number;
+  /** A graphic in the picture's place; null for the picture. */
+  @OrNull(Of(() => PlateFrom))
+  readonly plate!: PlateFrom | null;
 }
 
 /** One stroke of a brush. */

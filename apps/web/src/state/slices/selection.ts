@@ -59,6 +59,8 @@ export interface SelectionSlice {
   /** A layer's shape that is changed on a frame is keyed there, instead of changing everywhere. */
   readonly keying: boolean;
   readonly cloneFrom: CloneSource | null;
+  /** The layer, a graphic, that strokes are cloned from in the picture's place; null for the picture. */
+  readonly clonePlate: string | null;
   readonly brush: Brush;
   /** A stroke that is being painted, in picture pixels as shot. */
   readonly stroke: readonly (readonly [number, number, number])[];
@@ -83,6 +85,7 @@ export const BLANK_SELECTION = {
   layer: null,
   keying: false,
   cloneFrom: null,
+  clonePlate: null,
   brush: { tool: 'brush', colour: '#ffffff', size: 24, hardness: 0.6, flow: 1, on: 'all' },
   stroke: [],
   drawing: [],

@@ -326,7 +326,9 @@ function Lacking({ layer }: { readonly layer: TextLayer }) {
 }
 
 function PaintFields({ layer }: { readonly layer: PaintLayer }) {
-  const { tool, brush, frame, cloneFrom } = useBenchParts('tool', 'brush', 'frame', 'cloneFrom');
+  const { tool, brush, frame, cloneFrom, clonePlate } = useBenchParts(
+    ...(['tool', 'brush', 'frame', 'cloneFrom', 'clonePlate'] as const),
+  );
   const set = (part: Partial<Brush>) => setBench({ brush: { ...brush, ...part }, tool: { id: 'paint' } });
   const painting = tool.id === 'paint';
   return (
@@ -345,7 +347,8 @@ function PaintFields({ layer }: { readonly layer: PaintLayer }) {
         options={{ brush: 'Brush', clone: 'Clone', eraser: 'Eraser' }}
         onChange={(t) => set({ tool: t })}
       />
-      {brush.tool === 'clone' && (
+      {brush.tool === 'clone' && <CloneChoice />}
+      {brush.tool === 'clone' && clonePlate === null && (
         <Hint>
           {cloneFrom
             ? `Taken from frame ${cloneFrom.frame}. Alt and a press on any frame: from elsewhere.`
@@ -392,6 +395,22 @@ function PaintFields({ layer }: { readonly layer: PaintLayer }) {
       />
       <p className="quiet num text-xs">{plural(layer.strokes.length, 'stroke')}</p>
     </>
+  );
+}
+
+/** What cloned strokes show: the picture, or a graphic such as a clean plate. */
+function CloneChoice() {
+  const { clonePlate } = useBenchParts('clonePlate');
+  const layers = useShot((s) => s.state.document.layers);
+  const graphics = layers.filter((l) => l.kind === 'graphic');
+  if (graphics.length === 0) return null;
+  return (
+    <Choice
+      label="Taken from"
+      value={graphics.some((l) => l.id === clonePlate) ? clonePlate! : ''}
+      options={Object.fromEntries([['', 'the picture'], ...graphics.map((l) => [l.id, l.name] as const)])}
+      onChange={(id) => setBench({ clonePlate: id || null, tool: { id: 'paint' } })}
+    />
   );
 }
 

@@ -10,6 +10,23 @@ import type { Drag, PointerAt } from './tool';
 
 const nothing = () => undefined;
 
+/** A press that does something where it is let go, or pans where it is dragged away. @param pans  it pans in any case */
+export function pressing(at: PointerAt, pane: PaneRect, press: () => void, pans = false): Drag {
+  const pan = panning(at, pane);
+  let moved = pans;
+  return {
+    move(to) {
+      moved ||= Math.hypot(to.screen.x - at.screen.x, to.screen.y - at.screen.y) > 4;
+      if (moved) pan.move(to);
+    },
+    up() {
+      pan.up();
+      if (!moved) press();
+    },
+    cancel: () => pan.cancel(),
+  };
+}
+
 export function placingSpot(at: PointerAt): Drag {
   const { selected } = bench();
   beginGesture();

@@ -2,7 +2,7 @@ import { apply, invert, type Point } from '@lurn/core';
 import { layerById, type PaintLayer, type PaintStroke } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from '../../../state/bench';
-import { layerToPicture, paintStroke, selectedLayer } from '../../../state/layers';
+import { layerToPicture, paintStroke, plateFor, selectedLayer } from '../../../state/layers';
 import { shotState } from '../../../state/shot';
 import { common } from './mark';
 import { Tool, type Drag, type Press } from './tool';
@@ -14,6 +14,8 @@ const STEP = 0.7;
 export class PaintTool extends Tool {
   hint(): string {
     const { tool } = bench().brush;
+    if (tool === 'clone' && bench().clonePlate !== null)
+      return 'Drag to paint with the graphic that lies there. Esc ends.';
     if (tool === 'clone')
       return bench().cloneFrom
         ? 'Drag to paint with what is there. Alt and a press: take it from elsewhere. Esc ends.'
@@ -30,7 +32,7 @@ export class PaintTool extends Tool {
     const back = invert(toPicture);
     const own = (p: Point) => apply(back, p.x, p.y);
     if (press.alt) return this.takeFrom(own(at.picture));
-    if (bench().brush.tool === 'clone' && !bench().cloneFrom) {
+    if (bench().brush.tool === 'clone' && !bench().cloneFrom && !plateFor(layer)) {
       toast.warning('Say first what is to be painted with: hold Alt and press on it.', { id: 'layer' });
       return null;
     }
@@ -56,22 +58,27 @@ export class PaintTool extends Tool {
       },
       up: () => {
         setBench({ stroke: [] });
-        if (layerById(shotState(), layer.id)) paintStroke(layer.id, this.strokeOf(points));
+        if (layerById(shotState(), layer.id)) paintStroke(layer.id, this.strokeOf(layer, points));
       },
       cancel: () => setBench({ stroke: [] }),
     };
   }
 
-  private strokeOf(points: readonly [number, number, number][]): PaintStroke {
-    const { frame, cloneFrom, brush } = bench();
+  private strokeOf(layer: PaintLayer, points: readonly [number, number, number][]): PaintStroke {
+    const { frame, brush } = bench();
     const rounded = points.map(
       ([x, y, p]) =>
         [Math.round(x * 100) / 100, Math.round(y * 100) / 100, Math.round(p * 100) / 100] as const,
     );
-    const from =
-      brush.tool === 'clone' && cloneFrom
-        ? { frame: cloneFrom.frame, x: cloneFrom.x - points[0][0], y: cloneFrom.y - points[0][1] }
-        : null;
+    const from = brush.tool === 'clone' ? this.clonedFrom(layer, points[0]) : null;
     return { ...brush, points: rounded, from, frame };
+  }
+
+  /** A plate shows what lies under the brush itself, unless it was said to be taken from elsewhere. */
+  private clonedFrom(layer: PaintLayer, [x, y]: readonly [number, number, number]): PaintStroke['from'] {
+    const { cloneFrom } = bench();
+    const plate = plateFor(layer);
+    if (plate) return { frame: null, x: 0, y: 0, plate };
+    return cloneFrom && { frame: cloneFrom.frame, x: cloneFrom.x - x, y: cloneFrom.y - y, plate: null };
   }
 }

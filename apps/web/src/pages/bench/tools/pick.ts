@@ -1,7 +1,7 @@
 import { apply, invert, pictureInSource } from '@lurn/core';
 import { bench } from '../../../state/bench';
 import { pickAt } from '../../../state/picking';
-import { panning } from './drags';
+import { pressing } from './drags';
 import { Tool, type Drag, type Press } from './tool';
 
 /** Takes a colour from the picture. */
@@ -12,22 +12,15 @@ export class PickTool extends Tool {
 
   protected press({ at, pane, pans }: Press): Drag {
     const { steady, frame } = bench();
-    const pan = panning(at, pane);
-    let moved = pans;
-    return {
-      move(to) {
-        moved ||= Math.hypot(to.screen.x - at.screen.x, to.screen.y - at.screen.y) > 4;
-        if (moved) pan.move(to);
-      },
-      up() {
-        pan.up();
-        if (moved) return;
+    return pressing(
+      at,
+      pane,
+      () => {
         const { x, y } = at.picture;
-        const asShot =
-          pane.kind === 'steadied' ? apply(invert(pictureInSource(steady, frame)), x, y) : { x, y };
-        void pickAt(asShot);
+        const back = pane.kind === 'steadied' ? invert(pictureInSource(steady, frame)) : null;
+        void pickAt(back ? apply(back, x, y) : { x, y });
       },
-      cancel: () => pan.cancel(),
-    };
+      pans,
+    );
   }
 }
