@@ -1,6 +1,6 @@
 import { isRideGone } from '@lurn/model';
 import { plural } from '../../../lib/format';
-import { LayersPanel } from '../panels/LayersPanel';
+import { LayersPanel } from '../panels/layers/LayersPanel';
 import type { Station } from './station';
 
 export const layers: Station = {

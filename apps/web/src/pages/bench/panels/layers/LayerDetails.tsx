@@ -10,17 +10,17 @@ import {
   type Rides,
 } from '@lurn/model';
 import { keyedAt, type Blend } from '@lurn/core';
-import { NameField } from '../../../components/NameField';
-import { NumberField } from '../../../components/NumberField';
-import { Slider } from '../../../components/Slider';
-import { goTo, useBenchParts } from '../../../state/bench';
-import { change, rideOn } from '../../../state/layers';
-import { useScene } from '../../../state/scene';
-import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { Choice } from './Choice';
-import { LayerKindFields } from './LayerKinds';
+import { NameField } from '../../../../components/NameField';
+import { NumberField } from '../../../../components/NumberField';
+import { Slider } from '../../../../components/Slider';
+import { goTo, useBenchParts } from '../../../../state/bench';
+import { change, rideOn } from '../../../../state/layers';
+import { useScene } from '../../../../state/scene';
+import { beginGesture, edit, endGesture, useShot } from '../../../../state/shot';
+import { Choice } from '../Choice';
+import { LayerKindFields } from './LayerKindFields';
 import { LayerMattes } from './LayerMattes';
-import { Fold, Hint, Section } from './Section';
+import { Fold, Hint, Section } from '../Section';
 
 const BLENDS: Readonly<Record<Blend, string>> = {
   normal: 'normal',

@@ -1,14 +1,15 @@
 import { Trash2 } from 'lucide-react';
 import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/model';
-import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
-import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../state/layers';
-import { edit } from '../../../state/shot';
-import { Slider } from '../../../components/Slider';
-import { Choice } from './Choice';
+import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
+import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../../state/layers';
+import { edit } from '../../../../state/shot';
+import { Slider } from '../../../../components/Slider';
+import { Choice } from '../Choice';
 import { useRides } from './LayerDetails';
-import { MaskButton, OutlineFields, RangeFields } from './LayerKinds';
+import { OutlineFields } from './fields';
+import { MaskButton, RangeFields } from './RangeFields';
 import { MoverChoice } from './MoverChoice';
-import { Hint } from './Section';
+import { Hint } from '../Section';
 
 /** What a layer is limited to, and what stays in front of it. */
 export function LayerMattes({ layer }: { readonly layer: Layer }) {

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
-import { moverOutline } from '../../../lib/movers';
-import { useBench } from '../../../state/bench';
-import { useScene } from '../../../state/scene';
+import { moverOutline } from '../../../../lib/movers';
+import { useBench } from '../../../../state/bench';
+import { useScene } from '../../../../state/scene';
 
 /** The things that move by themselves and are seen on the frame that is shown, of which one is chosen to do something with. */
 export function MoverChoice({

@@ -16,16 +16,16 @@ import {
   VenetianMask,
 } from 'lucide-react';
 import { changeLayer, isRideGone, moveLayer, type Layer, type LayerKind } from '@lurn/model';
-import { api } from '../../../lib/api';
-import { bringInClip, bringInGraphics } from '../../../state/assets';
-import { setBench, useBenchParts, type LayerDrawn } from '../../../state/bench';
-import { useKeyTip } from '../../../state/keymap';
-import { concealMover, concealTracker, deleteLayer, putPaint, putText } from '../../../state/layers';
-import { edit, useShot } from '../../../state/shot';
-import type { Helpers } from '../stations/station';
+import { api } from '../../../../lib/api';
+import { bringInClip, bringInGraphics } from '../../../../state/assets';
+import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
+import { useKeyTip } from '../../../../state/keymap';
+import { concealMover, concealTracker, deleteLayer, putPaint, putText } from '../../../../state/layers';
+import { edit, useShot } from '../../../../state/shot';
+import type { Helpers } from '../../stations/station';
 import { LayerDetails } from './LayerDetails';
 import { MoverChoice } from './MoverChoice';
-import { Hint, Section } from './Section';
+import { Hint, Section } from '../Section';
 
 const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
   graphic: Image,
