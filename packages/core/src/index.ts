@@ -34,6 +34,7 @@ export * from './track/prediction.js';
 export * from './track/follower.js';
 export * from './track/template.js';
 export * from './track/default-settings.js';
+export * from './track/frame-run.js';
 export * from './track/track-spots.js';
 export * from './surface/surface-track.js';
 export * from './surface/surface-template.js';

@@ -2,7 +2,7 @@ import { LurnError, type AbortSignalLike } from '../errors.js';
 import type { Quad } from '../geometry/homography.js';
 import { withoutSamples } from '../track/measured.js';
 import { DISAGREEMENT } from '../track/between-pins.js';
-import type { FrameSource } from '../track/track-spots.js';
+import type { FrameSource } from '../track/frame-run.js';
 import {
   EMPTY_SURFACE_TRACK,
   farthestApart,

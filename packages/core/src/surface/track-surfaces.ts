@@ -1,11 +1,11 @@
-import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
+import { LurnError, type AbortSignalLike } from '../errors.js';
 import { closedOn, cornersAt, movedBy, outlineOf, type Area, type Closed } from '../geometry/area.js';
 import { coverOf } from '../geometry/covers.js';
 import { quadToQuad, type Quad } from '../geometry/homography.js';
 import { IDENTITY, type Matrix3, type Point } from '../geometry/matrix.js';
-import type { Eye } from '../picture/eye.js';
-import { Pyramid } from '../picture/pyramid.js';
-import type { FrameSource } from '../track/track-spots.js';
+import type { Plane } from '../picture/plane.js';
+import type { Pyramid } from '../picture/pyramid.js';
+import { FrameRun, type FrameSource, type Progress } from '../track/frame-run.js';
 import { SurfaceFollower, type SurfaceOutcome, type SurfaceStopReason } from './surface-follower.js';
 import { SURFACE_LEVELS } from './surface-template.js';
 import { SurfaceTracker, type FoundSurface, type SurfaceSettings } from './surface-tracker.js';
@@ -53,10 +53,7 @@ export interface SurfaceStop {
 }
 
 /** What one more frame has brought. */
-export interface SurfaceStep {
-  readonly frame: number;
-  readonly done: number;
-  readonly total: number;
+export interface SurfaceStep extends Progress {
   readonly samples: readonly { readonly id: string; readonly sample: SurfaceSample }[];
   /** How each block of a surface fits on this frame, where it was found. */
   readonly fits: readonly { readonly id: string; readonly found: FoundSurface }[];
@@ -85,18 +82,7 @@ export async function* trackSurfaces(
   request: SurfaceRequest,
   signal?: AbortSignalLike,
 ): AsyncGenerator<SurfaceStep> {
-  const run = new Run(source, request, signal);
-  const { from, to } = request;
-  const step = to >= from ? 1 : -1;
-  const total = Math.abs(to - from);
-  const stopped = await run.begin();
-  if (stopped.length > 0) yield { frame: from, done: 0, total, samples: [], fits: [], stopped };
-  for (let frame = from + step, done = 1; done <= total && run.going; frame += step, done++) {
-    if (signal?.aborted) throw stoppedError('Tracking');
-    const result = await run.step(frame);
-    if (frame === to) result.stopped.push(...run.finish(frame));
-    yield { frame, done, total, ...result };
-  }
+  yield* new Run(source, request, signal).steps();
 }
 
 interface StepResult {
@@ -106,27 +92,21 @@ interface StepResult {
 }
 
 /** The state of one run over the frames. */
-class Run {
-  private runners: Runner[] = [];
-  private readonly pictures = new Map<string, Pyramid>();
-  private spare = new Map<string, Pyramid>();
+class Run extends FrameRun<Runner, SurfaceStop, StepResult> {
   /** Where surfaces that were followed are on the present frame. */
   private readonly places = new Map<string, Quad>();
   private readonly all: ReadonlyMap<string, SurfaceToTrack>;
 
   constructor(
-    private readonly source: FrameSource,
+    source: FrameSource,
     private readonly request: SurfaceRequest,
-    private readonly signal?: AbortSignalLike,
+    signal?: AbortSignalLike,
   ) {
+    super(source, SURFACE_LEVELS, request, signal);
     this.all = new Map([...(request.others ?? []), ...request.surfaces].map((s) => [s.id, s]));
   }
 
-  get going(): boolean {
-    return this.runners.length > 0;
-  }
-
-  async begin(): Promise<SurfaceStop[]> {
+  protected async begin(): Promise<SurfaceStop[]> {
     const { surfaces, from, to } = this.request;
     const ahead = Math.sign(to - from) || 1;
     const stopped: SurfaceStop[] = [];
@@ -154,28 +134,21 @@ class Run {
     return stopped;
   }
 
-  async step(frame: number): Promise<StepResult> {
-    this.spare = new Map([...this.pictures].map(([key, p]) => [key.slice(key.indexOf(' ')), p]));
-    this.pictures.clear();
+  protected nothing(): StepResult {
+    return { samples: [], fits: [], stopped: [] };
+  }
+
+  protected override enter(): void {
+    super.enter();
     this.places.clear();
-    const result: StepResult = { samples: [], fits: [], stopped: [] };
-    const next: Runner[] = [];
-    for (const runner of this.runners) {
-      const kept = await this.advance(runner, frame, result);
-      if (kept) next.push(kept);
-    }
-    this.runners = next;
-    return result;
   }
 
-  /** What is still hidden at the end was not found again: it is withdrawn. */
-  finish(frame: number): SurfaceStop[] {
-    return this.runners
-      .filter((r) => r.follower.hidden)
-      .map(({ surface, follower }) => stopOf(surface, frame, 'not-found-again', 0, follower.hiddenSince!));
+  protected withdrawn({ surface, follower }: Runner, frame: number): SurfaceStop | null {
+    const since = follower.hiddenSince;
+    return since === null ? null : stopOf(surface, frame, 'not-found-again', 0, since);
   }
 
-  private async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
+  protected async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
     const { surface, follower } = runner;
     const pin = pinOn(surface, frame);
     if (pin) {
@@ -219,19 +192,10 @@ class Run {
   }
 
   /** A frame's picture as a surface sees it: without what is in front of it. */
-  private async picture(frame: number, surface: SurfaceToTrack): Promise<Pyramid> {
-    const { eye } = surface.settings;
-    const front = surface.behind.flatMap((id) => this.outlinesOf(id, frame));
-    const look = ` ${eyeKey(eye)} ${surface.behind.join(' ')}`;
-    const key = `${frame}${look}`;
-    let picture = this.pictures.get(key);
-    if (picture) return picture;
-    const open = await this.source.plane(frame, eye.channel, this.signal);
-    const plane = front.length > 0 ? withCover(open, front) : open;
-    picture = new Pyramid(plane, SURFACE_LEVELS, this.spare.get(look), eye);
-    this.spare.delete(look);
-    this.pictures.set(key, picture);
-    return picture;
+  private picture(frame: number, { settings, behind }: SurfaceToTrack): Promise<Pyramid> {
+    const front = behind.flatMap((id) => this.outlinesOf(id, frame));
+    const closed = front.length > 0 ? (plane: Plane) => withCover(plane, front) : undefined;
+    return this.pictures.of(frame, settings.eye, behind.join(' '), closed);
   }
 
   /** Where another surface is on a frame, as far as that is known. */
@@ -254,8 +218,6 @@ export function everDrawn({ shapes, frame }: Pick<SurfaceToTrack, 'shapes' | 'fr
     ignored: shapes.filter((s) => s.kind === 'ignore' && s.keys.length === 1).flatMap(of),
   };
 }
-
-const eyeKey = (eye: Eye) => `${eye.channel} ${eye.soften} ${eye.detail} ${eye.localContrast}`;
 
 function withCover<P extends { width: number; height: number; covered?: Uint8Array }>(
   plane: P,

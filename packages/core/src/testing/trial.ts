@@ -4,7 +4,8 @@ import { PLAIN_EYE } from '../picture/eye.js';
 import type { Plane } from '../picture/plane.js';
 import { withoutSamples } from '../track/measured.js';
 import { EMPTY_TRACK, withSamples, type Track } from '../track/track.js';
-import { trackSpots, type FrameSource, type SpotToTrack, type TrackStep } from '../track/track-spots.js';
+import type { FrameSource } from '../track/frame-run.js';
+import { trackSpots, type SpotToTrack, type TrackStep } from '../track/track-spots.js';
 import type { SpotSettings } from '../track/spot-tracker.js';
 import {
   normal,

@@ -1,7 +1,8 @@
 import { LurnError, type AbortSignalLike } from '../errors.js';
 import { withoutSamples } from './measured.js';
 import { sampleAt, withSamples, EMPTY_TRACK, type FramedSample, type Track } from './track.js';
-import { trackSpots, type FrameSource, type KnownSpot, type SpotToTrack } from './track-spots.js';
+import type { FrameSource } from './frame-run.js';
+import { trackSpots, type KnownSpot, type SpotToTrack } from './track-spots.js';
 import { bridge } from './repair.js';
 
 /** Passes that lie farther apart than this, in pixels, after their pins have been made to agree, disagree. */

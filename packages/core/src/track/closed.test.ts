@@ -7,7 +7,8 @@ import { randomNumbers } from '../testing/footage.js';
 import { film, HEIGHT, pinned, rms, shake, sourceOf, WIDTH } from '../testing/trial.js';
 import { Covers } from '../geometry/covers.js';
 import { suggestSpots } from './grip.js';
-import { closedBy, trackSpots, type FrameSource } from './track-spots.js';
+import type { FrameSource } from './frame-run.js';
+import { closedBy, trackSpots } from './track-spots.js';
 
 const FRAMES = 20;
 const motion = shake(FRAMES, 11);

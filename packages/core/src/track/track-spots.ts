@@ -1,11 +1,10 @@
-import { LurnError, stoppedError, type AbortSignalLike } from '../errors.js';
+import { LurnError, type AbortSignalLike } from '../errors.js';
 import type { Area } from '../geometry/area.js';
 import type { Point } from '../geometry/matrix.js';
 import { Covers } from '../geometry/covers.js';
-import type { Channel } from '../picture/channel.js';
 import { sameEye, type Eye } from '../picture/eye.js';
-import type { Plane } from '../picture/plane.js';
-import { Pyramid } from '../picture/pyramid.js';
+import type { Pyramid } from '../picture/pyramid.js';
+import { FrameRun, type FrameSource, type Progress } from './frame-run.js';
 import { Follower, type Outcome, type StopReason } from './follower.js';
 import { joinOn, patchPlace, pathPlace, type Join } from './joins.js';
 import type { Placed, PlaceOf } from './prediction.js';
@@ -13,12 +12,6 @@ import { SpotTracker, type SpotSettings } from './spot-tracker.js';
 import { SEARCH_LEVELS } from './template.js';
 import { measuredEnd, STATES } from './measured.js';
 import { nearestPin, sampleAt, type FramedSample, type Track } from './track.js';
-
-/** Where the tracker gets pictures from. Frames are asked for one after the other, in either direction. */
-export interface FrameSource {
-  /** One channel of a frame, upright and at full size. */
-  plane(frame: number, channel: Channel, signal?: AbortSignalLike): Promise<Plane>;
-}
 
 /** The same frames, with what areas close in them: that is never measured. */
 export function closedBy(source: FrameSource, areas: readonly Area[]): FrameSource {
@@ -70,11 +63,7 @@ export interface SpotStop {
 }
 
 /** What one more frame has brought. */
-export interface TrackStep {
-  readonly frame: number;
-  /** How many of the asked frames are done, and of how many. */
-  readonly done: number;
-  readonly total: number;
+export interface TrackStep extends Progress {
   /** Samples of this frame, and of frames before it where a gap could be closed. */
   readonly samples: readonly { readonly id: string; readonly sample: FramedSample }[];
   readonly stopped: readonly SpotStop[];
@@ -101,18 +90,7 @@ export async function* trackSpots(
   request: TrackRequest,
   signal?: AbortSignalLike,
 ): AsyncGenerator<TrackStep> {
-  const run = new Run(source, request, signal);
-  const { from, to } = request;
-  const step = to >= from ? 1 : -1;
-  const total = Math.abs(to - from);
-  const stopped = await run.begin();
-  if (stopped.length > 0) yield { frame: from, done: 0, total, samples: [], stopped };
-  for (let frame = from + step, done = 1; done <= total && run.going; frame += step, done++) {
-    if (signal?.aborted) throw stoppedError('Tracking');
-    const result = await run.step(frame);
-    if (frame === to) result.stopped.push(...run.finish(frame));
-    yield { frame, done, total, ...result };
-  }
+  yield* new Run(source, request, signal).steps();
 }
 
 interface StepResult {
@@ -147,20 +125,16 @@ class Places {
 }
 
 /** The state of one run over the frames. */
-class Run {
-  private runners: Runner[] = [];
-  /** Pictures in use, by frame and eye. */
-  private readonly pictures = new Map<string, Pyramid>();
-  /** Pictures of the frame before, by eye: their memory is taken over. */
-  private spare = new Map<string, Pyramid>();
+class Run extends FrameRun<Runner, SpotStop, StepResult> {
   private readonly places = new Map<string, Places>();
   private readonly movers: ReadonlyMap<string, string>;
 
   constructor(
-    private readonly source: FrameSource,
+    source: FrameSource,
     private readonly request: TrackRequest,
-    private readonly signal?: AbortSignalLike,
+    signal?: AbortSignalLike,
   ) {
+    super(source, SEARCH_LEVELS, request, signal);
     const all: KnownSpot[] = [...(request.others ?? []), ...request.spots];
     this.movers = new Map(all.map((s) => [s.id, s.mover]));
     // What is sure of the path so far. Of the frames ahead it is about to be measured anew.
@@ -179,12 +153,8 @@ class Run {
     }
   }
 
-  get going(): boolean {
-    return this.runners.length > 0;
-  }
-
   /** Takes every spot's template: from the pin nearest to the start, else from the starting sample itself. */
-  async begin(): Promise<SpotStop[]> {
+  protected async begin(): Promise<SpotStop[]> {
     const { spots, from } = this.request;
     const stopped: SpotStop[] = [];
     const ahead = Math.sign(this.request.to - from) || 1;
@@ -210,35 +180,23 @@ class Run {
     return stopped;
   }
 
-  async step(frame: number): Promise<StepResult> {
-    this.spare = new Map([...this.pictures].map(([key, p]) => [key.slice(key.indexOf(' ')), p]));
-    this.pictures.clear();
-    const result: StepResult = { samples: [], stopped: [] };
-    const next: Runner[] = [];
-    // Those that are seen come first: they tell where the hidden ones are.
-    const order = [...this.runners].sort((a, b) => Number(a.follower.hidden) - Number(b.follower.hidden));
-    for (const runner of order) {
-      const kept = await this.advance(runner, frame, result);
-      if (kept) next.push(kept);
-    }
-    this.runners = next;
-    return result;
+  protected nothing(): StepResult {
+    return { samples: [], stopped: [] };
   }
 
-  /** What is still hidden at the end was not found again: it is withdrawn. */
-  finish(frame: number): SpotStop[] {
-    return this.runners
-      .filter((r) => r.follower.hidden)
-      .map(({ spot, follower }) => ({
-        id: spot.id,
-        frame,
-        since: follower.hiddenSince!,
-        reason: 'not-found-again' as const,
-        message: `"${spot.name}" was hidden from frame ${follower.hiddenSince} on and not found again by frame ${frame}.`,
-      }));
+  /** Those that are seen come first: they tell where the hidden ones are. */
+  protected override inOrder(runners: readonly Runner[]): readonly Runner[] {
+    return [...runners].sort((a, b) => Number(a.follower.hidden) - Number(b.follower.hidden));
   }
 
-  private async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
+  protected withdrawn({ spot, follower }: Runner, frame: number): SpotStop | null {
+    const since = follower.hiddenSince;
+    if (since === null) return null;
+    const message = `"${spot.name}" was hidden from frame ${since} on and not found again by frame ${frame}.`;
+    return { id: spot.id, frame, since, reason: 'not-found-again', message };
+  }
+
+  protected async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
     const { spot, follower } = runner;
     const pin = sampleAt(spot.track, frame);
     const join = joinOn(spot.joins, frame);
@@ -306,15 +264,7 @@ class Run {
   }
 
   private async picture(frame: number, eye: Eye): Promise<Pyramid> {
-    const look = ` ${eye.channel} ${eye.soften} ${eye.detail} ${eye.localContrast}`;
-    const key = `${frame}${look}`;
-    let picture = this.pictures.get(key);
-    if (!picture) {
-      const plane = await this.source.plane(frame, eye.channel, this.signal);
-      picture = new Pyramid(plane, SEARCH_LEVELS, this.spare.get(look), eye);
-      this.spare.delete(look);
-      this.pictures.set(key, picture);
-    }
+    const picture = await this.pictures.of(frame, eye);
     this.last = { frame, eye, picture };
     return picture;
   }

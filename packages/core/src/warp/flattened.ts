@@ -8,7 +8,7 @@ import { Pyramid } from '../picture/pyramid.js';
 import { SurfaceAligner, type BlockFit } from '../surface/surface-aligner.js';
 import { SURFACE_LEVELS, SurfaceTemplate } from '../surface/surface-template.js';
 import { everDrawn, type SurfaceToTrack } from '../surface/track-surfaces.js';
-import type { FrameSource } from '../track/track-spots.js';
+import type { FrameSource } from '../track/frame-run.js';
 import { warpPlane } from './warp-plane.js';
 
 /** A part of a surface, and how it fits on a frame. */
