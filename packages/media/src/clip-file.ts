@@ -65,6 +65,21 @@ interface Opened {
   readonly first: number;
 }
 
+/** How the pictures of a file lie as they are decoded. A working copy is upright already. */
+export function codedShape({
+  width,
+  height,
+  turns,
+  usesCopy,
+}: ClipFile): Pick<PictureClip, 'turns' | 'codedWidth' | 'codedHeight'> {
+  const turned = !usesCopy && turns % 2 === 1;
+  return {
+    turns: usesCopy ? 0 : turns,
+    codedWidth: turned ? height : width,
+    codedHeight: turned ? width : height,
+  };
+}
+
 /** An open clip: where each frame is in the file or its parts, and a decoder for it. */
 export class OpenClip implements PictureClip {
   readonly turns: QuarterTurns;
@@ -80,9 +95,7 @@ export class OpenClip implements PictureClip {
     private readonly shared: boolean,
   ) {
     this.stamps = file.usesCopy ? file.times.map((_, i) => i / COPY_RATE) : file.times;
-    this.turns = file.usesCopy ? 0 : file.turns;
-    this.codedWidth = this.turns % 2 ? file.height : file.width;
-    this.codedHeight = this.turns % 2 ? file.width : file.height;
+    ({ turns: this.turns, codedWidth: this.codedWidth, codedHeight: this.codedHeight } = codedShape(file));
   }
 
   get frames(): number {

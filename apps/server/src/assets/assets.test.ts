@@ -129,6 +129,13 @@ describe('a film', () => {
     });
     const { asset } = (await (await post(`from-clip/${clip.id}`, {})).json()) as { asset: Asset };
     expect(asset).toMatchObject({ frames: clip.info!.frames, fps: clip.info!.fps, width: clip.info!.width });
+    // Once more it is the same file, and nothing else stays behind.
+    await post(`from-clip/${clip.id}`, {});
+    const kept = await readdir(join(server.settings.data, 'assets'));
+    expect([kept.includes(asset.hash), kept.filter((name) => !/^[0-9a-f]{64}$/.test(name))]).toEqual([
+      true,
+      [],
+    ]);
     const frame = (n: number) => post('film', { hash: asset.hash, width: 16, height: 12, frame: n });
     const [first, again, last] = await Promise.all([frame(0), frame(0), frame(asset.frames - 1)]);
     for (const answer of [first, again, last])

@@ -48,6 +48,8 @@ export class Assets implements OnModuleDestroy {
       const hash = await hashOf(path);
       await mkdir(this.folder, { recursive: true });
       await rename(path, join(this.folder, hash));
+      // Where it is the very file that lies there already, renaming leaves both names.
+      await rm(path, { force: true });
       return { asset: { hash, name: name.slice(0, 255), ...facts }, notes };
     } catch (error) {
       await rm(path, { force: true });

@@ -1,6 +1,6 @@
 import type { Remote } from 'comlink';
 import { stoppedError, type QuarterTurns } from '@lurn/core';
-import type { ClipFile, Picture, PictureClip } from '@lurn/media';
+import { codedShape, type ClipFile, type Picture, type PictureClip } from '@lurn/media';
 import { Comlink } from './comlink';
 import type { DecodeApi } from './decode.worker';
 
@@ -21,14 +21,12 @@ export class DecodedElsewhere implements PictureClip {
   private runs = 0;
 
   private constructor(
-    { width, height, times, turns, usesCopy }: ClipFile,
+    file: ClipFile,
     private readonly api: Decoding,
     private readonly end: () => void,
   ) {
-    this.frames = times.length;
-    this.turns = usesCopy ? 0 : turns;
-    this.codedWidth = this.turns % 2 ? height : width;
-    this.codedHeight = this.turns % 2 ? width : height;
+    this.frames = file.times.length;
+    ({ turns: this.turns, codedWidth: this.codedWidth, codedHeight: this.codedHeight } = codedShape(file));
   }
 
   /** @param api, end  the thread, and what ends it @throws LurnError `clip-unreadable` */
@@ -36,7 +34,10 @@ export class DecodedElsewhere implements PictureClip {
     file: ClipFile,
     { api, end }: { readonly api: Decoding; readonly end: () => void } = ownThread(),
   ): Promise<DecodedElsewhere> {
-    await api.open(file);
+    await api.open(file).catch((error: unknown) => {
+      end();
+      throw error;
+    });
     return new DecodedElsewhere(file, api, end);
   }
 

@@ -26,6 +26,23 @@ describe('films of layers', () => {
     expect(asked).toEqual([3, 4, 5, 6, 7, 8, 15, 16, 17, 18, 19]);
   });
 
+  it('that were asked for ahead are drawn when they come, if they are seen by then', async () => {
+    const come: (() => void)[] = [];
+    const made = jest.fn();
+    const films = new Films(made, jest.fn(), (_, frame) => {
+      return new Promise((resolve) => come.push(() => resolve(raster(frame))));
+    });
+    films.want([source]);
+    films.get(key(0));
+    films.get(key(1));
+    come[2]();
+    await settled();
+    expect(made).not.toHaveBeenCalled();
+    come[1]();
+    await settled();
+    expect([made.mock.calls.length, films.get(key(1))?.data[0]]).toEqual([1, 1]);
+  });
+
   it('that nobody wants, and rasters that are none, are not there', () => {
     const ask = jest.fn(() => Promise.resolve(raster(0)));
     const films = new Films(jest.fn(), jest.fn(), ask);

@@ -21,6 +21,8 @@ export class Films {
   private sources = new Map<string, FilmSource>();
   private readonly last = new Map<string, Raster>();
   private readonly asked = new Set<string>();
+  /** Asked for by what is drawn, and not there then: it is drawn again when they come. */
+  private readonly waited = new Set<string>();
 
   /**
    * @param onMade    is told when one more can be drawn
@@ -44,11 +46,12 @@ export class Films {
     if (!source) return null;
     const hit = this.made.get(key);
     if (hit) this.last.set(of.film, hit);
-    for (let ahead = 0; ahead <= AHEAD; ahead++) this.fetch(source, of.frame + ahead, ahead === 0);
+    else this.waited.add(key);
+    for (let ahead = 0; ahead <= AHEAD; ahead++) this.fetch(source, of.frame + ahead);
     return hit ?? this.last.get(of.film) ?? null;
   }
 
-  private fetch(source: FilmSource, frame: number, needed: boolean): void {
+  private fetch(source: FilmSource, frame: number): void {
     const key = `${source.key}#${frame}`;
     if (frame >= source.frames || this.made.has(key) || this.asked.has(key)) return;
     this.asked.add(key);
@@ -56,9 +59,11 @@ export class Films {
       .then(
         (raster) => {
           this.made.set(key, raster);
-          if (needed) this.onMade();
+          if (this.waited.delete(key)) this.onMade();
         },
-        (error: Error) => needed && this.onFailed(source, error.message),
+        (error: Error) => {
+          if (this.waited.delete(key)) this.onFailed(source, error.message);
+        },
       )
       .finally(() => this.asked.delete(key));
   }

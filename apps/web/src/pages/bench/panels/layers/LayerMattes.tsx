@@ -3,11 +3,10 @@ import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/mod
 import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
 import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../../state/layers';
 import { edit } from '../../../../state/shot';
-import { Slider } from '../../../../components/Slider';
 import { Choice } from '../Choice';
 import { useRides } from './LayerDetails';
 import { OutlineFields } from './fields';
-import { MaskButton, RangeFields } from './RangeFields';
+import { MaskButton, RangeFields, ReachSliders } from './RangeFields';
 import { MoverChoice } from './MoverChoice';
 import { Hint } from '../Section';
 
@@ -125,17 +124,6 @@ function PassingFields({
   readonly set: (part: Partial<typeof matte>) => void;
 }) {
   const { frame } = useBenchParts('frame');
-  const share = (part: 'reach' | 'soften', label: string) => (
-    <Slider
-      label={label}
-      unit="%"
-      value={matte[part] * 100}
-      min={0}
-      max={60}
-      most={100}
-      onChange={(v) => set({ [part]: v / 100 })}
-    />
-  );
   return (
     <>
       <div className="flex items-center gap-2">
@@ -151,8 +139,7 @@ function PassingFields({
           This frame
         </button>
       </div>
-      {share('reach', 'Differs by')}
-      {share('soften', 'Soft')}
+      <ReachSliders label="Differs by" of={matte} max={60} onChange={set} />
     </>
   );
 }

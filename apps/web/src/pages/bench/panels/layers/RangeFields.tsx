@@ -17,17 +17,6 @@ export function RangeFields({
   readonly range: PickedRange;
   readonly onChange: (range: PickedRange) => void;
 }) {
-  const share = (part: 'reach' | 'soften', label: string) => (
-    <Slider
-      label={label}
-      unit="%"
-      value={range[part] * 100}
-      min={0}
-      max={100}
-      most={200}
-      onChange={(v) => onChange({ ...range, [part]: v / 100 })}
-    />
-  );
   return (
     <>
       <ColourField label="Near" value={range.colour} onChange={(colour) => onChange({ ...range, colour })} />
@@ -35,8 +24,7 @@ export function RangeFields({
         <PickButton layer={layer} matte={matte} />
         <MaskButton layer={layer} matte={matte} />
       </div>
-      {share('reach', 'Reach')}
-      {share('soften', 'Soft')}
+      <ReachSliders label="Reach" of={range} max={100} onChange={(part) => onChange({ ...range, ...part })} />
       <label className="flex cursor-pointer items-center gap-2">
         <input
           type="checkbox"
@@ -46,6 +34,38 @@ export function RangeFields({
         />
         Brightness alone
       </label>
+    </>
+  );
+}
+
+/** How far something reaches and over how much more it fades, in per cent; further by typing. */
+export function ReachSliders({
+  label,
+  of,
+  max,
+  onChange,
+}: {
+  readonly label: string;
+  readonly of: Pick<PickedRange, 'reach' | 'soften'>;
+  readonly max: number;
+  readonly onChange: (part: Partial<Pick<PickedRange, 'reach' | 'soften'>>) => void;
+}) {
+  const slider = (part: 'reach' | 'soften', name: string, most: number) => (
+    <Slider
+      label={name}
+      unit="%"
+      value={of[part] * 100}
+      min={0}
+      max={max}
+      most={most}
+      onChange={(v) => onChange({ [part]: v / 100 })}
+    />
+  );
+  const most = max < 100 ? 100 : 2 * max;
+  return (
+    <>
+      {slider('reach', label, most)}
+      {slider('soften', 'Soft', most)}
     </>
   );
 }
