@@ -16,6 +16,7 @@ import { playing } from './playing.js';
 import { saving } from './saving.js';
 import { scene } from './scene.js';
 import { speed } from './speed.js';
+import { soft } from './soft.js';
 import { surface } from './surface.js';
 import { tracking } from './tracking.js';
 
@@ -23,7 +24,7 @@ declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
  * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|speed]`,
- * `-- surface [kind|speed]`, `-- layers [panel|render|play]` for that alone. */
+ * `-- surface [kind|speed]`, `-- soft [kind|mend|speed]`, `-- layers [panel|render|play]` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
@@ -33,7 +34,7 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-const alone = { tracking, motion, playing, saving, speed, scene, surface, layers } as const;
+const alone = { tracking, motion, playing, saving, speed, scene, surface, soft, layers } as const;
 if (only in alone) {
   await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
@@ -48,6 +49,7 @@ try {
   await speed(show);
   await scene(show);
   await surface(show);
+  await soft(show);
   await layers(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))

@@ -5,6 +5,8 @@ import { ffmpegPath } from '@lurn/engine';
 import type { Layer } from './layer.js';
 import { normalTable, randomNumbers } from './noise.js';
 
+type Place = readonly [x: number, y: number];
+
 /** A sheet of scenery and where it is: parts of its motion at a time in seconds, about the picture's centre. */
 export interface Sheet {
   readonly name: string;
@@ -12,6 +14,12 @@ export interface Sheet {
   readonly pose: (seconds: number) => SimilarityParts;
   /** Of a sheet that leans: its own coordinates to the picture. Its pose is what it does nearly. */
   readonly plane?: (seconds: number) => Matrix3;
+  /** Of a sheet that bends: where its places go in its own coordinates, the way back, and how much light falls there. */
+  readonly bent?: {
+    forth(x: number, y: number, seconds: number): Place;
+    back(x: number, y: number, seconds: number): Place;
+    light(x: number, y: number, seconds: number): number;
+  };
   /** The part of the motion that was meant, where the rest is shake; told in the truth. */
   readonly meant?: (seconds: number) => SimilarityParts;
   /** Seconds from which, and until which, it is in the picture: all along when left out. */
@@ -110,8 +118,17 @@ function composite(
       const u = x + 0.5 - vx;
       const v = y + 0.5 - vy;
       const depth = m[6] * u + m[7] * v + m[8];
-      const sx = (m[0] * u + m[1] * v + m[2]) / depth - layer.x - 0.5;
-      const sy = (m[3] * u + m[4] * v + m[5]) / depth - layer.y - 0.5;
+      let sx = (m[0] * u + m[1] * v + m[2]) / depth - layer.x - 0.5;
+      let sy = (m[3] * u + m[4] * v + m[5]) / depth - layer.y - 0.5;
+      let lit = 1;
+      if (sheet.bent) {
+        // What bends reaches a little beyond its sheet.
+        const far = sx < -BENDS || sy < -BENDS || sx > layer.width + BENDS || sy > layer.height + BENDS;
+        if (far) continue;
+        const [bx, by] = sheet.bent.back(sx + layer.x + 0.5, sy + layer.y + 0.5, mid);
+        [sx, sy] = [bx - layer.x - 0.5, by - layer.y - 0.5];
+        lit = sheet.bent.light(bx, by, mid);
+      }
       const ix = Math.floor(sx);
       const iy = Math.floor(sy);
       if (ix < 0 || iy < 0 || ix >= layer.width - 1 || iy >= layer.height - 1) continue;
@@ -131,7 +148,7 @@ function composite(
         // Each exposure's light is kept apart by scaling what this exposure has added so far.
         const prior = exposure === 0 ? 0 : done[to + c];
         const soFar = light[to + c] - prior;
-        light[to + c] = prior + soFar * (1 - a) + value * share;
+        light[to + c] = prior + soFar * (1 - a) + value * share * lit;
       }
     }
   }
@@ -140,6 +157,9 @@ function composite(
     done.set(light);
   }
 }
+
+/** How far, in its own coordinates, a sheet may bend beyond itself. */
+const BENDS = 60;
 
 /** Light of the exposures of the present frame that are complete. */
 let done = new Float32Array(0);
@@ -164,7 +184,8 @@ export function truthOf(scene: Scene): object {
         name: f.name,
         on: f.sheet,
         positions: times.map((t) => {
-          const p = apply(poseMatrix(scene, sheet, t), f.x, f.y);
+          const [x, y] = sheet.bent?.forth(f.x, f.y, t) ?? [f.x, f.y];
+          const p = apply(poseMatrix(scene, sheet, t), x, y);
           return [Math.round(p.x * 1e5) / 1e5, Math.round(p.y * 1e5) / 1e5];
         }),
       };

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { filmScene, truthOf } from './film.js';
+import { flagScene } from './flag.js';
 import { gondolaScene } from './gondola.js';
 import { platformScene } from './platform.js';
 import { ridgeScene } from './ridge.js';
@@ -21,6 +22,7 @@ for (const [name, make, seconds, gongs] of [
   ['ridge', ridgeScene, 8, [1.2, 6.4]],
   ['platform', platformScene, 8, [0.6, 5.1]],
   ['sign', signScene, 6, [1.1, 4.4]],
+  ['flag', flagScene, 6, [0.9, 5.0]],
 ] as const) {
   if (only && only !== name) continue;
   const sound = join(tmpdir(), `lurn-${name}-${process.pid}.wav`);

@@ -297,6 +297,21 @@ const layers: Layer[] = [
   },
 ];
 
+/** What is seen once it does not change any more: on a busy machine rasters and films come late. */
+async function settled(
+  page: Page,
+  clip: { x: number; y: number; width: number; height: number },
+): Promise<Buffer> {
+  let last = await page.screenshot({ clip });
+  for (let same = 0, tries = 0; same < 2 && tries < 30; tries++) {
+    await page.waitForTimeout(700);
+    const now = await page.screenshot({ clip });
+    same = now.equals(last) ? same + 1 : 0;
+    last = now;
+  }
+  return last;
+}
+
 test('what is seen is what is rendered, of every kind and blend', async ({ page }) => {
   test.setTimeout(150_000);
   const shot = trackedShot(station, names);
@@ -330,8 +345,7 @@ test('what is seen is what is rendered, of every kind and blend', async ({ page 
   // Home is the in point.
   await bench.key('Home');
   await bench.shows(/frame 60\./);
-  await page.waitForTimeout(1500);
-  const seen = await page.screenshot({ clip: area });
+  const seen = await settled(page, area);
   await page.getByRole('button', { name: 'Render the steadied picture' }).click();
   const file = page.getByRole('link', { name: /Download/ }).first();
   await expect(file).toBeVisible({ timeout: 90_000 });

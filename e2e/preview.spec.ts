@@ -67,7 +67,9 @@ const moves: Record<string, Warp> = {
 
 /** As it goes to the page. */
 function sent(warp: Warp): SentWarp {
-  return warp.kind === 'mesh' ? { ...warp, to: [...warp.to] } : warp;
+  if (warp.kind === 'mesh') return { ...warp, to: [...warp.to] };
+  if (warp.kind === 'matrix') return warp;
+  throw new RangeError('No picture is led to by this.');
 }
 
 interface Given {

@@ -43,15 +43,6 @@ test('screenshots of the main views', async ({ page }) => {
   await page.mouse.up();
   await bench.key('Control+z');
 
-  await bench.key('y');
-  await bench.field('Raise detail, ×', 2);
-  await bench.field('Even out contrast, %', 50);
-  await page.waitForTimeout(2500);
-  await page.screenshot({ path: `${folder}/bench-eye.png` });
-  await bench.key('Control+z');
-  await bench.key('Control+z');
-  await bench.key('y');
-
   await bench.key('2');
   await bench.key('t');
   await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
@@ -142,12 +133,11 @@ test('screenshots of the main views', async ({ page }) => {
   await expect(flat.course('Track')).toContainText('180 of 180 frames', { timeout: 90_000 });
   for (let i = 0; i < 11; i++) await flat.key('Shift+ArrowLeft');
   await page.waitForTimeout(1500);
-  await page.screenshot({ path: `${folder}/bench-grid.png` });
   await flat.key('0');
   await flat.key('9');
-  await page.getByText('Laid flat').click();
+  await page.getByText('Laid flat', { exact: true }).click();
   await expect(page.getByRole('img', { name: /^Difference/ })).toBeVisible();
-  await page.getByText('Laid flat').evaluate((e) => e.scrollIntoView({ block: 'start' }));
+  await page.getByText('Laid flat', { exact: true }).evaluate((e) => e.scrollIntoView({ block: 'start' }));
   await page.waitForTimeout(1200);
   await page.screenshot({ path: `${folder}/bench-flattened.png` });
   // A new timetable on it, under the hand that passes.
@@ -260,16 +250,68 @@ test('screenshots of the main views', async ({ page }) => {
   await ridge.key('Shift+E');
   await page.waitForTimeout(1500);
   await page.screenshot({ path: `${folder}/bench-frame.png` });
-  await page.getByRole('button', { name: 'None', exact: true }).click();
-  await page.getByLabel('Beyond them').selectOption('borrowed');
-  await page.getByRole('button', { name: 'Steadied', exact: true }).click();
-  await page.getByRole('heading', { name: 'Edges' }).scrollIntoViewIfNeeded();
-  await page.waitForTimeout(1500);
-  await expect(page.getByText('reading other frames')).toHaveCount(0, { timeout: 30_000 });
-  await page.waitForTimeout(500);
-  await page.screenshot({ path: `${folder}/bench-borrowed.png` });
   await server.stop();
 });
+
+test('screenshots of a soft surface', async ({ page }) => {
+  test.setTimeout(200_000);
+  const server = await TestServer.start();
+  await server.ready();
+  const flag = truthOf('flag');
+  const cloth = new BenchDriver(page, flag.clip);
+  await cloth.open(server.url, 'flag');
+  await cloth.key('Home');
+  await cloth.key('*');
+  for (const [x, y] of [
+    [324, 92],
+    [420, 92],
+    [520, 98],
+    [620, 111],
+    [690, 124],
+    [692, 368],
+    [610, 364],
+    [510, 358],
+    [420, 360],
+    [324, 362],
+  ])
+    await cloth.press(x, y);
+  await cloth.picture.press('Enter');
+  await page.getByLabel('Its points').selectOption('texture');
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-mesh.png` });
+  await cloth.key('t');
+  await expect(cloth.course('Track')).toContainText('180 of 180 frames', { timeout: 150_000 });
+  // A point is put where it belongs while the fold is there and the rope passes.
+  await cloth.key('3');
+  await cloth.key('Home');
+  for (let i = 0; i < 9; i++) await cloth.key('Shift+ArrowRight');
+  await page.waitForTimeout(1500);
+  const points = page.getByTestId('soft').locator('[data-part="vertex"]');
+  const box = (await points.nth(60).boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 1, box.y + box.height / 2 + 1, { steps: 3 });
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/bench-mend.png` });
+  await page.mouse.up();
+  await cloth.key('Control+z');
+  // A banner on it, laid flat and given back.
+  await cloth.key('6');
+  await cloth.key('Home');
+  await page
+    .getByLabel('Graphic file')
+    .setInputFiles({ name: 'crest.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(CREST) });
+  await page.waitForTimeout(1500);
+  for (let i = 0; i < 6; i++) await cloth.key('Shift+ArrowRight');
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bench-soft-layer.png` });
+  await server.stop();
+});
+
+/** A crest for the flag. */
+const CREST = `<svg xmlns="http://www.w3.org/2000/svg" width="300" height="180"><rect width="300" height="180" rx="14" fill="#b23e2e"/>
+  <path d="M20 150L96 48l40 52 34-44 110 94Z" fill="#e8e2d4"/><circle cx="236" cy="46" r="24" fill="#d6ba5c"/>
+  <g font-family="sans-serif" font-size="26" fill="#222"><text x="62" y="142">Ridge line</text></g></svg>`;
 
 /** A drawing as an editor may bring it in. */
 const TIMETABLE = `<svg xmlns="http://www.w3.org/2000/svg" width="440" height="270">

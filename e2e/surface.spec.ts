@@ -46,7 +46,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
   // How each part fits, and the surface laid flat.
   await bench.key('0');
   await expect(page.getByTestId('misfits').locator('path').first()).toBeVisible();
-  await page.getByText('Laid flat').click();
+  await page.getByText('Laid flat', { exact: true }).click();
   await expect(page.getByRole('img', { name: /^Difference/ })).toBeVisible();
   await bench.saved();
   await page.reload();

@@ -3,10 +3,10 @@ import type { Amounts, EdgeMode, Goal } from '@lurn/core';
 import { FORMATS, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
-export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--shape] [--json]
-    Tracks spots and flat surfaces and writes their samples. Without --from and --to: forwards and backwards from the
+export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--mesh MESH.json] [--shape] [--json]
+    Tracks spots, flat and soft surfaces and writes their samples. Without --from and --to: forwards and backwards from the
     frame of each. With --shape, how a spot's patch turned and grew as well. --corners gets the four corners of every
-    surface's quad. --spots is another name of --marks.
+    surface's quad, --mesh the mesh of every soft surface. --spots is another name of --marks.
 
 lurn suggest CLIP [--frame N] [--count N] [--out MARKS.json] [--json]
     Marks on the surroundings that hold through the clip: each has been followed.
@@ -19,7 +19,8 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
             [--row-by-row]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
             [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
-    With --marks what --hold names is a surface; without it the spots are held, or the first surface where there are none.
+    With --marks what --hold names is a flat or soft surface; without it the spots are held, or the first surface where
+    there are none. A soft surface is laid flat as it is on the reference frame.
     With --use, only these parts of its motion are taken out. --auto: nothing is marked; the surroundings are held, or
     the mover that --hold names. With --row-by-row
     pictures that are read out row by row are put straight, where it is found how long that takes.
@@ -48,6 +49,8 @@ export interface TrackArguments {
   readonly shape: boolean;
   /** Where the corners of surfaces are written. */
   readonly corners: string | null;
+  /** Where the meshes of soft surfaces are written. */
+  readonly mesh: string | null;
   readonly from: number | null;
   readonly to: number | null;
   readonly out: string | null;
@@ -154,7 +157,6 @@ const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
   (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count', 'picture', 'layers-alone'].includes(name),
 );
 /** Agreed on, and refused by name until they are built. */
-const UNBUILT_OPTIONS = ['mesh'] as const;
 const UNBUILT_COMMANDS = ['hand-over'];
 const MOVERS_OPTIONS = ['out', 'json'];
 const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
@@ -209,8 +211,6 @@ export function parseArguments(
         : `${kind} has no option --${name}.`,
     );
   }
-  const unbuilt = UNBUILT_OPTIONS.find((name) => values[name] !== undefined);
-  if (unbuilt) throw new UsageError(`--${unbuilt} is not built yet.`);
   if (values.marks && values.spots)
     throw new UsageError('--spots is another name of --marks: give one of them.');
   const marks = values.marks ?? values.spots;
@@ -223,7 +223,8 @@ export function parseArguments(
   };
   if (kind === 'track') {
     if (!marks) throw new UsageError('track needs --marks MARKS.json.');
-    return { kind, ...common, marks, shape: values.shape ?? false, corners: values.corners ?? null };
+    const { shape = false, corners = null, mesh = null } = values;
+    return { kind, ...common, marks, shape, corners, mesh };
   }
   if (kind === 'movers') return { kind, clip, out: common.out, json: common.json };
   if (kind === 'suggest') {

@@ -151,7 +151,7 @@ describe('what goes wrong', () => {
     [['steady', 'clip.mp4', '--spots', 's', '--goal', 'still', '--use', 'x,tilt', '--json'], /not "tilt"/],
     [['track', 'clip.mp4', '--spots', 's', '--shiny'], /shiny/],
     [['track', 'clip.mp4', '--spots', 's', '--marks', 's'], /another name of --marks/],
-    [['track', 'clip.mp4', '--marks', 's', '--mesh', 'm.json'], /--mesh is not built yet/],
+    [['steady', 'clip.mp4', '--auto', '--goal', 'still', '--mesh', 'm.json'], /steady has no option --mesh/],
     [['steady', 'clip.mp4', '--marks', 's', '--goal', 'still'], /nothing to write/],
     [
       ['steady', 'clip.mp4', '--marks', 's', '--goal', 'still', '--out', 'o', '--format', 'tape'],

@@ -12,6 +12,7 @@ import {
   type MotionFrame,
   type NamedTrack,
   type ShotRequest,
+  type Size,
 } from '@lurn/core';
 import { formatFor, render, type IndexedClip } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
@@ -19,6 +20,7 @@ import type { SteadyArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
 import { moverNamed, openScene } from './scene.js';
+import { trackSoftMarks, type TrackedSoft } from './soft.js';
 import { trackSurfaceMarks, type TrackedSurface } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 import { trackMarks } from './track.js';
@@ -43,7 +45,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       `--from ${range.from} --to ${range.to} is not a range of frames 0 to ${last}.`,
     );
   }
-  const { tracks, surface } = args.auto ? NOTHING : await marksFor(args, clip, range, io);
+  const { tracks, surface, soft } = args.auto ? NOTHING : await marksFor(args, clip, range, io);
   const goal = goalOf(args);
   const request = {
     size: info,
@@ -52,6 +54,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     fps: info.fps,
     spots: tracks.map(({ name, track }) => ({ id: name, name, mover: '', track })),
     surfaces: surface ? [{ ...surface, perspective: args.perspective }] : [],
+    soft: soft && { ...soft, id: soft.name, flatten: args.perspective, size: sizeOf(info) },
     held: '',
     sceneMover: mover?.id ?? null,
     rowByRow: args.rowByRow,
@@ -82,14 +85,11 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
     const told = scene
       ? { held: (mover ?? scene.movers[0]).name, cuts: [...scene.tracks.cuts] }
-      : { ...(surface && { held: surface.name }) };
+      : { ...((surface ?? soft) && { held: (surface ?? soft)!.name }) };
     await writeOut(args.motion, writeMotion(head, args.ref, zoom, frames, told));
   }
   if (args.out) {
     const look = plainLook({ ...NEW_EDGES, mode: args.edges });
-    const scenes = Array.from({ length: range.to - range.from + 1 }, (_, i) =>
-      sceneOf(plan, look, range.from + i, range.from, range.to),
-    );
     await render({
       source: resolve(args.clip),
       info,
@@ -97,7 +97,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       file: resolve(args.out),
       ...range,
       delivery: plan.delivery,
-      scene: (frame) => scenes[frame - range.from],
+      scene: (frame) => sceneOf(plan, look, frame, range.from, range.to),
       format: formatFor(args.format ?? 'h264-mp4', args.edges),
       crf: args.crf,
       signal: io.signal,
@@ -113,7 +113,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     edge_frames: plan.edgeFrames.length,
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
-    held: scene ? (mover ?? scene.movers[0]).name : (surface?.name ?? null),
+    held: scene ? (mover ?? scene.movers[0]).name : ((surface ?? soft)?.name ?? null),
     cuts: scene ? [...scene.tracks.cuts] : [],
     readout_ms: scene?.readout ? (1000 * scene.readout.share) / info.fps : null,
     odd_spots: plan.odd.map((o) => o.sentence),
@@ -126,9 +126,12 @@ interface Told {
   readonly tracks: readonly NamedTrack[];
   /** The surface that is held; null where spots tell. */
   readonly surface: TrackedSurface | null;
+  /** The soft one that is. */
+  readonly soft: TrackedSoft | null;
 }
 
-const NOTHING: Told = { tracks: [], surface: null };
+const NOTHING: Told = { tracks: [], surface: null, soft: null };
+const sizeOf = ({ width, height }: Size) => ({ width, height });
 
 async function marksFor(
   args: SteadyArguments,
@@ -136,17 +139,22 @@ async function marksFor(
   range: { from: number; to: number },
   io: Surroundings,
 ): Promise<Told> {
-  if (args.tracks) return { tracks: await openTracks(args.tracks, clip), surface: null };
+  if (args.tracks) return { ...NOTHING, tracks: await openTracks(args.tracks, clip) };
   const marks = await openMarks(args.marks!, clip);
-  const held = args.hold ?? (marks.spots.length === 0 ? marks.surfaces[0].name : null);
-  if (held === null) return { ...(await trackMarks(args.clip, clip, marks, range, io)), surface: null };
+  const held = args.hold ?? (marks.spots.length === 0 ? [...marks.surfaces, ...marks.soft][0].name : null);
+  if (held === null) return { ...NOTHING, ...(await trackMarks(args.clip, clip, marks, range, io)) };
   const named = marks.surfaces.filter((s) => s.name === held);
+  const cloth = marks.soft.filter((s) => s.name === held);
+  if (named.length === 0 && cloth.length > 0) {
+    const { soft } = await trackSoftMarks(args.clip, clip, cloth, marks.areas, range, io);
+    return { ...NOTHING, soft: soft[0] };
+  }
   if (named.length === 0) {
-    const names = marks.surfaces.map((s) => `"${s.name}"`).join(', ') || 'none';
+    const names = [...marks.surfaces, ...marks.soft].map((s) => `"${s.name}"`).join(', ') || 'none';
     throw new LurnError('no-surface', `There is no surface "${held}" in ${args.marks}. It has ${names}.`);
   }
   const { surfaces } = await trackSurfaceMarks(args.clip, clip, named, marks.areas, range, io);
-  return { tracks: [], surface: surfaces[0] };
+  return { ...NOTHING, surface: surfaces[0] };
 }
 
 function goalOf({ goal, use, smooth, maxZoom }: SteadyArguments): GoalSettings {

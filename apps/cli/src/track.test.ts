@@ -245,3 +245,59 @@ describe('flat surfaces', () => {
     expect(err).toMatch(/"board": All of it is ignored on this frame/);
   });
 });
+
+describe('soft surfaces', () => {
+  const outline = [
+    [60, 40],
+    [250, 44],
+    [240, 140],
+    [66, 136],
+  ];
+  const soft = (more: object = {}) => ({ soft: [{ name: 'flag', frame: 2, outline, spacing: 30, ...more }] });
+  interface Meshes {
+    meshes: { vertices: number[][]; frames: { frame: number; vertices: (number[] | null)[] }[] }[];
+  }
+
+  it('are tracked both ways by a mesh, and that is written', async () => {
+    await writeFile(at('flag.json'), JSON.stringify(soft()));
+    const args = ['--marks', at('flag.json'), '--mesh', at('mesh.json'), '--json'];
+    const { status, out } = await lurn('track', at('clip.mp4'), ...args);
+    expect(status).toBe(0);
+    const { meshes } = JSON.parse(await readFile(at('mesh.json'), 'utf8')) as Meshes;
+    const [mesh] = meshes;
+    expect(JSON.parse(out)).toMatchObject({
+      soft: [{ name: 'flag', samples: 12, vertices: mesh.vertices.length }],
+    });
+    expect(mesh.frames.map((f) => f.frame)).toEqual([...Array(12).keys()]);
+    for (const { frame, vertices } of mesh.frames) {
+      const [dx, dy] = moved(frame).map((v, k) => v - moved(2)[k]);
+      vertices.forEach((v, i) => {
+        const [x, y] = mesh.vertices[i];
+        if (v) expect(Math.hypot(v[0] - x - dx, v[1] - y - dy)).toBeLessThan(1);
+      });
+    }
+    const printed = await lurn('track', at('clip.mp4'), '--marks', at('flag.json'), '--to', '4');
+    expect(JSON.parse(printed.out)).toMatchObject({ meshes: [{ name: 'flag' }] });
+  });
+
+  it('are held by name, laid flat or as a whole', async () => {
+    await writeFile(at('flag.json'), JSON.stringify(soft()));
+    const steady = (...more: string[]) =>
+      lurn('steady', at('clip.mp4'), '--marks', at('flag.json'), '--goal', 'still', '--json', ...more);
+    const flat = await steady('--hold', 'flag', '--out', at('flat.mp4'));
+    expect([flat.status, JSON.parse(flat.out)]).toMatchObject([0, { held: 'flag' }]);
+    const whole = await steady('--use', 'x,y,rotation,scale', '--motion', at('flag-motion.json'));
+    expect((JSON.parse(whole.out) as { shake_after_px: number }).shake_after_px).toBeLessThan(0.3);
+  });
+
+  it('keep their pins, and say which point there is not', async () => {
+    const pin = { frame: 6, vertex: 5, x: 140, y: 77 };
+    await writeFile(at('pins.json'), JSON.stringify(soft({ pins: [pin] })));
+    await lurn('track', at('clip.mp4'), '--marks', at('pins.json'), '--mesh', at('pins-mesh.json'));
+    const { meshes } = JSON.parse(await readFile(at('pins-mesh.json'), 'utf8')) as Meshes;
+    expect(meshes[0].frames[6].vertices[5]).toEqual([140, 77]);
+    await writeFile(at('pins.json'), JSON.stringify(soft({ pins: [{ ...pin, vertex: 700 }] })));
+    const { status, err } = await lurn('track', at('clip.mp4'), '--marks', at('pins.json'));
+    expect([status, err]).toEqual([1, expect.stringMatching(/"flag" has \d+ vertices, and a pin names 700/)]);
+  });
+});

@@ -9,6 +9,7 @@ import {
   withoutSamples,
   withSamples,
   writeCorners,
+  writeMeshes,
   writeTracks,
   type Measured,
   type NamedTrack,
@@ -20,25 +21,30 @@ import type { Marks, SpotEntry } from '@lurn/model';
 import type { TrackArguments } from './arguments.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks } from './inputs.js';
+import { trackSoftMarks } from './soft.js';
 import { trackSurfaceMarks } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
   await checkOutputs(
     { clip: args.clip, 'file of marks': args.marks },
-    { '--out': args.out, '--corners': args.corners },
+    { '--out': args.out, '--corners': args.corners, '--mesh': args.mesh },
   );
   const clip = await openClip(args.clip, io.signal);
   const marks = await openMarks(args.marks, clip);
   const range = rangeOf(args, clip);
   const { tracks, stops } = await trackMarks(args.clip, clip, marks, range, io);
   const planes = await trackSurfaceMarks(args.clip, clip, marks.surfaces, marks.areas, range, io);
+  const meshes = await trackSoftMarks(args.clip, clip, marks.soft, marks.areas, range, io);
   const csv = writeTracks(tracks, clip.times, args.shape);
   const corners = writeCorners(planes.surfaces, clip.times);
   if (args.out) await writeOut(args.out, csv);
   else if (!args.json && tracks.length > 0) io.out(csv);
   if (args.corners) await writeOut(args.corners, corners);
-  else if (!args.json && tracks.length === 0) io.out(corners);
+  else if (!args.json && tracks.length === 0 && planes.surfaces.length > 0) io.out(corners);
+  const mesh = writeMeshes(meshes.soft);
+  if (args.mesh) await writeOut(args.mesh, mesh);
+  else if (!args.json && tracks.length + planes.surfaces.length === 0) io.out(mesh);
   const samples = ({ name, track }: { name: string; track: Measured }) => ({
     name,
     samples: countSamples(track),
@@ -46,10 +52,12 @@ export async function trackCommand(args: TrackArguments, io: Surroundings): Prom
   return {
     out: args.out,
     corners: args.corners,
+    mesh: args.mesh,
     frames: clip.info.frames,
     spots: tracks.map(samples),
     surfaces: planes.surfaces.map(samples),
-    stopped: [...stops, ...planes.stops],
+    soft: meshes.soft.map((s) => ({ ...samples(s), vertices: s.mesh.vertices.length })),
+    stopped: [...stops, ...planes.stops, ...meshes.stops],
   };
 }
 

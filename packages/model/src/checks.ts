@@ -171,6 +171,18 @@ export function Corners(most: number): PropertyDecorator {
   );
 }
 
+/** Triangles and quads between numbered points, of which there are `most` at the most. */
+export function Faces(most: number): PropertyDecorator {
+  const index = (v: unknown) => Number.isInteger(v) && (v as number) >= 0 && (v as number) < most;
+  const fits = (v: unknown) =>
+    Array.isArray(v) && (v.length === 3 || v.length === 4) && v.every(index) && new Set(v).size === v.length;
+  return check(
+    'faces',
+    (v) => Array.isArray(v) && v.length >= 1 && v.length <= 4 * most && v.every(fits),
+    () => 'must be triangles and quads, each of three or four different numbers of points',
+  );
+}
+
 /** Four corners of a rectangle seen on a plane, clockwise from the top left. */
 export function FourCorners(): PropertyDecorator {
   const fits = (v: unknown) => isNumbers(v, false) && (v as number[]).length === 2;

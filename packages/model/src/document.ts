@@ -30,7 +30,14 @@ import {
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Asset, LAYERS, type Layer } from './layers/index.js';
-import { Accepted, TRACKERS, type Spot, type Surface, type Tracker } from './trackers/index.js';
+import {
+  Accepted,
+  TRACKERS,
+  type SoftSurface,
+  type Spot,
+  type Surface,
+  type Tracker,
+} from './trackers/index.js';
 
 /** One thing that moves as a whole, with the trackers that name it. */
 export class Mover {
@@ -181,8 +188,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([7])
-  readonly version!: 7;
+  @OneOf([8])
+  readonly version!: 8;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -275,7 +282,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 7,
+    version: 8,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],
@@ -306,7 +313,7 @@ export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
     accepted: accepted.filter((doubt) => doubt.to < frames),
     regroups: regroups.filter((word) => word.frame < frames),
     trackers: trackers.flatMap((t): Tracker[] => {
-      if (t.kind !== 'surface') return [t];
+      if (t.kind === 'spot') return [t];
       const shapes = t.shapes.flatMap((shape) => {
         const keys = shape.keys.filter((key) => key.frame < frames);
         return keys.length > 0 ? [{ ...shape, keys }] : [];
@@ -348,6 +355,19 @@ export function surfacesOf({ trackers }: Pick<ShotDocument, 'trackers'>): readon
   let list = surfaceLists.get(trackers);
   if (!list) surfaceLists.set(trackers, (list = trackers.filter((t): t is Surface => t.kind === 'surface')));
   return list;
+}
+
+const softLists = new WeakMap<readonly Tracker[], readonly SoftSurface[]>();
+
+/** The soft surfaces among a document's trackers; the same list as long as the trackers are the same. */
+export function softOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly SoftSurface[] {
+  let list = softLists.get(trackers);
+  if (!list) softLists.set(trackers, (list = trackers.filter((t): t is SoftSurface => t.kind === 'soft')));
+  return list;
+}
+
+export function softById(document: Pick<ShotDocument, 'trackers'>, id: string): SoftSurface | undefined {
+  return softOf(document).find((s) => s.id === id);
 }
 
 export function surfaceById(document: Pick<ShotDocument, 'trackers'>, id: string): Surface | undefined {

@@ -19,7 +19,7 @@ import {
 } from './document.js';
 import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';
-import { DATA_COLOURS, type Spot, type Surface, type Tracker } from './trackers/index.js';
+import { DATA_COLOURS, type SoftSurface, type Spot, type Surface, type Tracker } from './trackers/index.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
 
@@ -39,8 +39,12 @@ export function changeSpot(
   return { ...state, document: { ...state.document, trackers } };
 }
 
-/** Adds a surface, which is a mover of its own, called as it is. */
-export function addSurface(state: ShotState, surface: Omit<Surface, 'mover'>, measured: Measured): ShotState {
+/** Adds a flat or soft surface, which is a mover of its own, called as it is. */
+export function addSurface(
+  state: ShotState,
+  surface: Omit<Surface, 'mover'> | Omit<SoftSurface, 'mover'>,
+  measured: Measured,
+): ShotState {
   const { movers, trackers } = state.document;
   const mover = freeMoverId(movers.map((m) => m.id));
   return {
@@ -59,9 +63,29 @@ export function changeSurface(
   id: string,
   change: Partial<Omit<Surface, 'id' | 'kind' | 'mover'>>,
 ): ShotState {
+  return changeOwn(state, id, 'surface', change);
+}
+
+/** Changes a soft surface; its mover as {@link changeSurface} does. @param measured  as it is measured then */
+export function changeSoft(
+  state: ShotState,
+  id: string,
+  change: Partial<Omit<SoftSurface, 'id' | 'kind' | 'mover'>>,
+  measured?: Measured,
+): ShotState {
+  const changed = changeOwn(state, id, 'soft', change);
+  return measured ? { ...changed, measured: { ...changed.measured, [id]: measured } } : changed;
+}
+
+function changeOwn<K extends 'surface' | 'soft'>(
+  state: ShotState,
+  id: string,
+  kind: K,
+  change: { readonly name?: string },
+): ShotState {
   const before = state.document.trackers.find((t) => t.id === id);
   const trackers = state.document.trackers.map((t) =>
-    t.id === id && t.kind === 'surface' ? { ...t, ...change } : t,
+    t.id === id && t.kind === kind ? { ...t, ...change } : t,
   );
   const movers = state.document.movers.map((m) =>
     change.name !== undefined && m.id === before?.mover && m.name === before.name
@@ -73,7 +97,16 @@ export function changeSurface(
 
 /** "Surface 1", "Surface 2", ...: the first name that is free. */
 export function nextSurfaceName({ trackers }: ShotDocument): string {
-  for (let n = 1; ; n++) if (!trackers.some((t) => t.name === `Surface ${n}`)) return `Surface ${n}`;
+  return numberedName(trackers, 'Surface');
+}
+
+/** "Cloth 1", "Cloth 2", ...: the first name that is free. */
+export function nextSoftName({ trackers }: ShotDocument): string {
+  return numberedName(trackers, 'Cloth');
+}
+
+function numberedName(trackers: readonly Tracker[], word: string): string {
+  for (let n = 1; ; n++) if (!trackers.some((t) => t.name === `${word} ${n}`)) return `${word} ${n}`;
 }
 
 export function removeTrackers(state: ShotState, ids: readonly string[]): ShotState {
@@ -83,7 +116,7 @@ export function removeTrackers(state: ShotState, ids: readonly string[]): ShotSt
   // A surface's mover goes with it, and is not held any more.
   const lost = new Set(
     trackers
-      .filter((t) => gone.has(t.id) && t.kind === 'surface' && !left.some((o) => o.mover === t.mover))
+      .filter((t) => gone.has(t.id) && t.kind !== 'spot' && !left.some((o) => o.mover === t.mover))
       .map((t) => t.mover),
   );
   return {

@@ -1,3 +1,4 @@
+import { MOST_MESH_VERTICES } from '@lurn/core';
 import type {
   Allow,
   AreaKind,
@@ -44,6 +45,12 @@ export const LIMITS = {
   areas: 100,
   areaKeys: 5000,
   corners: 500,
+  /** Points of a mesh, how far they are apart, in pixels, and how often it is subdivided. */
+  vertices: MOST_MESH_VERTICES,
+  spacing: [6, 400],
+  subdivisions: [0, 3],
+  /** How stiffly the points of a mesh hold each other, against by itself. */
+  stiffness: [0.05, 20],
   /** Outlines of a surface. */
   shapes: 50,
   /** Cells of a grid, across or down. */
@@ -108,10 +115,13 @@ export const CHOICES = {
     'edge-shows',
     'ride-unknown',
     'may-slip',
+    'turned-over',
+    'stretched',
   ] as const satisfies readonly DoubtReason[],
   picture: ['steadied', 'as-shot'] as const,
   play: ['step', 'loop', 'frozen'] as const,
-  rides: ['frame', 'spot', 'mover', 'surface'] as const,
+  rides: ['frame', 'spot', 'mover', 'surface', 'soft'] as const,
+  meshFit: ['even', 'texture'] as const,
   unknown: ['bridge', 'hold', 'fade', 'off'] as const satisfies readonly Unknown[],
   blend: ['normal', 'multiply', 'screen', 'overlay', 'softLight', 'add'] as const satisfies readonly Blend[],
   font: ['Hanken Grotesk', 'Spline Sans Mono'] as const,

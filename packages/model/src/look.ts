@@ -32,8 +32,8 @@ import type {
   TextStyle,
   TintLayer,
 } from './layers/index.js';
-import { surfaceTrackOf, trackOf } from './measured-of.js';
-import { quadOf, type Corners4 } from './trackers/index.js';
+import { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
+import { quadOf, softShape, type Corners4 } from './trackers/index.js';
 
 /** What a raster that layers show is made from. */
 export type RasterSource =
@@ -109,6 +109,8 @@ export function rideOf({ on, id, rotation, scale }: Rides, state: ShotState): Ri
   if (on === 'spot' && tracker?.kind === 'spot') return { on, track: trackOf(state, id) };
   if (on === 'surface' && tracker?.kind === 'surface')
     return { on, track: surfaceTrackOf(state, id), base: quadOf(tracker.base) };
+  if (on === 'soft' && tracker?.kind === 'soft')
+    return { on, id, soft: softShape(tracker, softTrackOf(state, id)) };
   return on === 'frame' ? { on } : { on: 'mover', mover: id, rotation, scale };
 }
 

@@ -2,6 +2,10 @@ import { parseMarks } from './marks-file.js';
 
 const PICTURE = { width: 960, height: 540 };
 
+/** A file with one soft surface. */
+const cloth = (more: object) =>
+  JSON.stringify({ soft: [{ name: 'flag', outline: [[10, 10], [300, 10], [300, 200], [10, 200]], ...more }] }); // prettier-ignore
+
 describe('MARKS.json', () => {
   const one = (spot: object) =>
     JSON.stringify({ spots: [{ name: 'gable', frame: 0, x: 10, y: 20, ...spot }] });
@@ -14,6 +18,14 @@ describe('MARKS.json', () => {
     expect(parseMarks(one({ patch: [7, 9] }), PICTURE, 10).spots[0].settings.patch).toEqual([7, 9]);
   });
 
+  it('has soft surfaces, with what was left out filled in', () => {
+    const { soft, spots } = parseMarks(cloth({ pins: [{ frame: 2, vertex: 1, x: 20, y: 4 }] }), PICTURE, 10);
+    expect(spots).toEqual([]);
+    expect(soft).toMatchObject([
+      { name: 'flag', frame: 0, spacing: 40, fit: 'even', settings: { stiffness: 1 }, pins: [{ vertex: 1 }] },
+    ]);
+  });
+
   it('is read with a byte-order mark', () => {
     expect(parseMarks(`\uFEFF${one({})}`, PICTURE, 10).spots[0].name).toBe('gable');
   });
@@ -22,7 +34,24 @@ describe('MARKS.json', () => {
     ['{', /not JSON/],
     ['{"spots": []}', /no mark in it; give at least one spot or surface/],
     ['{"spots": [], "x": 1}', /x is not known/],
-    ['{"spots": [], "soft": []}', /"soft" is not built yet/],
+    [
+      cloth({
+        outline: [
+          [0, 0],
+          [90, 90],
+          [90, 0],
+          [0, 90],
+        ],
+      }),
+      /soft\[0\]\.outline crosses itself/,
+    ],
+    [cloth({ frame: 10 }), /soft\[0\]\.frame must be a number from 0 to 9, not 10/],
+    [cloth({ spacing: 2 }), /soft\[0\]\.spacing must be a number from 6 to 400/],
+    [cloth({ fit: 'tight' }), /soft\[0\]\.fit must be one of even, texture, not "tight"/],
+    [
+      cloth({ pins: [{ frame: 2, vertex: 1, x: 2000, y: 4 }] }),
+      /soft\[0\]\.pins\[0\]\.x must be a number from 0 to 960/,
+    ],
     ['[]', /it must be \{ "spots"/],
     [one({ colour: 'red' }), /spots\[0\]\.colour is not known/],
     [one({ refresh: 'often' }), /spots\[0\]\.refresh must be one of never, auto, always, not "often"/],

@@ -14,6 +14,7 @@ import {
   type Quad,
   type Refresh,
   type Size,
+  type SoftSettings,
   type SpotSettings,
   type SurfaceAllow,
   type SurfaceSettings,
@@ -29,12 +30,13 @@ import {
   OneOf,
   Optional,
   Text,
+  Whole,
   whyNotWithin,
   WholePair,
   Within,
 } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
-import { NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
+import { NEW_SOFT, NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
 
 /** The largest number that a place may be told by, before it is known how large the picture is. */
 const ANYWHERE = [-1e9, 1e9] as const;
@@ -124,6 +126,49 @@ class MarkedSurface {
   readonly minConfidence?: number;
 }
 
+class MarkedVertex {
+  @Frame()
+  readonly frame!: number;
+  /** The number of a vertex, as MESH.json has them. */
+  @Whole([0, LIMITS.vertices - 1])
+  readonly vertex!: number;
+  @Within(ANYWHERE)
+  readonly x!: number;
+  @Within(ANYWHERE)
+  readonly y!: number;
+}
+
+class MarkedSoft {
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  @Optional()
+  @Frame()
+  readonly frame?: number;
+  @Corners(LIMITS.corners)
+  readonly outline!: readonly (readonly [number, number])[];
+  @Optional()
+  @Within(LIMITS.spacing)
+  readonly spacing?: number;
+  @Optional()
+  @OneOf(CHOICES.meshFit)
+  readonly fit?: 'even' | 'texture';
+  @Optional()
+  @Within(LIMITS.stiffness)
+  readonly stiffness?: number;
+  @Optional()
+  @Whole(LIMITS.subdivisions)
+  readonly levels?: number;
+  @Optional()
+  @OneOf(CHOICES.lowMatch)
+  readonly lowMatch?: LowMatch;
+  @Optional()
+  @Within([0, 1])
+  readonly minConfidence?: number;
+  @Optional()
+  @ListOf(() => MarkedVertex, 100_000)
+  readonly pins?: readonly MarkedVertex[];
+}
+
 class MarksFile {
   @Optional()
   @ListOf(() => MarkedSpot, LIMITS.trackers)
@@ -131,6 +176,9 @@ class MarksFile {
   @Optional()
   @ListOf(() => MarkedSurface, LIMITS.trackers)
   readonly surfaces?: readonly MarkedSurface[];
+  @Optional()
+  @ListOf(() => MarkedSoft, LIMITS.trackers)
+  readonly soft?: readonly MarkedSoft[];
   @Optional()
   @ListOf(() => MarkedIgnore, LIMITS.areas)
   readonly ignore?: readonly MarkedIgnore[];
@@ -140,6 +188,7 @@ class MarksFile {
 export interface Marks {
   readonly spots: readonly SpotEntry[];
   readonly surfaces: readonly SurfaceEntry[];
+  readonly soft: readonly SoftEntry[];
   /** What of the picture is never measured. */
   readonly areas: readonly Area[];
 }
@@ -147,6 +196,23 @@ export interface Marks {
 /** A surface as a file of marks has it, ready to be tracked, with its quad. */
 export interface SurfaceEntry extends SurfaceToTrack {
   readonly quad: Quad;
+}
+
+/** A soft surface as a file of marks has it: its mesh is made of the picture of its own frame. */
+export interface SoftEntry {
+  readonly name: string;
+  readonly frame: number;
+  readonly outline: readonly Point[];
+  readonly spacing: number;
+  readonly fit: 'even' | 'texture';
+  readonly levels: number;
+  readonly settings: SoftSettings;
+  readonly pins: readonly {
+    readonly frame: number;
+    readonly vertex: number;
+    readonly x: number;
+    readonly y: number;
+  }[];
 }
 
 /** A spot as a file of marks has it, with all that was left out filled in. */
@@ -160,9 +226,6 @@ export interface SpotEntry {
   readonly pins: readonly { readonly frame: number; readonly x: number; readonly y: number }[];
 }
 
-/** What a file of marks may hold that is not built yet. */
-const NOT_BUILT = ['soft'];
-
 /**
  * Reads MARKS.json (conventions).
  *
@@ -175,8 +238,6 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
   } catch (error) {
     throw bad(`it is not JSON (${(error as Error).message})`);
   }
-  const unbuilt = NOT_BUILT.find((key) => typeof root === 'object' && root !== null && key in root);
-  if (unbuilt) throw bad(`"${unbuilt}" is not built yet`);
   const result = checked(MarksFile, root, 'marks');
   if ('fault' in result) {
     const { path, why } = result.fault;
@@ -186,8 +247,8 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
         : `${path.replace(/^marks\.?/, '')} ${why}`,
     );
   }
-  const { spots = [], surfaces = [], ignore = [] } = result.value;
-  if (spots.length + surfaces.length === 0)
+  const { spots = [], surfaces = [], soft = [], ignore = [] } = result.value;
+  if (spots.length + surfaces.length + soft.length === 0)
     throw bad('there is no mark in it; give at least one spot or surface');
   ignore.forEach(({ keys }, i) => {
     const fault = faultOfKeys(keys, frames);
@@ -209,6 +270,7 @@ export function parseMarks(text: string, picture: Size, frames: number): Marks {
   return {
     spots: entries,
     surfaces: planes,
+    soft: soft.map((one, i) => softEntry(one, i, soft, picture, frames)),
     areas: ignore.map(({ keys }) => ({ kind: 'ignore', smooth: false, keys })),
   };
 }
@@ -250,6 +312,36 @@ function surfaceEntry(
     quad: quad ? quadOf(quad) : (own ?? box),
     shapes: [{ kind: 'focus', smooth: false, keys: [{ frame, shape }] }],
     settings: { allow, refresh, lowMatch, minConfidence, eye: NEW_SURFACE.eye },
+  };
+}
+
+function softEntry(
+  soft: MarkedSoft,
+  i: number,
+  all: readonly MarkedSoft[],
+  { width, height }: Size,
+  frames: number,
+): SoftEntry {
+  const { name, frame = 0, outline, pins = [] } = soft;
+  const where = `soft[${i}]`;
+  if (all.findIndex((s) => s.name === name) !== i) throw bad(`two soft surfaces are called "${name}"`);
+  if (frame >= frames) throw bad(`${where}.frame ${whyNotWithin([0, frames - 1], frame)}`);
+  const points = outline.map(([x, y]) => ({ x, y }));
+  const fault = faultOfOutline(points, width, height);
+  if (fault) throw bad(`${where}.outline ${fault}`);
+  pins.forEach((pin, k) => inClip(pin, `${where}.pins[${k}]`, { width, height }, frames));
+  const { spacing, fit, levels, stiffness, lowMatch, minConfidence, eye } = NEW_SOFT;
+  return {
+    ...{ name, frame, outline: points, pins },
+    spacing: soft.spacing ?? spacing,
+    fit: soft.fit ?? fit,
+    levels: soft.levels ?? levels,
+    settings: {
+      stiffness: soft.stiffness ?? stiffness,
+      lowMatch: soft.lowMatch ?? lowMatch,
+      minConfidence: soft.minConfidence ?? minConfidence,
+      eye,
+    },
   };
 }
 

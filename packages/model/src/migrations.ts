@@ -14,6 +14,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   4: fromVersion4,
   5: fromVersion5,
   6: fromVersion6,
+  7: fromVersion7,
 };
 
 export function migrate(value: unknown): unknown {
@@ -134,6 +135,11 @@ function fromVersion6(document: Stored): Stored {
         : layer,
     ),
   };
+}
+
+/** Version 7 had no soft surfaces: nothing of it is told otherwise now. */
+function fromVersion7(document: Stored): Stored {
+  return { ...document, version: 8 };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

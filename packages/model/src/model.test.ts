@@ -89,7 +89,7 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 7,
+      version: 8,
       rowByRow: false,
       regroups: [],
       range: { from: 4, to: 120 },
@@ -143,14 +143,14 @@ describe('documents', () => {
     const document = parseDocument(old, CLIP);
     const { deliveries: before } = old as unknown as { deliveries: object[] };
     const deliveries = before.map((d) => ({ ...d, base: true }));
-    expect(document).toEqual({ ...old, version: 7, rowByRow: false, regroups: [], assets: [], deliveries });
+    expect(document).toEqual({ ...old, version: 8, rowByRow: false, regroups: [], assets: [], deliveries });
   });
 
   it('of version 5 open as they were, with the picture under layers that there are none of yet', () => {
     const old = fixture('version-5') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
     expect(document.deliveries.map((d) => d.base)).toEqual([true]);
-    expect(document).toMatchObject({ version: 7, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
+    expect(document).toMatchObject({ version: 8, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
   });
 
   it('of version 6 open as they were, their files graphics', () => {
@@ -163,6 +163,11 @@ describe('documents', () => {
     expect(document.layers[1]).toMatchObject({
       strokes: [{ ...clone, from: { ...clone.from, plate: null } }, brush],
     });
+  });
+
+  it('of version 7 open as they were, without a soft surface', () => {
+    const old = fixture('version-7') as object;
+    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 8 });
   });
 
   it('and their tracks', () => {

@@ -1,14 +1,48 @@
-import { type ShotRequest, type SurfaceToTrack, type SurfaceTrack } from '@lurn/core';
+import {
+  type ShotRequest,
+  type Size,
+  type SoftToTrack,
+  type SoftTrack,
+  type SolveSoft,
+  type SurfaceToTrack,
+  type SurfaceTrack,
+} from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import { riddenMovers } from './look.js';
-import { surfaceTrackOf, trackOf } from './measured-of.js';
-import { moverName, spotsOf, surfacesOf, type ShotState } from './document.js';
-import { quadOf, surfaceSettingsOf, type Spot, type Surface } from './trackers/index.js';
+import { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
+import { moverName, softOf, spotsOf, surfacesOf, type ShotState } from './document.js';
+import {
+  meshOf,
+  quadOf,
+  softSettingsOf,
+  softShape,
+  surfaceSettingsOf,
+  type SoftSurface,
+  type Spot,
+  type Surface,
+} from './trackers/index.js';
 
 /** A surface as the tracker takes it. */
 export function surfaceToTrack(surface: Surface, track: SurfaceTrack): SurfaceToTrack {
   const { id, name, frame, base, shapes, behind } = surface;
   return { id, name, frame, base: quadOf(base), shapes, behind, settings: surfaceSettingsOf(surface), track };
+}
+
+/** A soft surface as the tracker takes it. */
+export function softToTrack(soft: SoftSurface, track: SoftTrack): SoftToTrack {
+  const { id, name, frame, shapes } = soft;
+  return { id, name, frame, shapes, vertices: meshOf(soft).vertices, settings: softSettingsOf(soft), track };
+}
+
+/** The soft surface that is held; null where none is. */
+export function heldSoft({ document, measured }: ShotState): SoftSurface | null {
+  return softOf(document).find((s) => s.used && measured[s.id] && s.mover === document.held) ?? null;
+}
+
+function solvedSoft(state: ShotState, size: Size): SolveSoft | null {
+  const soft = heldSoft(state);
+  if (!soft) return null;
+  return { id: soft.id, flatten: soft.flatten, ...softShape(soft, softTrackOf(state, soft.id)), size };
 }
 
 /** The surfaces that are solved from: used, measured, and on what is held. */
@@ -40,6 +74,7 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
       ...{ id, perspective, track: surfaceTrackOf(state, id) },
       ...{ base: quadOf(base), quad: quadOf(quad) },
     })),
+    soft: solvedSoft(state, { width: info.width, height: info.height }),
     riders: riddenMovers(document).map((id) => ({
       id,
       spots: spotsOf(document)

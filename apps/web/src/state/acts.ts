@@ -26,7 +26,8 @@ import {
 import { nudgeSubject } from './aims';
 import { bench, goTo, setBench } from './bench';
 import { deleteLayer, nudgeLayer } from './layers';
-import { edit, shotDocument, shotState } from './shot';
+import { deleteVertices, moveVertex, placesShown, selectedSoft } from './soft';
+import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 
 /** What the editor does to spots and frames; each is one step of undo unless a gesture is under way. */
 
@@ -64,10 +65,27 @@ export function nudge(dx: number, dy: number): void {
   const { frame, selected, station } = bench();
   if (station === 'steady' && nudgeSubject(10 * dx, 10 * dy)) return;
   if (station === 'layers' && nudgeLayer(dx, dy)) return;
+  if (nudgePoints(dx, dy)) return;
   for (const id of selected) {
     const sample = sampleAt(trackOf(shotState(), id), frame);
     if (sample) pinSpot(id, { x: sample.x + dx, y: sample.y + dy });
   }
+}
+
+/** Nudges the chosen points of a mesh. @returns false where none is chosen */
+function nudgePoints(dx: number, dy: number): boolean {
+  const { frame, points } = bench();
+  const soft = selectedSoft();
+  if (!soft || points.length === 0) return false;
+  beginGesture();
+  for (const index of points) {
+    const from = placesShown(soft, frame)?.[index];
+    const refused = from && moveVertex(soft.id, index, frame, { x: from.x + dx, y: from.y + dy });
+    if (refused) toast.warning(refused, { id: 'mesh' });
+  }
+  endGesture();
+  setBench({ points });
+  return true;
 }
 
 /** Changes what a spot is told to do. */
@@ -78,12 +96,13 @@ export function editSpot(id: string, change: Partial<Omit<Spot, 'id' | 'kind'>>)
 export function deleteSelected(): void {
   const { selected, station } = bench();
   if (station === 'layers' && deleteLayer()) return;
+  if (station === 'mark' && deleteVertices()) return;
   if (selected.length === 0) {
     deleteArea();
     return;
   }
   edit((state) => removeTrackers(state, selected));
-  setBench({ selected: [] });
+  setBench({ selected: [], points: [] });
 }
 
 /** Deletes samples of what is selected, or of all when nothing is. */

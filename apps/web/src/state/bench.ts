@@ -47,6 +47,9 @@ export const bench = () => useBench.getState();
 /** Changes some of the state; what follows from it at once (the layout of a station) goes with it. */
 export function setBench(change: Partial<BenchState>): void {
   useBench.setState((before) => {
+    // Points are chosen of the mesh that is selected.
+    if (change.selected && !change.points && change.selected[0] !== before.selected[0])
+      change = { ...change, points: [] };
     const next = { ...before, ...change };
     if (!('station' in change || 'steady' in change || 'layouts' in change)) return change;
     return { ...change, layout: change.layout ?? layoutOf(next) };

@@ -7,6 +7,7 @@ import {
   NEW_TINT,
   ON_FRAME,
   type Layer,
+  softOf,
   type PaintLayer,
 } from '@lurn/model';
 import { madeScene } from '../testing/made-scene';
@@ -22,13 +23,15 @@ import {
   deleteLayer,
   nudgeLayer,
   putClip,
-  putMoverMatte,
   putPaint,
+  pictureToLayer,
   plateFor,
   putPlate,
   rideOn,
   selectedLayer,
 } from './layers';
+import { putBorderMatte, putMoverMatte } from './layer-mattes';
+import { drawSoft } from './soft';
 import { pickAt, tellColours } from './picking';
 import { edit, shotDocument, shotState, undo } from './shot';
 
@@ -227,4 +230,25 @@ describe('a colour of the picture', () => {
     expect([shotState() === before, info.mock.calls.length]).toEqual([true, 1]);
     expect(bench().tool).toMatchObject({ id: 'pick' });
   });
+});
+
+it('a layer is shown within the border of a soft surface alone, riding on it', () => {
+  drawSoft(
+    [
+      { x: 100, y: 80 },
+      { x: 300, y: 80 },
+      { x: 300, y: 200 },
+      { x: 100, y: 200 },
+    ],
+    false,
+  );
+  const soft = softOf(shotDocument())[0];
+  putPaint();
+  expect(selectedLayer()!.rides).toMatchObject({ on: 'soft', id: soft.id });
+  putBorderMatte(soft.id);
+  const [matte] = selectedLayer()!.mattes;
+  expect(matte).toMatchObject({ kind: 'area', outside: false, rides: { on: 'soft', id: soft.id } });
+  expect(matte.kind === 'area' && matte.outline.keys[0].shape.length).toBeGreaterThan(8);
+  const at = pictureToLayer(selectedLayer()!, bench().frame, 'source')({ x: 150, y: 120 });
+  expect([at.x, at.y]).toEqual([expect.closeTo(150, 3), expect.closeTo(120, 3)]);
 });

@@ -9,6 +9,9 @@ import {
   faultOfOutline,
   faultOfQuad,
   IDENTITY,
+  motionMatrix,
+  NOWHERE,
+  placeOf,
   multiply,
   rectangle,
   keyedAt,
@@ -31,7 +34,6 @@ import {
   NEW_CONCEAL,
   NEW_EDGE,
   NEW_LAYER,
-  NEW_RANGE,
   NEW_TEXT_STYLE,
   NEW_TINT,
   moveLayer,
@@ -43,6 +45,7 @@ import {
   same,
   spotById,
   storedQuad,
+  softById,
   surfaceById,
   type Asset,
   type Corners4,
@@ -57,11 +60,11 @@ import {
   type TextLayer,
 } from '@lurn/model';
 import { toast } from 'sonner';
-import { capital } from '../lib/format';
 import { moverOutline } from '../lib/movers';
 import { askServer } from '../workers/rasters';
 import { bench, setBench, type LayerDrawn } from './bench';
 import { edit, shotDocument, shotState } from './shot';
+import { borderShown } from './soft';
 import { quadShown } from './surfaces';
 
 /** What the editor does to layers; each is one step of undo unless a gesture is under way. */
@@ -111,7 +114,41 @@ export function layerToPicture(
   const { steady } = bench();
   const seen = (f: number) => (kind === 'steadied' ? pictureInSource(steady, f) : IDENTITY);
   if (layer.rides.on === 'frame') return seen(kind === 'steadied' ? layer.frame : frame);
-  return multiply(seen(frame), carriedOn(layer, frame));
+  const flat = kind === 'steadied' ? onFlat(layer, frame) : null;
+  return flat ?? multiply(seen(frame), carriedOn(layer, frame));
+}
+
+/** The same where what it rides on is laid flat in the steadied picture: there it goes as the whole does. */
+function onFlat({ rides, frame: own }: Pick<Layer, 'rides' | 'frame'>, frame: number): Matrix3 | null {
+  const { steady } = bench();
+  if (!steady?.bend || rides.on !== 'soft' || rides.id !== steady.bend.id) return null;
+  const { motion, bend } = steady;
+  const home =
+    own === motion.ref
+      ? IDENTITY
+      : carry({ on: 'soft', id: bend.id, soft: bend }, own, motion.ref, 'bridge', MIDDLE, {}).m;
+  return multiply(multiply(pictureInSource(steady, frame), motionMatrix(motion, frame)), home);
+}
+
+const MIDDLE: Point = { x: 0, y: 0 };
+
+/** Where places of a pane's picture are on a layer's own frame; exactly, also where what it rides on bends. */
+export function pictureToLayer(
+  layer: Pick<Layer, 'rides' | 'frame' | 'unknown'> & Partial<Layer>,
+  frame: number,
+  kind: 'source' | 'steadied',
+): (at: Point) => Point {
+  const back = invert(layerToPicture(layer, frame, kind));
+  const straight = ({ x, y }: Point) => apply(back, x, y);
+  if (kind === 'steadied' || layer.rides.on !== 'soft') return straight;
+  const ride = rideOf(layer.rides, shotState());
+  const { bent } = carry(ride, layer.frame, frame, layer.unknown, middleOf(layer), {});
+  if (!bent) return straight;
+  const home = placeOf(bent.back);
+  return (at) => {
+    const own = home.at(at.x, at.y);
+    return own.x === NOWHERE ? straight(at) : own;
+  };
 }
 
 /** What a new layer rides on: a selected tracker, or what is held. */
@@ -120,10 +157,11 @@ export function rideNow(): Rides {
   const document = shotDocument();
   for (const id of selected) {
     if (surfaceById(document, id)) return { ...ON_FRAME, on: 'surface', id };
+    if (softById(document, id)) return { ...ON_FRAME, on: 'soft', id };
     if (spotById(document, id)) return { ...ON_FRAME, on: 'spot', id };
   }
-  const surface = document.trackers.find((t) => t.kind === 'surface' && t.mover === document.held);
-  if (surface) return { ...ON_FRAME, on: 'surface', id: surface.id };
+  const own = document.trackers.find((t) => t.kind !== 'spot' && t.mover === document.held);
+  if (own) return { ...ON_FRAME, on: own.kind, id: own.id };
   // The surroundings are what is held where nothing else is said, also while that is still being worked out.
   const surroundings = clip.made?.scene?.movers[0]?.id;
   const held = steady ? (steady.mover ?? document.held ?? '') : (document.held ?? surroundings);
@@ -254,14 +292,21 @@ export function concealTracker(id: string): void {
   const document = shotDocument();
   const { frame } = bench();
   const surface = surfaceById(document, id);
+  const soft = softById(document, id);
   const spot = spotById(document, id);
-  const shape = surface ? quadShown(surface, frame) : spot ? around(id) : null;
+  const shape = surface
+    ? quadShown(surface, frame)
+    : soft
+      ? borderShown(soft, frame)
+      : spot
+        ? around(id)
+        : null;
   if (!shape) {
     toast.warning('It has to be known on this frame.', { id: 'layer' });
     return;
   }
-  const outline = drawnOutline(frame, pairs(shape), !surface, 6);
-  const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : 'spot', id };
+  const outline = drawnOutline(frame, pairs(shape), !surface && !soft, 6);
+  const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : soft ? 'soft' : 'spot', id };
   put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline });
 }
 
@@ -274,23 +319,8 @@ export function concealMover(id: string): void {
   put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline: drawnOutline(frame, shape, false, 6) });
 }
 
-/** Keeps something that moves by itself in front of the selected layer. */
-export function putMoverMatte(id: string): void {
-  const layer = selectedLayer();
-  const shape = layer && shapeOfMover(id);
-  if (!shape) return;
-  const { frame, scene } = bench();
-  const name = scene?.movers.find((m) => m.id === id)?.name ?? 'mover';
-  const matte: LayerMatte = {
-    ...{ kind: 'area', id: crypto.randomUUID(), name: `${capital(name)} ${layer.mattes.length + 1}` },
-    ...{ frame, rides: { ...ON_FRAME, on: 'mover', id }, outline: drawnOutline(frame, shape, false, 4) },
-    outside: true,
-  };
-  edit((s) => addMatte(s, layer.id, matte));
-}
-
 /** Round a mover on the present frame; null, and said, where it is not seen. */
-function shapeOfMover(id: string) {
+export function shapeOfMover(id: string) {
   const { frame, scene } = bench();
   const at = scene?.movers.findIndex((m) => m.id === id) ?? -1;
   const shape = at < 0 ? null : moverOutline(scene!, frame, at);
@@ -352,26 +382,6 @@ function putMatte(outline: LayerOutline, outside: boolean): void {
   const matte: LayerMatte = {
     ...{ kind: 'area', id: crypto.randomUUID(), name: `${outside ? 'In front' : 'Inside'} ${n}` },
     ...{ frame: bench().frame, rides: rideNow(), outline, outside },
-  };
-  edit((s) => addMatte(s, layer.id, matte));
-}
-
-/** Keeps a colour of the picture in front of the selected layer. */
-export function putColourMatte(outside: boolean): void {
-  const layer = selectedLayer();
-  if (!layer) return;
-  const name = `Colour ${layer.mattes.length + 1}`;
-  const matte: LayerMatte = { kind: 'colour', id: crypto.randomUUID(), name, range: NEW_RANGE, outside };
-  edit((s) => addMatte(s, layer.id, matte));
-}
-
-/** Keeps in front of the selected layer what passes before it: what was not there on the frame that it was made on. */
-export function putPassingMatte(): void {
-  const layer = selectedLayer();
-  if (!layer) return;
-  const matte: LayerMatte = {
-    ...{ kind: 'passing', id: crypto.randomUUID(), name: `Passing ${layer.mattes.length + 1}` },
-    ...{ frame: layer.frame, reach: 0.12, soften: 0.08, outside: true },
   };
   edit((s) => addMatte(s, layer.id, matte));
 }

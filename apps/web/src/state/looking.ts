@@ -1,8 +1,9 @@
-import { spotsOf, surfacesOf, surfaceTrackOf, trackOf } from '@lurn/model';
+import { spotsOf, surfacesOf, surfaceTrackOf, trackOf, meshOf, softOf, softTrackOf } from '@lurn/model';
 import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
   defaultSettings,
+  judgeSoft,
   judgeSurfaces,
   nearestPin,
   openTracks,
@@ -146,7 +147,13 @@ export class Looker {
       surfaces.map(({ id }) => ({ id, track: surfaceTrackOf(state, id) })),
       state.document.accepted,
     );
-    this.given = others.length > 0 ? [...doubts, ...others] : doubts;
+    const cloths = softOf(state.document).filter((s) => state.measured[s.id]);
+    const meshes = judgeSoft(
+      cloths.map((s) => ({ id: s.id, mesh: meshOf(s), track: softTrackOf(state, s.id) })),
+      state.document.accepted,
+    );
+    const more = [...others, ...meshes];
+    this.given = more.length > 0 ? [...doubts, ...more].sort((a, b) => b.severity - a.severity) : doubts;
     setBench({ residuals });
     setDoubts({ spotDoubts: this.given });
   }

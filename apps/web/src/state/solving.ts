@@ -113,9 +113,14 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
 
 /** True when two requests give the same motion: the same tracks, asked the same. */
 function sameSolve(a: SolveRequest, b: SolveRequest): boolean {
-  const { spots: p, surfaces: s, ...one } = a;
-  const { spots: q, surfaces: t, ...other } = b;
-  return same(one, other) && sameTracked(p, q) && sameTracked(s ?? [], t ?? []);
+  const { spots: p, surfaces: s, soft: f, ...one } = a;
+  const { spots: q, surfaces: t, soft: g, ...other } = b;
+  return (
+    same(one, other) &&
+    sameTracked(p, q) &&
+    sameTracked(s ?? [], t ?? []) &&
+    sameTracked(f ? [f] : [], g ? [g] : [])
+  );
 }
 
 /** The same trackers with the very same samples. */

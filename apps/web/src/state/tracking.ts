@@ -8,32 +8,38 @@ import {
   measuredEnd,
   withoutSamples,
   withSamples,
+  withSoftSamples,
   withSurfaceSamples,
   type FramedSample,
   type KnownSpot,
   type Matrix3,
   type Measured,
   type Quad,
+  type SoftSample,
+  type SoftStep,
   type SpotToTrack,
   type SurfaceLook,
   type SurfaceSample,
   type SurfaceStep,
   type SurfaceToTrack,
-  type SurfaceTrack,
-  type Track,
   type TrackStep,
 } from '@lurn/core';
 import {
   changeDocument,
   setMeasured,
   settingsOf,
+  softToTrack,
+  softTrackOf,
   spotsOf,
   surfacesOf,
   surfaceToTrack,
   surfaceTrackOf,
   trackOf,
+  type SoftSurface,
+  type ShotState,
   type Spot,
   type Surface,
+  type Tracker as Tracked,
 } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { TrackApi } from '../workers/track.worker';
@@ -41,6 +47,7 @@ import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
+import { meshesMadeBy, softToFollow } from './soft';
 import { surfacesToTrack } from './surfaces';
 
 export type TrackWay = 'end' | 'start' | 'both' | 'next' | 'previous' | 'pin';
@@ -56,6 +63,12 @@ export class Tracker {
   constructor(file: ClipFile) {
     this.ready = this.api.open(file, bench().info.colour).then((slower) => setBench({ slower }));
     this.ready.catch(() => undefined);
+    meshesMadeBy(async (frame, plan) => {
+      await this.ready;
+      const made = await this.api.mesh(frame, plan);
+      if ('why' in made) throw new Error(made.why);
+      return made.mesh;
+    });
   }
 
   /** Lends the pictures that are measured to the view. */
@@ -69,7 +82,8 @@ export class Tracker {
     const from = bench().frame;
     const spots = spotsToTrack();
     const surfaces = surfacesToTrack();
-    if (spots.length + surfaces.length === 0) {
+    const soft = softToFollow();
+    if (spots.length + surfaces.length + soft.length === 0) {
       toast.warning(
         shotDocument().trackers.length === 0
           ? 'There is no spot yet. Press on the picture to place one.'
@@ -78,7 +92,7 @@ export class Tracker {
       );
       return;
     }
-    const ends = this.targets(way, from, spots, surfaces).filter((to) => to !== from);
+    const ends = this.targets(way, from, [...spots, ...surfaces, ...soft]).filter((to) => to !== from);
     if (ends.length === 0) {
       const nothing = {
         pin: 'There is no pin after this frame to track to.',
@@ -96,6 +110,7 @@ export class Tracker {
       const runs = [
         ...(spots.length > 0 ? [(to: number) => this.followSpots(spots, from, to, stops)] : []),
         ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops)] : []),
+        ...(soft.length > 0 ? [(to: number) => this.followSoft(soft, from, to, stops)] : []),
       ];
       all: for (const to of ends) {
         const total = Math.abs(to - from);
@@ -109,7 +124,7 @@ export class Tracker {
           if (outcome.ended !== 'done') break all;
         }
       }
-      holdTracked(surfaces);
+      holdTracked([...surfaces, ...soft]);
       if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });
   }
@@ -120,7 +135,7 @@ export class Tracker {
       areasNow(),
       Comlink.proxy(async (steps: TrackStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
-        this.take(steps, to);
+        this.take(steps, to, trackOf, withSamples);
         // What follows from it, and drawing it, counts as taking it over.
         await drawn();
       }),
@@ -141,7 +156,20 @@ export class Tracker {
       areasNow(),
       Comlink.proxy(async (steps: SurfaceStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
-        this.takeSurfaces(steps, to);
+        this.take(steps, to, surfaceTrackOf, withSurfaceSamples);
+        await drawn();
+      }),
+    );
+  }
+
+  private followSoft(soft: readonly SoftSurface[], from: number, to: number, stops: { message: string }[]) {
+    const state = shotState();
+    return this.api.trackSoft(
+      { from, to, soft: soft.map((s) => softToTrack(s, softTrackOf(state, s.id))) },
+      areasNow(),
+      Comlink.proxy(async (steps: SoftStep[]) => {
+        stops.push(...steps.flatMap((s) => s.stopped));
+        this.take(steps, to, softTrackOf, withSoftSamples);
         await drawn();
       }),
     );
@@ -186,18 +214,28 @@ export class Tracker {
           const { tracking } = bench();
           if (tracking) setBench({ tracking: { ...tracking, done } });
         });
-        const outcome =
-          tracker.kind === 'spot'
-            ? await this.api.between(toTrack(tracker), a, b, othersThan([tracker]), areasNow(), progress)
-            : await this.api.betweenSurface(
-                surfaceToTrack(tracker, surfaceTrackOf({ measured }, tracker.id)),
-                ...([a, b, [], areasNow(), progress] as const),
-              );
+        const outcome = await this.betweenOf(tracker, a, b, progress);
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
         if (outcome.ended !== 'done') break;
         this.takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
       }
     });
+  }
+
+  private betweenOf(tracker: Tracked, a: number, b: number, progress: (done: number) => void) {
+    const state = shotState();
+    switch (tracker.kind) {
+      case 'spot':
+        return this.api.between(toTrack(tracker), a, b, othersThan([tracker]), areasNow(), progress);
+      case 'surface': {
+        const surface = surfaceToTrack(tracker, surfaceTrackOf(state, tracker.id));
+        return this.api.betweenSurface(surface, a, b, [], areasNow(), progress);
+      }
+      case 'soft': {
+        const soft = softToTrack(tracker, softTrackOf(state, tracker.id));
+        return this.api.betweenSoft(soft, a, b, areasNow(), progress);
+      }
+    }
   }
 
   /**
@@ -248,13 +286,17 @@ export class Tracker {
   }
 
   private takeBetween(
-    spot: Spot | Surface,
+    spot: Tracked,
     a: number,
     b: number,
-    samples: readonly (FramedSample | SurfaceSample)[],
+    samples: readonly (FramedSample | SurfaceSample | SoftSample)[],
     unseen: number,
   ): void {
     edit((state) => {
+      if (spot.kind === 'soft')
+        return setMeasured(state, {
+          [spot.id]: withSoftSamples(softTrackOf(state, spot.id), samples as SoftSample[]),
+        });
       if (spot.kind === 'surface') {
         const bare = withoutSamples(surfaceTrackOf(state, spot.id), a + 1, b - 1);
         return setMeasured(state, { [spot.id]: withSurfaceSamples(bare, samples as SurfaceSample[]) });
@@ -262,7 +304,7 @@ export class Tracker {
       const bare = withoutSamples(trackOf(state, spot.id), a + 1, b - 1);
       return setMeasured(state, { [spot.id]: withSamples(bare, samples as FramedSample[]) });
     });
-    const apart = samples.filter((s) => s.mismatch).length;
+    const apart = samples.filter((s) => 'mismatch' in s && s.mismatch).length;
     const notes = [
       ...(unseen > 0 ? [`${unseen} frames were seen from neither side and are coasted`] : []),
       ...(apart > 0 ? [`on ${apart} the two sides disagree: see Doubts`] : []),
@@ -298,12 +340,7 @@ export class Tracker {
     this.worker.terminate();
   }
 
-  private targets(
-    way: TrackWay,
-    from: number,
-    spots: readonly Spot[],
-    surfaces: readonly Surface[],
-  ): number[] {
+  private targets(way: TrackWay, from: number, trackers: readonly Tracked[]): number[] {
     const last = bench().info.frames - 1;
     const { range } = shotDocument();
     const end = from < range.to ? range.to : last;
@@ -320,48 +357,33 @@ export class Tracker {
       case 'previous':
         return [Math.max(0, from - 1)];
       case 'pin': {
-        const pins = [
-          ...spots.flatMap((s) => pinFrames(trackOf(shotState(), s.id))),
-          ...surfaces.flatMap((s) => pinFrames(surfaceTrackOf(shotState(), s.id))),
-        ];
+        const { measured } = shotState();
+        const pins = trackers.flatMap((t) => (measured[t.id] ? pinFrames(measured[t.id]) : []));
         const ahead = pins.filter((f) => f > from);
         return ahead.length > 0 ? [Math.min(...ahead)] : [];
       }
     }
   }
 
-  /** Takes a batch of measured frames over; a spot that stopped loses what was tracked beyond by an earlier run. */
-  private take(steps: readonly TrackStep[], to: number): void {
+  /** Takes a batch of measured frames over; what stopped loses what was tracked beyond by an earlier run. */
+  private take<S, T extends Measured>(
+    steps: readonly Taken<S>[],
+    to: number,
+    known: (state: ShotState, id: string) => T,
+    withFresh: (track: T, samples: S[]) => T,
+  ): void {
     edit((state) => {
-      const changed: Record<string, Track> = {};
-      // A spot may have been deleted meanwhile.
-      const of = (id: string) => changed[id] ?? (state.measured[id] && trackOf(state, id));
-      const fresh = new Map<string, Parameters<typeof withSamples>[1][number][]>();
-      for (const step of steps) {
-        for (const { id, sample } of step.samples) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
-      }
-      for (const [id, samples] of fresh) if (of(id)) changed[id] = withSamples(of(id), samples);
-      for (const { id, since } of steps.flatMap((s) => s.stopped)) {
-        const [a, b] = since <= to ? [since, to] : [to, since];
-        if (of(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned');
-      }
-      return setMeasured(state, changed);
-    });
-    progressed(steps[steps.length - 1]);
-  }
-
-  private takeSurfaces(steps: readonly SurfaceStep[], to: number): void {
-    edit((state) => {
-      const changed: Record<string, SurfaceTrack> = {};
-      const there = (id: string) => surfacesOf(state.document).some((s) => s.id === id);
-      const of = (id: string) => changed[id] ?? surfaceTrackOf(state, id);
-      const fresh = new Map<string, SurfaceSample[]>();
+      const changed: Record<string, T> = {};
+      // It may have been deleted meanwhile.
+      const there = (id: string) => state.document.trackers.some((t) => t.id === id);
+      const of = (id: string) => changed[id] ?? known(state, id);
+      const fresh = new Map<string, S[]>();
       for (const { id, sample } of steps.flatMap((s) => s.samples))
         if (there(id)) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
-      for (const [id, samples] of fresh) changed[id] = withSurfaceSamples(of(id), samples);
+      for (const [id, samples] of fresh) changed[id] = withFresh(of(id), samples);
       for (const { id, since } of steps.flatMap((s) => s.stopped)) {
         const [a, b] = since <= to ? [since, to] : [to, since];
-        if (there(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned');
+        if (there(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned') as T;
       }
       return setMeasured(state, changed);
     });
@@ -369,11 +391,20 @@ export class Tracker {
   }
 }
 
+/** What a batch of steps of any kind of tracker has brought. */
+interface Taken<S> {
+  readonly frame: number;
+  readonly done: number;
+  readonly samples: readonly { readonly id: string; readonly sample: S }[];
+  readonly stopped: readonly { readonly id: string; readonly since: number }[];
+}
+
 /** Where nothing else is marked or chosen, the surface that was tracked is what is held from now on. */
-function holdTracked(surfaces: readonly Surface[]): void {
+function holdTracked(surfaces: readonly (Surface | SoftSurface)[]): void {
   const { held, trackers } = shotDocument();
   if (held !== null || trackers.some((t) => t.kind === 'spot')) return;
-  const first = surfaces.find(({ id }) => countSamples(surfaceTrackOf(shotState(), id)) > 1);
+  const { measured } = shotState();
+  const first = surfaces.find(({ id }) => measured[id] && countSamples(measured[id]) > 1);
   if (!first) return;
   edit((s) => changeDocument(s, { held: first.mover }));
   toast.info(`${first.name} is held now.`, { id: 'track' });

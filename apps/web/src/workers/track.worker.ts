@@ -8,7 +8,16 @@ import {
   trackSurfaceBetween,
   trackSpots,
   trackSurfaces,
+  makeMesh,
+  trackSoft,
+  trackSoftBetween,
   type Area,
+  type Mesh,
+  type MeshPlan,
+  type SoftRequest,
+  type SoftSample,
+  type SoftStep,
+  type SoftToTrack,
   type BetweenResult,
   type KnownSpot,
   type Matrix3,
@@ -36,6 +45,8 @@ type Broken =
 export type TrackOutcome = { readonly ended: 'done' } | Broken;
 export type SurfaceBetweenOutcome =
   ({ readonly ended: 'done' } & Awaited<ReturnType<typeof trackSurfaceBetween>>) | Broken;
+export type SoftBetweenOutcome =
+  { readonly ended: 'done'; readonly samples: readonly SoftSample[]; readonly unseen: number } | Broken;
 export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Broken;
 
 function brokenOff(error: unknown): Broken {
@@ -88,6 +99,37 @@ class TrackWorker {
     this.signal = { aborted: false };
     const steps = trackSurfaces(closedBy(this.reader!, areas), request, this.signal);
     return this.follow(withoutFits(steps), onSteps);
+  }
+
+  trackSoft(
+    request: SoftRequest,
+    areas: readonly Area[],
+    onSteps: (steps: SoftStep[]) => Promise<void> | void,
+  ): Promise<TrackOutcome> {
+    this.signal = { aborted: false };
+    return this.follow(trackSoft(closedBy(this.reader!, areas), request, this.signal), onSteps);
+  }
+
+  betweenSoft(
+    soft: SoftToTrack,
+    a: number,
+    b: number,
+    areas: readonly Area[],
+    onProgress: (done: number) => void,
+  ): Promise<SoftBetweenOutcome> {
+    return this.joining(onProgress, async (signal, progress) => {
+      const samples = await trackSoftBetween(closedBy(this.reader!, areas), soft, a, b, signal, progress);
+      return { samples, unseen: samples.filter((s) => s.state === 'coasted').length };
+    });
+  }
+
+  /** A mesh by the texture of a frame. @throws LurnError when it cannot be made */
+  async mesh(frame: number, plan: MeshPlan): Promise<{ mesh: Mesh } | { why: string }> {
+    try {
+      return { mesh: makeMesh(plan, await this.reader!.plane(frame, 'luma')) };
+    } catch (error) {
+      return { why: toWire(error).message };
+    }
   }
 
   betweenSurface(

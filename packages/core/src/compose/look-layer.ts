@@ -9,11 +9,12 @@ import {
   type Matrix3,
   type Point,
 } from '../geometry/matrix.js';
-import { after, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
+import { after, chained, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
 import type { Rgb } from '../picture/colour.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
+import { softWarp, unbent, type SoftShape } from '../soft/soft-warps.js';
 import type { Blend } from './blend.js';
 import {
   filmKey,
@@ -135,6 +136,8 @@ export interface Seen {
   /** Pixels of the scene to source pixels of the frame. */
   readonly toSource: Warp;
   readonly motions: Readonly<Record<string, Motion>>;
+  /** A soft surface that is laid flat there, by its id: pixels of the scene to those of the frame that it lies flat as. */
+  readonly flat?: { readonly id: string; readonly ref: number; readonly toFlat: Matrix3 } | null;
 }
 
 /** A layer as it is seen on a frame; null where it is not. */
@@ -145,8 +148,7 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   const carried = carriedTo(layer, seen);
   const shown = opacity * carried.share;
   if (!(shown > 0)) return null;
-  const placed = { ...carried, m: multiply(carried.m, translation(x, y)) };
-  const toOwn = toOwnOf(layer, placed, seen);
+  const toOwn = toOwnOf(layer, carried, seen, { x, y });
   if (!toOwn) return null;
   const content = contentOn(layer, toOwn, seen);
   if (!content) return null;
@@ -174,18 +176,33 @@ function carriedTo(
   return carry(ride, frame, seen.frame, unknown, middle, seen.motions);
 }
 
-/** Pixels of the scene to those of a layer's own frame; null where it is turned over. */
+/** Pixels of the scene to those of a layer's own frame, on which it may be moved; null where it is turned over. */
 function toOwnOf(
   { ride, frame }: { ride: Ride; frame: number },
-  { m }: Pick<Carried, 'm'>,
+  { m, bent }: Pick<Carried, 'm' | 'bent'>,
   seen: Seen,
+  { x, y }: Point = { x: 0, y: 0 },
 ): Warp | null {
   const home = ride.on === 'frame' ? seen.asFrame(frame) : seen.toSource;
+  if (ride.on === 'soft' && seen.flat?.id === ride.id)
+    return after(translation(-x, -y), fromFlat(ride.soft, frame, seen.flat));
+  if (bent) return after(translation(-x, -y), chained(home, bent.back));
   try {
-    return thenMatrix(home, invert(m), seen.size);
+    return thenMatrix(home, invert(multiply(m, translation(x, y))), seen.size);
   } catch {
     return null;
   }
+}
+
+/** What rides on a soft surface that is laid flat goes as that does: there is no way there and back through its folds. */
+function fromFlat(soft: SoftShape, own: number, { ref, toFlat }: NonNullable<Seen['flat']>): Warp {
+  const mesh = own === ref ? null : softWarp(soft, own, ref);
+  return mesh ? chained(matrixWarp(toFlat), unbent(mesh)) : matrixWarp(toFlat);
+}
+
+/** Where what is seen through `toOwn` is on another frame. */
+function onTo(toOwn: Warp, { m, bent }: Pick<Carried, 'm' | 'bent'>, size: Size): Warp {
+  return bent ? chained(toOwn, bent.forth) : thenMatrix(toOwn, m, size);
 }
 
 /** Cells of a mesh that stands for a mesh followed by a homography. */
@@ -205,10 +222,9 @@ function outlineOn({ smooth, keys, grow, soften }: LookOutline, frame: number) {
 function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | null {
   if (matte.kind === 'key') return matte;
   if (matte.kind === 'difference') {
-    const { m } = carriedTo(layer, seen);
-    const own = toOwnOf(layer, { m }, seen);
-    const there = carriedTo(layer, { ...seen, frame: matte.frame }).m;
-    return own && { ...matte, toPicture: thenMatrix(own, there, seen.size) };
+    const own = toOwnOf(layer, carriedTo(layer, seen), seen);
+    const there = carriedTo(layer, { ...seen, frame: matte.frame });
+    return own && { ...matte, toPicture: onTo(own, there, seen.size) };
   }
   const outline = outlineOn(matte.outline, seen.frame);
   const middle = { x: 0, y: 0 };
@@ -228,9 +244,9 @@ function contentOn(layer: LookLayer, toOwn: Warp, seen: Seen): SceneContent | nu
   if (content.kind !== 'picture') return content;
   const { frame, shift, raster, corners } = content;
   // From the layer's own frame to the lent one, by what it rides on.
-  const { m } = carriedTo(layer, { ...seen, frame });
-  const toLent = multiply(m, translation(shift.x, shift.y));
-  return { kind: 'picture', frame, raster, corners, toPicture: thenMatrix(toOwn, toLent, seen.size) };
+  const there = carriedTo(layer, { ...seen, frame });
+  const moved = thenMatrix(toOwn, translation(shift.x, shift.y), seen.size);
+  return { kind: 'picture', frame, raster, corners, toPicture: onTo(moved, there, seen.size) };
 }
 
 /** Which frame of a film is seen so many frames after the layer's own; null for none. */

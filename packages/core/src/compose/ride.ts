@@ -1,7 +1,9 @@
 import { quadToQuad, type Quad } from '../geometry/homography.js';
 import { IDENTITY, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, decomposeSimilarity } from '../geometry/similarity.js';
+import { placeOf, type Warp } from '../geometry/warp.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
+import { softBeside, softWarp, unbent, type SoftShape } from '../soft/soft-warps.js';
 import { surfaceAt, type SurfaceTrack } from '../surface/surface-track.js';
 import { measuredEnd, type Measured } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -15,7 +17,9 @@ export type Ride =
   /** A mover: its place, and if wished how it turns and grows. */
   | { readonly on: 'mover'; readonly mover: string; readonly rotation: boolean; readonly scale: boolean }
   /** A flat surface, with how it leans. */
-  | { readonly on: 'surface'; readonly track: SurfaceTrack; readonly base: Quad };
+  | { readonly on: 'surface'; readonly track: SurfaceTrack; readonly base: Quad }
+  /** A soft surface, with every fold. */
+  | { readonly on: 'soft'; readonly id: string; readonly soft: SoftShape };
 
 /** What is done on frames on which it is not known where that is. */
 export type Unknown = 'bridge' | 'hold' | 'fade' | 'off';
@@ -24,6 +28,8 @@ export type Unknown = 'bridge' | 'hold' | 'fade' | 'off';
 export interface Carried {
   /** Places of its own frame to those of this one, as shot. */
   readonly m: Matrix3;
+  /** The same where it bends, exactly, there and back; `m` is then how it goes about its middle. */
+  readonly bent?: { readonly forth: Warp; readonly back: Warp };
   /** How much of it is shown, 0 to 1. */
   readonly share: number;
   /** How sure that is: the tracker's confidence, and 0 where nothing was measured. */
@@ -57,9 +63,40 @@ export function carry(
       });
     case 'surface':
       return bySamples(ride.track, own, frame, unknown, (f) => surfaceAt(ride.track, f)?.corners ?? null);
+    case 'soft':
+      return bySoft(ride.soft, own, frame, unknown, middle);
     case 'mover':
       return byMotion(ride, motions[ride.mover], own, frame, unknown, middle);
   }
+}
+
+function bySoft(soft: SoftShape, own: number, frame: number, unknown: Unknown, middle: Point): Carried {
+  const nowhere = { m: IDENTITY, share: unknown === 'off' || unknown === 'fade' ? 0 : 1, confidence: 0 };
+  const { track } = soft;
+  const known = (f: number) => track.state[f - track.start] > 0 || f === soft.frame;
+  const { before, after } = softBeside(soft, frame);
+  const held = unknown === 'hold' && before !== null ? before : frame;
+  const mesh = softWarp(soft, own, held);
+  if (!mesh) return nowhere;
+  const away = known(frame) ? 0 : Math.min(frame - (before ?? -Infinity), (after ?? Infinity) - frame);
+  const share = away === 0 ? 1 : shareAway(unknown, away);
+  const confidence = frame === soft.frame ? 1 : known(frame) ? track.confidence[frame - track.start] : 0;
+  const bent = own === held ? undefined : { forth: mesh, back: unbent(mesh) };
+  return { m: tangentOf(mesh, middle), bent, share, confidence };
+}
+
+/** How a warp goes about a place, as an affine map. */
+function tangentOf(mesh: Warp, at: Point): Matrix3 {
+  const place = placeOf(mesh);
+  const [p, q, r] = [place.at(at.x, at.y), place.at(at.x + 1, at.y), place.at(at.x, at.y + 1)];
+  const [a, b, d, e] = [q.x - p.x, r.x - p.x, q.y - p.y, r.y - p.y];
+  if (Math.abs(a * e - b * d) < 1e-6) return translation(p.x - at.x, p.y - at.y);
+  return [a, b, p.x - a * at.x - b * at.y, d, e, p.y - d * at.x - e * at.y, 0, 0, 1];
+}
+
+/** How much is shown of what is so many frames from where it is known. */
+function shareAway(unknown: Unknown, away: number): number {
+  return unknown === 'off' ? 0 : unknown === 'fade' ? Math.max(0, 1 - away / (FADE + 1)) : 1;
 }
 
 function bySamples(
@@ -109,8 +146,7 @@ function placesOn(
   const t = hasBefore && hasAfter && unknown !== 'hold' ? (frame - before) / (after - before) : 0;
   const places = a.map((p, i) => ({ x: p.x + t * (b[i].x - p.x), y: p.y + t * (b[i].y - p.y) }));
   const away = Math.min(hasBefore ? frame - before : Infinity, hasAfter ? after - frame : Infinity);
-  const share = unknown === 'off' ? 0 : unknown === 'fade' ? Math.max(0, 1 - away / (FADE + 1)) : 1;
-  return { places, share, confidence: 0 };
+  return { places, share: shareAway(unknown, away), confidence: 0 };
 }
 
 function byMotion(

@@ -56,8 +56,19 @@ export function sceneOf(plan: Plan, look: SceneLook, frame: number, from: number
   return {
     size: plan.delivery,
     base: { frame, toSource, edges, donors, shown: look.base },
-    layers: layersOn(look, { frame, size: plan.delivery, asFrame, toSource, motions: plan.motions }),
+    layers: layersOn(look, {
+      ...{ frame, size: plan.delivery, asFrame, toSource, motions: plan.motions },
+      flat: flatOn(plan, frame),
+    }),
   };
+}
+
+/** Where what is laid flat lies in the delivered picture; null where nothing is. */
+function flatOn(plan: Plan, frame: number): Seen['flat'] {
+  const { bend, motion } = plan;
+  if (!bend) return null;
+  const toFlat = multiply(invert(motionMatrix(motion, frame)), invert(pictureToDelivery(plan, frame)));
+  return { id: bend.id, ref: motion.ref, toFlat };
 }
 
 /** A frame as it was shot, with the layers given back to it. */

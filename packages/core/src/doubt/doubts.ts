@@ -15,7 +15,9 @@ export type DoubtReason =
   | 'near-edge'
   | 'edge-shows'
   | 'ride-unknown'
-  | 'may-slip';
+  | 'may-slip'
+  | 'turned-over'
+  | 'stretched';
 
 /** A stretch of a spot's path that is not to be trusted, with its reason. */
 export interface Doubt {

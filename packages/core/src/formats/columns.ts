@@ -1,8 +1,11 @@
 import { LurnError } from '../errors.js';
+import { MOST_VERTICES } from './packed.js';
 import {
   columnsOf,
   emptyMeasured,
+  isMeshed,
   MEASURED_COLUMNS,
+  perFrame,
   type ColumnName,
   type Measured,
   type MeasuredKind,
@@ -15,6 +18,8 @@ export interface MeasuredJson<K extends MeasuredKind = MeasuredKind> {
   /** One letter a frame: `-` missing, `p` pinned, `t` tracked, `c` coasted, `b` bridged. */
   readonly state: string;
   readonly confidence: readonly number[];
+  /** Vertices of a mesh; left out of what has none. */
+  readonly width?: number;
   /** null where a value is missing. A column that is missing throughout is left out. */
   readonly values: Readonly<Partial<Record<ColumnName<K>, readonly (number | null)[]>>>;
 }
@@ -27,7 +32,7 @@ const rounded = (decimals: number) => {
 };
 
 export function toJson<K extends MeasuredKind>(measured: Measured<K>): MeasuredJson<K> {
-  const { kind, start, state, confidence } = measured;
+  const { kind, start, state, confidence, width } = measured;
   const values: Partial<Record<ColumnName<K>, (number | null)[]>> = {};
   for (const [name, { missing, decimals, present }] of columnsOf(kind)) {
     const column = measured.values[name];
@@ -39,6 +44,7 @@ export function toJson<K extends MeasuredKind>(measured: Measured<K>): MeasuredJ
     start,
     state: Array.from(state, (s) => STATE_LETTERS[s]).join(''),
     confidence: Array.from(confidence, (c) => Math.round(c * 1e3) / 1e3),
+    ...(isMeshed(kind) && { width }),
     values,
   };
 }
@@ -48,10 +54,13 @@ export function fromJson<K extends MeasuredKind>(json: MeasuredJson<K>): Measure
   const bad = (why: string) => new LurnError('bad-track', `The track's columns cannot be read: ${why}.`);
   if (!Object.hasOwn(MEASURED_COLUMNS, json.kind)) throw bad(`"${json.kind}" is no kind of tracker`);
   const n = json.state.length;
-  if (n === 0) return emptyMeasured(json.kind);
+  const width = isMeshed(json.kind) ? (json.width ?? 1) : 1;
+  if (!Number.isInteger(width) || width < 1 || width > MOST_VERTICES)
+    throw bad(`${width} is no number of vertices`);
+  if (n === 0) return emptyMeasured(json.kind, 0, 0, width);
   if (!Number.isInteger(json.start) || json.start < 0) throw bad('the first frame is not 0 or more');
   if (json.confidence.length !== n) throw bad('confidence and state differ in length');
-  const out = emptyMeasured(json.kind, json.start, n);
+  const out = emptyMeasured(json.kind, json.start, n, width);
   for (let i = 0; i < n; i++) {
     const state = STATE_LETTERS.indexOf(json.state[i]);
     if (state < 0) throw bad(`a state is not one of "${STATE_LETTERS}"`);
@@ -62,16 +71,18 @@ export function fromJson<K extends MeasuredKind>(json: MeasuredJson<K>): Measure
   for (const name of Object.keys(json.values)) {
     if (!columns.some(([known]) => known === name)) throw bad(`"${name}" is not one of its columns`);
   }
-  for (const [name, { missing, present }] of columns) {
+  for (const [name, declared] of columns) {
+    const { missing, present } = declared;
     const column: readonly (number | null)[] | undefined = json.values[name];
     if (!column) {
       if (present === 'always') throw bad(`${name} is missing`);
       continue;
     }
-    if (column.length !== n) throw bad(`${name} and state differ in length`);
-    for (let i = 0; i < n; i++) {
+    const each = perFrame(declared, width);
+    if (column.length !== n * each) throw bad(`${name} and state differ in length`);
+    for (let i = 0; i < n * each; i++) {
       const v = column[i] ?? missing;
-      if (present === 'always' && out.state[i] && !Number.isFinite(v))
+      if (present === 'always' && out.state[Math.floor(i / each)] && !Number.isFinite(v))
         throw bad(`frame ${json.start + i} has a state but no ${name}`);
       out.values[name][i] = v;
     }

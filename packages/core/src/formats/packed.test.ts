@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { emptyMeasured, type Measured } from '../track/measured.js';
 import { EMPTY_TRACK, withSamples, type FramedSample } from '../track/track.js';
+import { EMPTY_SOFT_TRACK, softAt, softSample, withSoftSamples, type SoftTrack } from '../soft/soft-track.js';
 import { fromJson, toJson } from './columns.js';
 import { packColumns, unpackColumns } from './packed.js';
 
@@ -34,6 +35,29 @@ describe('packed columns', () => {
     fc.assert(
       fc.property(track, (t) => {
         expect(plain(unpackColumns(packColumns(t)))).toEqual(plain(fromJson(toJson(t))));
+      }),
+    );
+  });
+
+  it('hold a mesh, with its points that have ended', () => {
+    const vertex = fc.option(
+      fc.record({
+        x: fc.double({ min: -1e4, max: 1e4, noNaN: true }),
+        y: fc.double({ min: -1e4, max: 1e4, noNaN: true }),
+        confidence: fc.double({ min: 0, max: 1, noNaN: true }),
+        state: fc.constantFrom(...STATE),
+      }),
+    );
+    const frames = fc.array(fc.array(vertex, { minLength: 5, maxLength: 5 }), { minLength: 1, maxLength: 6 });
+    fc.assert(
+      fc.property(frames, (list) => {
+        const t = withSoftSamples(EMPTY_SOFT_TRACK, list.map((v, f) => softSample(f + 3, v, 0.5))); // prettier-ignore
+        const read = unpackColumns(packColumns(t));
+        expect(read.width).toBe(5);
+        expect(plain(read)).toEqual(plain(fromJson(toJson(t))));
+        expect(softAt(read as SoftTrack, 3)!.vertices.map((v) => v?.state)).toEqual(
+          list[0].map((v) => v?.state),
+        );
       }),
     );
   });

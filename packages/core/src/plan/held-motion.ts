@@ -8,6 +8,8 @@ import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
+import { softMotionOf, type SolveSoft } from '../solve/soft-motion.js';
+import { bridgedPlaces } from '../soft/soft-warps.js';
 import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/surface-motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
@@ -23,6 +25,8 @@ export interface HeldMotion {
   readonly mover: string | null;
   /** How the rows of the pictures lie, where they are put straight; null else. */
   readonly rows: Rows | null;
+  /** The soft surface that is laid flat; null where none is. */
+  readonly bend?: SolveSoft | null;
   /** The motions of movers that layers ride on, by their ids, as far as they are known. */
   readonly riders?: Readonly<Record<string, Motion>>;
 }
@@ -44,6 +48,8 @@ export interface HeldInput extends SolveInput {
   readonly regroups?: readonly Regroup[];
   /** Flat surfaces that are held: they tell the motion, and spots correct it. */
   readonly surfaces?: readonly SolveSurface[];
+  /** A soft surface that is held: it tells the motion alone. */
+  readonly soft?: SolveSoft | null;
   readonly riders?: readonly Rider[];
 }
 
@@ -64,7 +70,7 @@ export function heldMotion(
   asFound: AnalysedScene | null,
   mover: string | null,
 ): HeldMotion | null {
-  const held = bySurfaces(input, asFound) ?? bySpotsAndScene(input, asFound, mover);
+  const held = bySoft(input, asFound) ?? bySurfaces(input, asFound) ?? bySpotsAndScene(input, asFound, mover);
   return held && { ...held, riders: ridersOf(input, asFound) };
 }
 
@@ -83,6 +89,43 @@ export function ridersOf(
     if (motion) out[id] = motion;
   }
   return out;
+}
+
+/** The motion of a soft surface, where one is held. */
+function bySoft(
+  { soft, frames, ref, pixelAspect }: HeldInput,
+  scene: AnalysedScene | null,
+): HeldMotion | null {
+  const motion = soft ? softMotionOf(soft, frames, ref, pixelAspect) : null;
+  if (!soft || !motion) return null;
+  const cuts = scene ? [...scene.tracks.cuts] : [];
+  return {
+    motion: cuts.length > 0 ? { ...motion, cuts } : motion,
+    witnesses: soft.flatten ? [] : vertexWitnesses(soft, ref),
+    mover: null,
+    rows: null,
+    bend: soft.flatten ? soft : null,
+  };
+}
+
+/** Some vertices of a soft surface, as spots that rest where they are on the reference frame. */
+function vertexWitnesses(soft: SolveSoft, ref: number): RestingSpot[] {
+  const rest = bridgedPlaces(soft, ref) ?? [];
+  const { track } = soft;
+  const every = Math.max(1, Math.ceil(track.width / WITNESSES));
+  return rest.flatMap((at, v) => {
+    if (v % every > 0) return [];
+    const { start, state } = track;
+    const out = emptyMeasured('spot', start, state.length);
+    for (let i = 0; i < state.length; i++) {
+      const k = i * track.width + v;
+      out.state[i] = track.values.how[k];
+      out.confidence[i] = track.values.sure[k];
+      out.values.x[i] = track.values.x[k];
+      out.values.y[i] = track.values.y[k];
+    }
+    return [{ rest: at, track: out }];
+  });
 }
 
 /** The motion of surfaces, where some are held. */

@@ -33,7 +33,9 @@ import type { Regroup } from '../solve/regroup.js';
 import type { RidingArea } from '../solve/areas.js';
 import { heldMotion, type HeldMotion, type Rider } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
+import { neededByBend } from './bend.js';
 import { neededByRows } from './rows.js';
+import type { SolveSoft } from '../solve/soft-motion.js';
 
 export interface FramingRequest extends Framing {
   /**
@@ -65,6 +67,8 @@ export interface SolveRequest {
   readonly regroups?: readonly Regroup[];
   /** Flat surfaces that are held. */
   readonly surfaces?: readonly SolveSurface[];
+  /** A soft surface that is held. */
+  readonly soft?: SolveSoft | null;
   /** Movers that layers ride on, each with the spots that tell of it. */
   readonly riders?: readonly Rider[];
 }
@@ -94,6 +98,8 @@ export interface Plan extends Path {
   readonly mover: string | null;
   /** How the rows of the pictures lie, where they are put straight; null else. */
   readonly rows: RowsFacts | null;
+  /** The soft surface that is laid flat; null where none is. */
+  readonly bend: SolveSoft | null;
   /** The motions that were solved, by the id of what moves. */
   readonly motions: Readonly<Record<string, Motion>>;
   /** That of what is held. */
@@ -142,14 +148,24 @@ export function planFrom(
 export function* planSteps(
   motion: Motion,
   request: ShotRequest,
-  { witnesses = [], mover = null, rows = null, riders = {} }: Partial<Omit<HeldMotion, 'motion'>> = {},
+  {
+    witnesses = [],
+    mover = null,
+    rows = null,
+    bend = null,
+    riders = {},
+  }: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Steps<Plan> {
   const { size, from, to, framing, held } = request;
   // Those of which one sample alone is known were not solved from.
   const spots = request.spots.filter((s) => motion.byId[s.id]);
   const stage = stageOf(request);
   const path = yield* pathSteps(motion, request.goal, stage);
-  const needed = rows ? neededByRows(path.corrections, rows, stage) : neededBy(path.corrections, stage);
+  const needed = rows
+    ? neededByRows(path.corrections, rows, stage)
+    : bend
+      ? neededByBend(path.corrections, bend, motion, stage)
+      : neededBy(path.corrections, stage);
   const least = fitZoom(needed, from, to);
   const fit = { ...least, zoom: Math.max(1, least.zoom) };
   const zooms = zoomsOf(needed, fit, request);
@@ -174,6 +190,7 @@ export function* planSteps(
     held,
     mover,
     rows: rows && rows.facts,
+    bend,
     motions: { ...riders, ...(mover !== null && { [mover]: motion }), [held]: motion },
     motion,
     ...path,

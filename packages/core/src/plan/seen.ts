@@ -1,6 +1,9 @@
 import type { Size } from '../framing/framing.js';
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
-import { matrixWarp, type Warp } from '../geometry/warp.js';
+import { matrixWarp, NOWHERE, placeOf, type MeshWarp, type Place, type Warp } from '../geometry/warp.js';
+import { softWarp, unbent } from '../soft/soft-warps.js';
+import { motionMatrix } from '../solve/motion.js';
+import { throughBend } from './bend.js';
 import { Rows, type RowsFacts } from '../solve/readout.js';
 import { pictureInSource, pictureToDelivery, type Plan } from './plan.js';
 import { meshThroughRows } from './rows.js';
@@ -16,8 +19,24 @@ function rowsOfPlan({ rows: facts }: Plan): Rows | null {
 
 /** Where a place of a frame, as shot, is seen in the steadied picture of the source's own frame. */
 export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
-  const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? at;
+  const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? unbentPlace(plan, frame, at);
   return apply(pictureInSource(plan, frame), x, y);
+}
+
+/** Where a place of a frame would be, had a soft surface that is laid flat moved as a whole alone. */
+function unbentPlace({ bend, motion }: Plan, frame: number, at: Point): Point {
+  const mesh = bend && softWarp(bend, motion.ref, frame);
+  if (!mesh) return at;
+  const flat = backOf(mesh).at(at.x, at.y);
+  return flat.x === NOWHERE ? at : apply(motionMatrix(motion, frame), flat.x, flat.y);
+}
+
+const backs = new WeakMap<MeshWarp, Place>();
+
+function backOf(mesh: MeshWarp): Place {
+  let back = backs.get(mesh);
+  if (!back) backs.set(mesh, (back = placeOf(unbent(mesh))));
+  return back;
 }
 
 /**
@@ -28,6 +47,7 @@ export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
  */
 export function asShotFrom(plan: Plan, frame: number, toStraight: Matrix3, size: Size): Warp {
   const rows = rowsOfPlan(plan);
+  if (plan.bend) return throughBend(plan.bend, plan.motion, frame, toStraight);
   return rows ? meshThroughRows(rows, frame, toStraight, size) : matrixWarp(toStraight);
 }
 

@@ -1,4 +1,4 @@
-import type { Banded } from './banded.js';
+import type { Banded } from '../geometry/banded.js';
 import type { Inequalities, PathProblem } from './path-problem.js';
 
 /** Orders of the differences that are weighed: first, second, third. */

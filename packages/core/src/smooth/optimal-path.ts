@@ -1,5 +1,5 @@
 import { inOneGo, type Steps } from '../steps.js';
-import { bandedMatrix, factorise, solveFactorised } from './banded.js';
+import { bandedMatrix, factorise, solveFactorised } from '../geometry/banded.js';
 import { Box, Limits } from './limits.js';
 import { Magnitudes, PATH_ORDERS } from './magnitudes.js';
 import type { Inequalities, PathProblem } from './path-problem.js';

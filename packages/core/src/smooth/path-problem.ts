@@ -1,4 +1,4 @@
-import type { Banded } from './banded.js';
+import type { Banded } from '../geometry/banded.js';
 
 /** Linear limits on the values of one frame: `row . value <= bound` for each of `count` rows. */
 export interface PathLimits {

@@ -1,4 +1,4 @@
-import { bandedMatrix, factorise, solveFactorised } from '../smooth/banded.js';
+import { bandedMatrix, factorise, solveFactorised } from '../geometry/banded.js';
 
 /** Frames in which the speed at either side of a gap dies away towards the mean speed across it. */
 const FADE = 8;

@@ -197,7 +197,7 @@ export function surfaceWitnesses(
     rest: rest[k],
     track: {
       kind: 'spot',
-      ...{ start, state, confidence },
+      ...{ start, state, confidence, width: 1 },
       values: { x, y, mismatch: nothing, turn: unknown, scale: unknown },
     },
   }));

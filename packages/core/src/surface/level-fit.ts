@@ -74,13 +74,23 @@ export class LevelFit {
       });
   }
 
-  /** Sums over every block that lies open in a picture, seen through a homography. @returns false when there is none */
-  look(plane: Plane, m: Matrix3): boolean {
+  /**
+   * Sums over every block that lies open in a picture.
+   *
+   * @param motionOf  the homography that a block is seen through; null where it cannot be seen
+   * @returns false when there is none
+   */
+  look(plane: Plane, motionOf: (block: number) => Matrix3 | null): boolean {
     const { own, asked, seen, sums, count } = this;
     let any = false;
     for (let b = 0; b < count; b++) {
       const block = own.blocks[b];
-      seen[b] = asked[b] && liesOpen(plane, m, block.probes) ? 1 : 0;
+      const m = asked[b] ? motionOf(b) : null;
+      if (!m) {
+        seen[b] = 0;
+        continue;
+      }
+      seen[b] = liesOpen(plane, m, block.probes) ? 1 : 0;
       if (!seen[b]) continue;
       any = true;
       const mean = block.sum / block.count;

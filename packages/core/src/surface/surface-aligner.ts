@@ -144,7 +144,7 @@ export class SurfaceAligner {
     let far = Infinity;
     for (let step = 0; step < steps; step++) {
       const sampled = toLevel(motion, scale);
-      if (!fit.look(plane, sampled)) return null;
+      if (!fit.look(plane, () => sampled)) return null;
       const strict = last ? FALLING_MISFIT + 4 / (step + 1) : Infinity;
       fit.weigh(aim.noise / 2 ** (level * 0.8), strict, step);
       const change = stepOf(fit, aim.allow);

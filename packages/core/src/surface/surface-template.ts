@@ -56,6 +56,14 @@ export interface Block {
   readonly texture: number;
 }
 
+/** How the samples of a template are taken. */
+export interface TemplateGrain {
+  /** Samples along a block's side, by level. */
+  readonly sides: readonly number[];
+  /** Every block counts: of more samples than this every second, third ... is taken. Else the blocks that tell most are. */
+  readonly everywhere?: number;
+}
+
 /** A surface's texture on one frame, ready to be aligned with others. */
 export class SurfaceTemplate {
   /** From full size to the coarsest that still has texture enough. */
@@ -75,8 +83,13 @@ export class SurfaceTemplate {
   /**
    * @param picture  pyramid of the frame; what is closed in it is no part of the surface
    * @param drawn    outlines that add up to the surface, and those left out of it, in source pixels of that frame
+   * @param grain    how its samples are taken
    */
-  constructor(picture: Pyramid, drawn: Closed) {
+  constructor(
+    picture: Pyramid,
+    drawn: Closed,
+    private readonly grain: TemplateGrain = { sides: BLOCK },
+  ) {
     const { width, height } = picture.levels[0];
     const box = boxOf(drawn.focus, width, height);
     this.middle = { x: (box.left + box.right) / 2, y: (box.top + box.bottom) / 2 };
@@ -112,7 +125,9 @@ export class SurfaceTemplate {
     const [x0, y0] = [Math.max(1, Math.floor(box.left / size)), Math.max(1, Math.floor(box.top / size))];
     const x1 = Math.min(width - 1, Math.ceil(box.right / size));
     const y1 = Math.min(height - 1, Math.ceil(box.bottom / size));
-    const side = BLOCK[Math.min(level, BLOCK.length - 1)];
+    const { sides, everywhere } = this.grain;
+    const side = sides[Math.min(level, sides.length - 1)];
+    const thin = everywhere ? Math.ceil(((x1 - x0) * (y1 - y0)) / everywhere) : 1;
     const columns = Math.max(1, Math.round((x1 - x0) / side));
     const rows = Math.max(1, Math.round((y1 - y0) / side));
     const soft = softened(plane);
@@ -132,18 +147,18 @@ export class SurfaceTemplate {
         for (let y = t; y < e; y++) {
           for (let x = a; x < b; x++) {
             const p = y * width + x;
-            if (closed[p]) continue;
+            if (closed[p] || (thin > 1 && (x + 2 * y) % thin > 0)) continue;
             places.push(p);
             const [dx, dy] = [soft[p + 1] - soft[p - 1], soft[p + width] - soft[p - width]];
             texture += (dx * dx + dy * dy) / 4;
           }
         }
-        if (places.length < LEAST_OPEN * (b - a) * (e - t) || places.length < 12) continue;
+        if (places.length * thin < LEAST_OPEN * (b - a) * (e - t) || places.length < 12) continue;
         const zone = Math.floor((ZONES * c) / columns) + ZONES * Math.floor((ZONES * r) / rows);
         cells.push({ places, texture, zone, corners: [a, t, b, e] });
       }
     }
-    return this.levelOf(level, plane, soft, withinBudget(cells));
+    return this.levelOf(level, plane, soft, everywhere ? cells : withinBudget(cells));
   }
 
   private levelOf(

@@ -1,16 +1,13 @@
 import { LurnError } from '../errors.js';
 import { movedBy, type Closed } from '../geometry/area.js';
-import { moveQuad, staysInFront, type Quad } from '../geometry/homography.js';
-import { apply, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
+import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { measureNoise } from '../picture/noise.js';
 import type { Eye } from '../picture/eye.js';
-import type { Plane } from '../picture/plane.js';
 import type { Pyramid } from '../picture/pyramid.js';
-import { correlationMap, peaksOf, type Patch } from '../track/correlation.js';
 import { SurfaceAligner, type SurfaceAllow, type SurfaceFit } from './surface-aligner.js';
+import { looksAlike } from './surface-search.js';
 import { surfaceConfidence } from './surface-confidence.js';
 import { FIRST_LOOK, SurfaceTemplate } from './surface-template.js';
-import { cornersApart } from './surface-track.js';
 
 export interface SurfaceSettings {
   readonly allow: SurfaceAllow;
@@ -54,10 +51,8 @@ const [LEAST_SCORE, LEAST_HELD, LEAST_SEEN] = [0.5, 0.12, 0.04];
 const [BACK_SCORE, BACK_HELD] = [0.65, 0.25];
 /** Over so many good fits what is usual settles. */
 const SETTLING = 12;
-/** What is looked for in a search has about so many samples from its middle to a corner. */
-const SEARCH_HALF = 24;
-/** Places of each part of the surface that are tried in a search, and of those that are looked at closely. */
-const [PEAKS, CLOSE_LOOKS] = [2, 3];
+/** Of the places that are found in a search so many are looked at closely. */
+const CLOSE_LOOKS = 3;
 /** A corner that may be farther off than this, in pixels, is a reason to look elsewhere. */
 const UNSURE = 0.3;
 /** Where it fits in part only, it is looked for elsewhere on one frame of so many. */
@@ -195,42 +190,11 @@ export class SurfaceTracker {
       this.refreshed = { aligner: new SurfaceAligner(template), motion: fit.motion };
   }
 
-  /**
-   * Where else it could be: its looks on a coarse level, as they would be seen from the likeliest motion, whole and in
-   * quarters - what covers a part of it leaves others - correlated over the reach; then a coarse alignment from each.
-   */
+  /** Where else it could be, coarsely aligned from each ({@link looksAlike}). */
   private search(picture: Pyramid, { guesses, reach }: SurfaceGuess): Matrix3[] {
-    const [guess] = guesses;
-    const { template } = this.kept;
-    const grown = cornersApart(
-      boxOn(template, guess),
-      repeated(apply(guess, template.middle.x, template.middle.y)),
-    );
-    const level = Math.min(
-      picture.levels.length - 1,
-      Math.max(FIRST_LOOK, Math.round(Math.log2(Math.max(1, grown / SEARCH_HALF)))),
-    );
-    const look = template.looks[Math.min(level, template.looks.length - 1)];
-    if (!look) return [];
-    const plane = picture.levels[level];
-    const size = 2 ** level;
-    picture.need(level, 0, 0, plane.width * size, plane.height * size);
-    const back = toLevels(invert(guess), level, Math.min(level, template.looks.length - 1));
-    const steps = Math.max(1, Math.ceil(reach / size));
-    const found: { readonly motion: Matrix3; readonly score: number }[] = [];
-    for (const part of partsOf(template, guess, size)) {
-      const patch = seenThrough(look, back, part);
-      if (!patch) continue;
-      const map = correlationMap(plane, patch, part.cx, part.cy, steps, steps);
-      for (const peak of peaksOf(map, PEAKS)) {
-        const moved = translation((peak.x - part.cx) * size, (peak.y - part.cy) * size);
-        found.push({ motion: multiply(moved, guess), score: peak.score });
-      }
-    }
     const allow: SurfaceAllow = this.settings.allow === 'shift' ? 'shift' : 'similarity';
     const aim = { allow, noise: this.noise, corners: [] };
-    return found
-      .sort((a, b) => b.score - a.score)
+    return looksAlike(this.kept.template, picture, guesses[0], reach)
       .slice(0, 2 * CLOSE_LOOKS + 2)
       .map(({ motion }) => ({ motion, fit: this.kept.coarse(picture, motion, FIRST_LOOK, aim) }))
       .filter(({ fit }) => fit !== null)
@@ -247,76 +211,4 @@ const worth = (fit: Pick<SurfaceFit, 'score' | 'held' | 'seen'>) =>
 /** The level from which a guess that far off is climbed from. */
 function levelFor(spread: number): number {
   return Math.max(1, Math.min(4, Math.ceil(Math.log2(Math.max(1, spread) / 1.5))));
-}
-
-const repeated = (p: Point): Quad => [p, p, p, p];
-
-/** Where a template's box is under a motion. */
-export function boxOn(template: SurfaceTemplate, motion: Matrix3): Quad {
-  return moveQuad(multiply(motion, template.fromUnit), template.corners as Quad);
-}
-
-/** A homography between source pixels as one between samples of levels. */
-function toLevels(m: Matrix3, from: number, to: number): Matrix3 {
-  const [f, t] = [2 ** from, 1 / 2 ** to];
-  return [
-    m[0] * f * t,
-    m[1] * f * t,
-    m[2] * t,
-    m[3] * f * t,
-    m[4] * f * t,
-    m[5] * t,
-    m[6] * f,
-    m[7] * f,
-    m[8],
-  ];
-}
-
-interface Part {
-  /** The sample it is centred on, and its half-sizes. */
-  readonly cx: number;
-  readonly cy: number;
-  readonly hw: number;
-  readonly hh: number;
-}
-
-/** The middle of a surface as it would be seen, and its quarters, in samples. */
-function partsOf(template: SurfaceTemplate, guess: Matrix3, size: number): Part[] {
-  const m = multiply(guess, template.fromUnit);
-  if (!staysInFront(m, template.corners)) return [];
-  const [{ x: w, y: h }] = [template.corners[2]];
-  const part = (u: number, v: number, share: number): Part => {
-    const c = apply(m, u * w, v * h);
-    const [p, q] = [apply(m, (u + share) * w, v * h), apply(m, u * w, (v + share) * h)];
-    const hw = Math.max(3, Math.round((Math.hypot(p.x - c.x, q.x - c.x) / size) * 0.9));
-    const hh = Math.max(3, Math.round((Math.hypot(p.y - c.y, q.y - c.y) / size) * 0.9));
-    return { cx: Math.floor(c.x / size), cy: Math.floor(c.y / size), hw, hh };
-  };
-  return [
-    part(0, 0, 1),
-    part(-0.5, -0.5, 0.5),
-    part(0.5, -0.5, 0.5),
-    part(-0.5, 0.5, 0.5),
-    part(0.5, 0.5, 0.5),
-  ];
-}
-
-/** What would be seen about a place, from another frame's picture; null where too little of that is known. */
-function seenThrough(
-  { width, height, stride, data }: Plane,
-  back: Matrix3,
-  { cx, cy, hw, hh }: Part,
-): Patch | null {
-  const n = 2 * hw + 1;
-  const values = new Float32Array(n * (2 * hh + 1));
-  let outside = 0;
-  for (let j = -hh, k = 0; j <= hh; j++) {
-    for (let i = -hw; i <= hw; i++, k++) {
-      const p = apply(back, cx + i + 0.5, cy + j + 0.5);
-      const [x, y] = [Math.floor(p.x), Math.floor(p.y)];
-      if (x < 0 || y < 0 || x >= width || y >= height) outside++;
-      values[k] = data[Math.min(height - 1, Math.max(0, y)) * stride + Math.min(width - 1, Math.max(0, x))];
-    }
-  }
-  return outside > 0.3 * values.length ? null : { hw, hh, values };
 }

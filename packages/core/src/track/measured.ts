@@ -15,6 +15,8 @@ export interface Column {
   readonly decimals: number;
   /** `always` on every sample; `sometimes` may be missing on a sample, and is left out where it is throughout. */
   readonly present: 'always' | 'sometimes';
+  /** One value a vertex of a mesh, a frame; one a frame when left out. */
+  readonly each?: 'vertex';
 }
 
 /** The kinds of tracker, each with its columns. */
@@ -44,6 +46,17 @@ export const MEASURED_COLUMNS = {
     /** By how many pixels tracking from the other side disagrees, at the worst corner. */
     mismatch: { missing: 0, decimals: 3, present: 'sometimes' },
   },
+  soft: {
+    /** Where the vertices of its mesh are, in source pixels; missing where one is hidden or has ended. */
+    x: { missing: NaN, decimals: 3, present: 'sometimes', each: 'vertex' },
+    y: { missing: NaN, decimals: 3, present: 'sometimes', each: 'vertex' },
+    /** The probability that a vertex is within 0.5 px. */
+    sure: { missing: 0, decimals: 2, present: 'sometimes', each: 'vertex' },
+    /** How each came about: an index into {@link STATES}. */
+    how: { missing: 0, decimals: 0, present: 'sometimes', each: 'vertex' },
+    /** The part of its texture that was seen and fitted, 0 to 1. */
+    held: { missing: NaN, decimals: 3, present: 'sometimes' },
+  },
 } as const satisfies Record<string, Record<string, Column>>;
 
 export type MeasuredKind = keyof typeof MEASURED_COLUMNS;
@@ -57,6 +70,9 @@ export interface Measured<K extends MeasuredKind = MeasuredKind> {
   /** Index into {@link STATES}, a frame; 0 is missing. */
   readonly state: Uint8Array;
   readonly confidence: Float64Array;
+  /** Vertices of its mesh; 1 of what has none. */
+  readonly width: number;
+  /** A value a frame, or one a vertex: those of a frame stand together. */
   readonly values: Readonly<Record<ColumnName<K>, Float64Array>>;
 }
 
@@ -64,6 +80,13 @@ export interface Measured<K extends MeasuredKind = MeasuredKind> {
 export function columnsOf<K extends MeasuredKind>(kind: K): readonly (readonly [ColumnName<K>, Column])[] {
   return Object.entries(MEASURED_COLUMNS[kind]) as unknown as readonly (readonly [ColumnName<K>, Column])[];
 }
+
+/** How many values of a column stand for one frame. */
+export const perFrame = ({ each }: Column, width: number): number => (each === 'vertex' ? width : 1);
+
+/** True of kinds that have values a vertex. */
+export const isMeshed = (kind: MeasuredKind): boolean =>
+  columnsOf(kind).some(([, { each }]) => each === 'vertex');
 
 /** From so many frames on, columns lie where threads can share them: to hand them over costs nothing then. */
 const SHARED_FROM = 20_000;
@@ -73,15 +96,20 @@ function column(length: number): Float64Array {
   return shared ? new Float64Array(new SharedArrayBuffer(8 * length)) : new Float64Array(length);
 }
 
-/** Room for samples on `length` frames from `start`, all of them missing. */
-export function emptyMeasured<K extends MeasuredKind>(kind: K, start = 0, length = 0): Measured<K> {
+/** Room for samples on `length` frames from `start`, all of them missing. @param width  vertices of its mesh */
+export function emptyMeasured<K extends MeasuredKind>(
+  kind: K,
+  start = 0,
+  length = 0,
+  width = 1,
+): Measured<K> {
   const values = Object.fromEntries(
-    columnsOf(kind).map(([name, { missing }]) => {
-      const values = column(length);
-      return [name, missing === 0 ? values : values.fill(missing)];
+    columnsOf(kind).map(([name, declared]) => {
+      const values = column(length * perFrame(declared, width));
+      return [name, declared.missing === 0 ? values : values.fill(declared.missing)];
     }),
   ) as Record<ColumnName<K>, Float64Array>;
-  return { kind, start, state: new Uint8Array(length), confidence: column(length), values };
+  return { kind, start, state: new Uint8Array(length), confidence: column(length), width, values };
 }
 
 /** One past the last frame of the span. */
@@ -103,15 +131,18 @@ export function countSamples({ state }: Pick<Measured, 'state'>): number {
 
 /** A copy over the frames `start` to `end - 1`; what lies outside them is left off. */
 export function resized<K extends MeasuredKind>(from: Measured<K>, start: number, end: number): Measured<K> {
-  const out = emptyMeasured(from.kind, start, end - start);
+  const { width } = from;
+  const out = emptyMeasured(from.kind, start, end - start, width);
   const first = Math.max(start, from.start);
   const last = Math.min(end, measuredEnd(from));
   if (first >= last) return out;
   const [a, b] = [first - from.start, last - from.start];
   out.state.set(from.state.subarray(a, b), first - start);
   out.confidence.set(from.confidence.subarray(a, b), first - start);
-  for (const [name] of columnsOf(from.kind))
-    out.values[name].set(from.values[name].subarray(a, b), first - start);
+  for (const [name, column] of columnsOf(from.kind)) {
+    const n = perFrame(column, width);
+    out.values[name].set(from.values[name].subarray(n * a, n * b), n * (first - start));
+  }
   return out;
 }
 
@@ -121,7 +152,7 @@ export function trimmed<K extends MeasuredKind>(from: Measured<K>): Measured<K> 
   let b = from.state.length;
   while (a < b && !from.state[a]) a++;
   while (b > a && !from.state[b - 1]) b--;
-  if (a === b) return emptyMeasured(from.kind);
+  if (a === b) return emptyMeasured(from.kind, 0, 0, from.width);
   return a === 0 && b === from.state.length ? from : resized(from, from.start + a, from.start + b);
 }
 
@@ -139,7 +170,10 @@ export function withoutSamples<K extends MeasuredKind>(
     const i = f - start;
     if (!out.state[i] || !drop(STATES[out.state[i]] as SampleState)) continue;
     out.confidence[i] = out.state[i] = 0;
-    for (const [name, { missing }] of columns) out.values[name][i] = missing;
+    for (const [name, column] of columns) {
+      const n = perFrame(column, out.width);
+      out.values[name].fill(column.missing, n * i, n * (i + 1));
+    }
   }
   return trimmed(out);
 }

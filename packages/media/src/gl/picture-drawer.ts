@@ -12,6 +12,8 @@ import {
   type Plane,
   type Rgb,
   type Size,
+  type MatrixWarp,
+  type MeshWarp,
   type Warp,
 } from '@lurn/core';
 import { LRUCache } from 'lru-cache';
@@ -207,8 +209,9 @@ export class PictureDrawer implements Drawer {
   private nodes: WebGLTexture | null = null;
 
   /** Hands warps to the drawing program, in the order of {@link WARPS}. */
-  private setWarps(warps: readonly Warp[], place: DrawProgram['place']): void {
+  private setWarps(given: readonly Warp[], place: DrawProgram['place']): void {
     const { gl } = this;
+    const warps = given.map(drawnWarp);
     const meshes = warps.filter((w) => w.kind === 'mesh');
     gl.uniformMatrix3fv(
       place('warpMatrix'),
@@ -331,4 +334,10 @@ function program(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
     );
   }
   return made;
+}
+
+/** What the program can look places up by. @throws RangeError for other warps: no picture is led to by them */
+function drawnWarp(warp: Warp): MatrixWarp | MeshWarp {
+  if (warp.kind === 'matrix' || warp.kind === 'mesh') return warp;
+  throw new RangeError(`A picture is drawn through a matrix or a mesh, not through "${warp.kind}".`);
 }

@@ -18,7 +18,7 @@ import { CHOICES, LIMITS } from '../limits.js';
 /** What a layer or a matte rides on. */
 export class Rides {
   @OneOf(CHOICES.rides)
-  readonly on!: 'frame' | 'spot' | 'mover' | 'surface';
+  readonly on!: 'frame' | 'spot' | 'mover' | 'surface' | 'soft';
   /** The id of the spot, mover or surface; empty for the frame. */
   @Label(LIMITS.idLength)
   readonly id!: string;

@@ -2,7 +2,7 @@ import type { AreaKind, Doubt, Point, Suggestion, Track } from '@lurn/core';
 import type { Span } from './view';
 
 /** What a drawn shape is to be: an area, features that go together, a surface, or one more outline of one. */
-export type DrawnKind = AreaKind | 'regroup' | 'surface' | 'more' | 'less' | LayerDrawn;
+export type DrawnKind = AreaKind | 'regroup' | 'surface' | 'soft' | 'hole' | 'more' | 'less' | LayerDrawn;
 
 /** ... or what a layer is limited to. */
 export type LayerDrawn = 'shape' | 'conceal' | 'tint' | 'inside' | 'in-front';
@@ -31,6 +31,8 @@ export type ToolInHand =
   | { readonly id: 'hold' }
   | { readonly id: 'area'; readonly kind: DrawnKind; readonly box?: boolean }
   | { readonly id: 'paint' }
+  /** Points of a mesh: put, chosen, moved, cut. */
+  | { readonly id: 'points' }
   /** Takes a colour for a matte, by its id, for the tint that the layer is (null), or for the brush. */
   | { readonly id: 'pick'; readonly layer: string; readonly matte: string | null }
   | { readonly id: 'by-hand'; readonly step: number }
@@ -46,6 +48,10 @@ export interface Followed extends Suggestion {
 export interface SelectionSlice {
   /** Ids of spots and surfaces. */
   readonly selected: readonly string[];
+  /** Points of the selected mesh that are chosen, by their numbers. */
+  readonly points: readonly number[];
+  /** How far, in pixels, those about a point that is moved move with it. */
+  readonly meshBrush: number;
   /** Tracks the selected spots alone instead of all that have a sample. */
   readonly onlySelected: boolean;
   /** Frames chosen on the ribbons. */
@@ -78,6 +84,8 @@ export interface SelectionSlice {
 
 export const BLANK_SELECTION = {
   selected: [],
+  points: [],
+  meshBrush: 0,
   onlySelected: false,
   span: null,
   doubtAt: null,

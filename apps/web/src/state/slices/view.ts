@@ -55,6 +55,8 @@ export interface ViewSlice {
   /** Shows the picture as the tracker sees it. */
   readonly eyeView: boolean;
   readonly showMap: boolean;
+  /** Lays dots over soft surfaces: what swims is seen between them. */
+  readonly dots: boolean;
   /** Lays the grid of the selected surface over the picture. */
   readonly gridCheck: boolean;
   /** Shows how well each part of the selected surface fits. */
@@ -87,6 +89,7 @@ export const BLANK_VIEW = {
   eyeView: false,
   showMap: false,
   gridCheck: true,
+  dots: false,
   misfits: false,
   tint: false,
   bare: false,

@@ -61,6 +61,30 @@ export function lookingActions(): Action[] {
       },
     },
     {
+      id: 'soft',
+      group: 'Look',
+      label: 'Draw round a soft surface',
+      run: () => {
+        setBench({ station: 'mark' });
+        toggleDrawing('soft');
+      },
+    },
+    {
+      id: 'points',
+      group: 'Look',
+      label: 'Points of the selected mesh: put, choose, cut',
+      run: () => {
+        const inHand = bench().tool.id === 'points';
+        setBench({ station: 'mark', tool: { id: inHand ? 'mark' : 'points' } });
+      },
+    },
+    {
+      id: 'dots',
+      group: 'Look',
+      label: 'Dots on soft surfaces',
+      run: () => setBench({ dots: !bench().dots }),
+    },
+    {
       id: 'grid',
       group: 'Look',
       label: 'Grid check of the selected surface',

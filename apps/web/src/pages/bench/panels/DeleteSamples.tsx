@@ -1,4 +1,3 @@
-import { spotsOf } from '@lurn/model';
 import { deleteSamples } from '../../../state/acts';
 import { useBench, useBenchParts } from '../../../state/bench';
 import { repairSpan } from '../../../state/repairs';
@@ -8,12 +7,12 @@ import { Hint, Section } from './Section';
 /** Deletes samples of what is selected: here, over the chosen span, or to either end. */
 export function DeleteSamples({ who }: { readonly who: string }) {
   const { frame, info } = useBenchParts('frame', 'info');
-  const none = useShot((s) => spotsOf(s.state.document).length === 0);
+  const none = useShot((s) => s.state.document.trackers.length === 0);
   useBench((s) => s.span); // the span in the labels below
   useBench((s) => s.doubtAt);
   const span = repairSpan();
   return (
-    <Section title={`Delete samples of ${who || 'all spots'}`}>
+    <Section title={`Delete samples of ${who || 'all'}`}>
       <div className="grid grid-cols-2 gap-1.5">
         <button
           type="button"

@@ -23,6 +23,8 @@ const REASONS: Record<DoubtReason, string> = {
   'edge-shows': 'an edge shows',
   'ride-unknown': 'rides on what is not known',
   'may-slip': 'may slip off',
+  'turned-over': 'turned over',
+  stretched: 'stretched',
 };
 
 /** Causes beyond this many are told by number: the worst come first. */

@@ -1,4 +1,4 @@
-import { spotById, spotsOf, surfaceById } from '@lurn/model';
+import { softById, spotById, spotsOf, surfaceById } from '@lurn/model';
 import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
@@ -7,6 +7,7 @@ import { Following } from './Following';
 import { Hint, Section } from './Section';
 import { SpotDetails } from './SpotDetails';
 import { SpotTable } from './SpotTable';
+import { SoftSurfaces } from './SoftSurfaces';
 import { Surfaces } from './Surfaces';
 import { Suggestions } from './Suggestions';
 import { TrackersEye } from './TrackersEye';
@@ -18,9 +19,11 @@ export function MarkPanel({ looker }: Helpers) {
   const count = spotsOf(document).length;
   const spot = spotById(document, selected[0] ?? '');
   const chosen = selected.some((id) => surfaceById(document, id));
+  const cloth = selected.some((id) => softById(document, id));
   return (
     <>
       {chosen && <Surfaces />}
+      {cloth && <SoftSurfaces />}
       <Section title="Spots">
         {count === 0 ? (
           <Hint>
@@ -35,6 +38,7 @@ export function MarkPanel({ looker }: Helpers) {
       </Section>
       {spot && <SpotDetails key={spot.id} spot={spot} />}
       {!chosen && <Surfaces />}
+      {!cloth && <SoftSurfaces />}
       <Suggestions looker={looker} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}

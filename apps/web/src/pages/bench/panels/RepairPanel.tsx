@@ -9,6 +9,7 @@ import { ByHand } from './ByHand';
 import { DeleteSamples } from './DeleteSamples';
 import { Doubts } from './Doubts';
 import { JoinRow } from './JoinRow';
+import { MendMesh } from './MendMesh';
 import { Hint, Section } from './Section';
 
 /** What the editor does about places that are wrong, or that the program doubts. */
@@ -43,6 +44,7 @@ export function RepairPanel({ tracker, looker }: Helpers) {
         </button>
       </Section>
       <Section title={`Repair ${who || '(select a spot or surface)'}`}>
+        {chosen?.kind === 'soft' && <MendMesh id={chosen.id} />}
         {chosen?.kind === 'surface' && (
           <Hint>
             Drag a ring of its quad to where it belongs: this frame becomes a pin, and is never moved.
@@ -75,10 +77,12 @@ export function RepairPanel({ tracker, looker }: Helpers) {
         >
           {tool.id === 'carry-on' ? 'Press on the other feature …' : 'Carry on elsewhere'}
         </button>
-        <Hint>
-          Drag or nudge a spot where it is wrong: it is pinned there, and the program never moves a pin.
-          {!pins && ' With pins on both sides, the picture can be followed between them.'}
-        </Hint>
+        {chosen?.kind !== 'soft' && (
+          <Hint>
+            Drag or nudge a spot where it is wrong: it is pinned there, and the program never moves a pin.
+            {!pins && ' With pins on both sides, the picture can be followed between them.'}
+          </Hint>
+        )}
         {spots.flatMap((s) =>
           s.joins.map((j) => <JoinRow key={`${s.id} ${j.frame}`} id={s.id} name={s.name} frame={j.frame} />),
         )}

@@ -161,6 +161,7 @@ function ShakeLeftReading() {
   }
   const { of: spots, motion, odd } = steady;
   const surface = trackers.some((t) => t.kind === 'surface' && t.used && t.mover === held);
+  const flat = steady.bend !== null;
   const together = spots.filter((s) => motion.byId[s.id]?.rest).length - odd.length;
   return (
     <Section title="Left of the shake">
@@ -174,7 +175,13 @@ function ShakeLeftReading() {
       {odd.length > 0 && (
         <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}
-      {spots.length === 0 && steady.motion.model === 'similarity' && !surface && (
+      {flat && (
+        <Hint>
+          It is laid flat as on the reference frame, with every fold: look in the steadied picture for what
+          still swims, and mend it there.
+        </Hint>
+      )}
+      {spots.length === 0 && steady.motion.model === 'similarity' && !surface && !flat && (
         <Hint>Measured on features of the whole picture that go with what is held.</Hint>
       )}
       {spots.length === 0 && surface && (

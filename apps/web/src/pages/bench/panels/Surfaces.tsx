@@ -1,20 +1,20 @@
 import { median } from 'd3-array';
 import { useEffect, useMemo, useRef } from 'react';
 import { Trash2 } from 'lucide-react';
-import { countSamples, hasSample } from '@lurn/core';
-import { changeDocument, changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
-import { NameField } from '../../../components/NameField';
+import { cornersAt, countSamples, hasSample } from '@lurn/core';
+import { changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
-import { deleteSelected } from '../../../state/acts';
-import { goTo, setBench, useBenchParts, type DrawnKind } from '../../../state/bench';
+import { setBench, useBenchParts, type DrawnKind } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { useLastLook, wantLooks } from '../../../state/surface-look';
+import { drawSoft } from '../../../state/soft';
 import { removeOutline, snapQuad } from '../../../state/surfaces';
 import { Choice } from './Choice';
 import { Fold, Hint, Section } from './Section';
+import { SurfaceHead } from './SurfaceHead';
 
 /** The flat surfaces: drawn here, and what is chosen of the selected one. */
 export function Surfaces() {
@@ -86,9 +86,8 @@ const draw = (kind: DrawnKind, box: boolean, stop: boolean) =>
 
 function Details({ surface }: { readonly surface: Surface }) {
   const tip = useKeyTip();
-  const { id, name, frame: own, grid, shapes, mover, perspective } = surface;
+  const { id, name, frame: own, grid, shapes, perspective } = surface;
   const { tool, frame, gridCheck, misfits } = useBenchParts('tool', 'frame', 'gridCheck', 'misfits');
-  const held = useShot((s) => s.state.document.held === mover);
   const known = useShot((s) => frame === own || hasSample(surfaceTrackOf(s.state, id), frame));
   const drawing = (kind: DrawnKind) => tool.id === 'area' && tool.kind === kind;
   const change = (part: Parameters<typeof changeSurface>[2]) => edit((s) => changeSurface(s, id, part));
@@ -107,35 +106,7 @@ function Details({ surface }: { readonly surface: Surface }) {
   );
   return (
     <Section title={name}>
-      <NameField
-        label="Name"
-        of="Name of the surface"
-        name={name}
-        onName={(text) => change({ name: text })}
-      />
-      <div className="flex items-center gap-2">
-        <label className="flex grow cursor-pointer items-center gap-2" title="Goals and framing are about it">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={held}
-            onChange={(e) => edit((s) => changeDocument(s, { held: e.target.checked ? mover : null }))}
-          />
-          Hold it
-        </label>
-        <button type="button" className="btn btn-xs" disabled={frame === own} onClick={() => goTo(own)}>
-          Its own frame <span className="num">{own}</span>
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs btn-square"
-          aria-label={`Delete ${name}`}
-          title={tip('Delete the surface', 'delete')}
-          onClick={deleteSelected}
-        >
-          <Trash2 size={13} aria-hidden="true" />
-        </button>
-      </div>
+      <SurfaceHead surface={surface} of="surface" onName={(text) => change({ name: text })} />
       <label className="flex cursor-pointer items-center gap-2">
         <input
           type="checkbox"
@@ -167,6 +138,16 @@ function Details({ surface }: { readonly surface: Surface }) {
           Leave out …
         </button>
       </div>
+      {frame === own && (
+        <button
+          type="button"
+          className="btn btn-xs w-full"
+          title="A soft surface of the same outline, where it bends after all"
+          onClick={() => drawSoft(cornersAt(shapes[0], own), shapes[0].smooth)}
+        >
+          Make a mesh of it
+        </button>
+      )}
       {shapes.length > 1 && (
         <ul className="text-xs" aria-label="Outlines">
           {shapes.map(({ kind }, i) => (

@@ -16,6 +16,7 @@ export const steady: Station = {
       return { done: false, text: 'The areas leave nothing to hold' };
     if (!plan) return { done: false, text: name };
     // A plane is met as it was tracked: there is nothing left that could be told in pixels.
+    if (plan.bend) return { done: true, text: `${moverName(document, held ?? '')} laid flat` };
     if (plan.motion.model === 'homography' && plan.of.length === 0)
       return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
     const left = pixels(plan.measure.after).replace(' px', '');

@@ -4,6 +4,7 @@ import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
 import { drawForLayer } from '../../../state/layers';
+import { addHole, drawSoft } from '../../../state/soft';
 import { addOutline, drawSurface } from '../../../state/surfaces';
 import { common } from './mark';
 import { Tool, type Drag, type PointerAt, type Press } from './tool';
@@ -119,6 +120,10 @@ export class AreaTool extends Tool {
     switch (this.kind) {
       case 'surface':
         return drawSurface(corners, smooth);
+      case 'soft':
+        return drawSoft(corners, smooth);
+      case 'hole':
+        return addHole(corners, smooth);
       case 'more':
         return addOutline('focus', corners, smooth);
       case 'less':
@@ -155,6 +160,8 @@ const WHAT = {
   focus: 'what alone should be measured',
   regroup: 'what moves together',
   surface: 'a flat surface: loosely is enough',
+  soft: 'cloth, skin, a leaf: whatever bends, loosely',
+  hole: 'a hole in the mesh: an eye, a button',
   more: 'what belongs to the surface as well',
   less: 'what does not belong to the surface',
   shape: 'the shape',

@@ -6,6 +6,7 @@ import { HoldTool } from './hold';
 import { MarkTool } from './mark';
 import { PaintTool } from './paint';
 import { PickTool } from './pick';
+import { PointsTool } from './points';
 import { RectangleTool } from './rectangle';
 import type { Tool } from './tool';
 
@@ -19,6 +20,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   area: ({ kind, box }) => new AreaTool(kind, box),
   paint: () => new PaintTool(),
   pick: () => new PickTool(),
+  points: () => new PointsTool(),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

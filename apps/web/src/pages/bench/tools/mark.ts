@@ -13,6 +13,7 @@ import {
 import { draggingArea } from './dragging-area';
 import { draggingLayer } from './dragging-layer';
 import { draggingSurface } from './dragging-surface';
+import { draggingVertex } from './dragging-vertex';
 import { Tool, type Drag, type Press } from './tool';
 
 /** What lies on the pictures in any case, and panning; null where the press is the tool's own. */
@@ -38,6 +39,8 @@ export class MarkTool extends Tool {
     const may = mayMark(bench().station) && !bench().tracking;
     if (target.kind === 'surface' && !press.pans)
       return may ? draggingSurface(target, at) : selecting(target.surface);
+    if (target.kind === 'vertex' && !press.pans)
+      return may ? draggingVertex(target, press) : selecting(target.soft);
     const first = common(press);
     if (first) return first;
     switch (target.kind) {

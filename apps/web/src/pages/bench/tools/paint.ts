@@ -1,8 +1,8 @@
-import { apply, invert, type Point } from '@lurn/core';
+import type { Point } from '@lurn/core';
 import { layerById, type PaintLayer, type PaintStroke } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from '../../../state/bench';
-import { layerToPicture, paintStroke, plateFor, selectedLayer } from '../../../state/layers';
+import { paintStroke, pictureToLayer, plateFor, selectedLayer } from '../../../state/layers';
 import { shotState } from '../../../state/shot';
 import { common } from './mark';
 import { Tool, type Drag, type Press } from './tool';
@@ -28,9 +28,7 @@ export class PaintTool extends Tool {
     const { at, pane } = press;
     if (layer?.kind !== 'paint') return common(press);
     if (press.pans) return common({ ...press, target: { kind: 'empty' } });
-    const toPicture = layerToPicture(layer, bench().frame, pane.kind);
-    const back = invert(toPicture);
-    const own = (p: Point) => apply(back, p.x, p.y);
+    const own = pictureToLayer(layer, bench().frame, pane.kind);
     if (press.alt) return this.takeFrom(own(at.picture));
     if (bench().brush.tool === 'clone' && !bench().cloneFrom && !plateFor(layer)) {
       toast.warning('Say first what is to be painted with: hold Alt and press on it.', { id: 'layer' });

@@ -20,6 +20,8 @@ export type Target =
       readonly outline: number;
       readonly index: number;
     }
+  /** A point of a soft surface's mesh, by its number. */
+  | { readonly kind: 'vertex'; readonly soft: string; readonly index: number }
   | {
       readonly kind: 'layer';
       readonly layer: string;

@@ -22,6 +22,7 @@ import { LayerMarks } from './LayerMarks';
 import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
+import { SoftMarks } from './SoftMarks';
 import { SurfaceMarks } from './SurfaceMarks';
 import { SpotPath, Trail } from './SpotPaths';
 import { Crosshair, GuideLines, LockRing } from './ViewAids';
@@ -81,6 +82,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
       <AreaMarks toPane={toPane} handles={!tracking} />
       {station !== 'layers' && <SurfaceMarks toPane={toPane} handles={!tracking} />}
+      <SoftMarks toPane={toPane} handles={!tracking} />
       {map && <MapOverlay map={map} toPane={toPane} />}
       {marked.map(
         (s) =>
@@ -195,6 +197,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
         )}
       {mayMark(station) && <Marks toPane={matrix} handles={false} />}
       {station !== 'layers' && <SurfaceMarks toPane={matrix} handles={false} />}
+      <SoftMarks toPane={toPane} handles={false} steadied />
       {station === 'layers' && <Drawing toPane={matrix} />}
       {held && (
         <LockRing

@@ -19,7 +19,7 @@ import { usePicture, type PictureFrom } from './usePicture';
 
 /** What a press lands on. */
 function targetOf(element: Element): Target {
-  const { spot, area, surface, outline, layer, matte, part, index } =
+  const { spot, area, surface, soft, outline, layer, matte, part, index } =
     element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
   if (area)
@@ -28,6 +28,7 @@ function targetOf(element: Element): Target {
     const at = { outline: Number(outline ?? 0), index: Number(index ?? 0) };
     return { kind: 'surface', surface, part: part as 'quad' | 'line' | 'corner' | 'edge', ...at };
   }
+  if (soft) return { kind: 'vertex', soft, index: Number(index ?? 0) };
   if (layer)
     return {
       ...{ kind: 'layer', layer, matte: matte ?? null, index: Number(index ?? 0) },

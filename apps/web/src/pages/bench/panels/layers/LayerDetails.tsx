@@ -1,4 +1,5 @@
 import {
+  softOf,
   surfacesOf,
   spotsOf,
   moverLabel,
@@ -169,6 +170,7 @@ export function useRides(): {
   const named = new Map<string, string>([['frame:', 'the frame']]);
   if (steady && steady.held === '' && steady.mover === null) named.set('mover:', 'what is held');
   for (const s of surfaces) named.set(`surface:${s.id}`, s.name);
+  for (const s of softOf(document)) named.set(`soft:${s.id}`, s.name);
   for (const s of spots) named.set(`spot:${s.id}`, `spot ${s.name}`);
   for (const m of ownMovers) named.set(`mover:${m.id}`, moverLabel(document, m.id));
   for (const m of found) named.set(`mover:${m.id}`, m.name);

@@ -1,0 +1,91 @@
+import { resolve } from 'node:path';
+import {
+  closedBy,
+  EMPTY_SOFT_TRACK,
+  LurnError,
+  makeMesh,
+  softAt,
+  softSample,
+  trackSoft,
+  withoutSamples,
+  withSoftSamples,
+  type Area,
+  type FrameSource,
+  type NamedMesh,
+  type SoftToTrack,
+  type SoftVertex,
+} from '@lurn/core';
+import { FileFrames, type IndexedClip } from '@lurn/engine';
+import type { SoftEntry } from '@lurn/model';
+import { progressLine, type Surroundings } from './surroundings.js';
+
+/** A soft surface as it was tracked. */
+export interface TrackedSoft extends NamedMesh {
+  readonly levels: number;
+}
+
+/** Makes the mesh of every soft surface and tracks it from its own frame to both ends of the range. */
+export async function trackSoftMarks(
+  path: string,
+  clip: IndexedClip,
+  entries: readonly SoftEntry[],
+  areas: readonly Area[],
+  { from, to }: { readonly from: number; readonly to: number },
+  io: Surroundings,
+): Promise<{ soft: TrackedSoft[]; stops: object[] }> {
+  const soft: TrackedSoft[] = [];
+  const stops: object[] = [];
+  if (entries.length === 0) return { soft, stops };
+  const file = new FileFrames(resolve(path), clip.info, false);
+  const source = closedBy(file, areas);
+  const progress = progressLine(io, 'Tracking');
+  try {
+    for (const entry of entries) {
+      const { one: first, mesh } = await begun(source, entry, io);
+      let one = first;
+      for (const end of [to, from]) {
+        if (end === to ? end <= entry.frame : end >= entry.frame) continue;
+        for await (const step of trackSoft(source, { soft: [one], from: entry.frame, to: end }, io.signal)) {
+          for (const { sample } of step.samples)
+            one = { ...one, track: withSoftSamples(one.track, [sample]) };
+          for (const { frame: at, since, reason, message } of step.stopped) {
+            const [a, b] = [Math.min(since, at), Math.max(since, at)];
+            one = { ...one, track: withoutSamples(one.track, a, b, (state) => state !== 'pinned') };
+            stops.push({ soft: entry.name, frame: since, reason, message });
+            io.err(`lurn: note: ${message}\n`);
+          }
+          progress(step.done, step.total);
+        }
+      }
+      soft.push({ name: entry.name, frame: entry.frame, mesh, track: one.track, levels: entry.levels });
+    }
+  } finally {
+    file.close();
+  }
+  return { soft, stops };
+}
+
+/** A soft surface with its mesh, on its own frame, and its pins. */
+async function begun(
+  source: FrameSource,
+  { name, frame, outline, spacing, fit, settings, pins }: SoftEntry,
+  io: Surroundings,
+): Promise<{ one: SoftToTrack; mesh: NamedMesh['mesh'] }> {
+  const mesh = makeMesh({ outline, spacing, fit }, await source.plane(frame, 'luma', io.signal));
+  const n = mesh.vertices.length;
+  const drawn = mesh.vertices.map((p): SoftVertex => ({ ...p, confidence: 1, state: 'pinned' }));
+  let track = withSoftSamples(EMPTY_SOFT_TRACK, [softSample(frame, drawn)]);
+  for (const { frame: at, vertex, x, y } of pins) {
+    if (vertex >= n)
+      throw new LurnError(
+        'bad-spots',
+        `The marks file cannot be used: "${name}" has ${n} vertices, and a pin names ${vertex}.`,
+      );
+    const vertices = [...(softAt(track, at)?.vertices ?? mesh.vertices.map(() => null))];
+    vertices[vertex] = { x, y, confidence: 1, state: 'pinned' };
+    track = withSoftSamples(track, [softSample(at, vertices)]);
+  }
+  const shape = outline.map((p) => [p.x, p.y] as const);
+  const shapes = [{ kind: 'focus' as const, smooth: false, keys: [{ frame, shape }] }];
+  return { mesh, one: { id: name, name, frame, vertices: mesh.vertices, shapes, settings, track } };
+}

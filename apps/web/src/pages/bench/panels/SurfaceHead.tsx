@@ -1,0 +1,55 @@
+import { Trash2 } from 'lucide-react';
+import { changeDocument, type SoftSurface, type Surface } from '@lurn/model';
+import { NameField } from '../../../components/NameField';
+import { deleteSelected } from '../../../state/acts';
+import { goTo, setBench, useBenchParts } from '../../../state/bench';
+import { useKeyTip } from '../../../state/keymap';
+import { edit, useShot } from '../../../state/shot';
+
+/** What every surface has, flat or soft: its name, whether it is held, its own frame, and the way to be rid of it. */
+export function SurfaceHead({
+  surface: { name, mover, frame: own },
+  of,
+  onName,
+}: {
+  readonly surface: Surface | SoftSurface;
+  /** What it is called to who cannot see it. */
+  readonly of: string;
+  readonly onName: (name: string) => void;
+}) {
+  const tip = useKeyTip();
+  const { frame } = useBenchParts('frame');
+  const held = useShot((s) => s.state.document.held === mover);
+  return (
+    <>
+      <NameField label="Name" of={`Name of the ${of}`} name={name} onName={onName} />
+      <div className="flex items-center gap-2">
+        <label className="flex grow cursor-pointer items-center gap-2" title="Goals and framing are about it">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={held}
+            onChange={(e) => edit((s) => changeDocument(s, { held: e.target.checked ? mover : null }))}
+          />
+          Hold it
+        </label>
+        <button type="button" className="btn btn-xs" disabled={frame === own} onClick={() => goTo(own)}>
+          Its own frame <span className="num">{own}</span>
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs btn-square"
+          aria-label={`Delete ${name}`}
+          title={tip(`Delete the ${of}`, 'delete')}
+          onClick={() => {
+            // The whole of it, not the points that are chosen.
+            setBench({ points: [] });
+            deleteSelected();
+          }}
+        >
+          <Trash2 size={13} aria-hidden="true" />
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,100 @@
+import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
+import { placeOf } from '../geometry/warp.js';
+import { carry } from '../compose/ride.js';
+import { deliveredFrom, steadiedPlace } from '../plan/seen.js';
+import { planFor, pictureInSource, type ShotRequest } from '../plan/plan.js';
+import { makeMesh } from '../soft/mesh-making.js';
+import { EMPTY_SOFT_TRACK, softSample, withSoftSamples, type SoftVertex } from '../soft/soft-track.js';
+import { CLOTH, onCloth } from '../testing/cloth.js';
+import { PLAIN_GOAL } from '../testing/goal.js';
+import { softMotionOf, type SolveSoft } from './soft-motion.js';
+
+const OUTLINE: Point[] = [30, 190].flatMap((x, i) => (i ? [150, 30] : [30, 150]).map((y) => ({ x, y })));
+const MESH = makeMesh({ outline: OUTLINE, spacing: 16, fit: 'even' });
+const SIZE = { width: CLOTH.width, height: CLOTH.height };
+const frames = [...Array(CLOTH.frames).keys()];
+const sampleOn = (f: number, place: (p: Point, f: number) => Point) =>
+  softSample(f, MESH.vertices.map((v): SoftVertex => ({ ...place(v, f), confidence: 0.9, state: 'tracked' }))); // prettier-ignore
+const soft = (place: (p: Point, f: number) => Point, of: readonly number[] = frames): SolveSoft => ({
+  ...{ id: 'c', frame: 0, mesh: MESH, levels: 2, size: SIZE, flatten: true },
+  track: withSoftSamples(
+    EMPTY_SOFT_TRACK,
+    of.map((f) => sampleOn(f, place)),
+  ),
+});
+const request = (one: SolveSoft, ref = 0): ShotRequest => ({
+  ...{ size: SIZE, frames: CLOTH.frames, pixelAspect: 1, fps: 30, spots: [], soft: one, held: 'c', ref },
+  ...{ from: 0, to: CLOTH.frames - 1, goal: PLAIN_GOAL },
+  framing: { mode: 'none', zoom: 1, rate: 0.05, shiftX: 0, shiftY: 0, delivery: null },
+});
+
+describe('a soft surface that is held', () => {
+  it('moves as a whole as its vertices do', () => {
+    const m = (f: number): Matrix3 => [1 + 0.01 * f, -0.02 * f, 3 * f, 0.02 * f, 1 + 0.01 * f, -f, 0, 0, 1];
+    const motion = softMotionOf(soft((p, f) => apply(m(f), p.x, p.y)), CLOTH.frames, 0)!; // prettier-ignore
+    expect(motion.parts[5].rotation).toBeCloseTo(Math.atan2(0.1, 1.05), 6);
+    expect(motion.support[5]).toBe('full');
+  });
+
+  it('is laid flat as on the reference frame, whichever that is', () => {
+    for (const ref of [0, 6]) {
+      const plan = planFor(request(soft(onCloth), ref))!;
+      expect(plan.bend?.id).toBe('c');
+      for (const f of [3, 9, 13]) {
+        const place = placeOf(deliveredFrom(plan, f));
+        for (const p of [
+          { x: 60, y: 60 },
+          { x: 110, y: 90 },
+          { x: 160, y: 120 },
+        ]) {
+          const [flat, there] = [onCloth(p, ref), onCloth(p, f)];
+          const seen = place.at(flat.x, flat.y);
+          expect(Math.hypot(seen.x - there.x, seen.y - there.y)).toBeLessThan(0.15);
+          const again = steadiedPlace(plan, f, seen);
+          expect(Math.hypot(again.x - flat.x, again.y - flat.y)).toBeLessThan(0.01);
+        }
+      }
+    }
+  });
+
+  it('is not bent where only its position, rotation and scale are taken out', () => {
+    const plan = planFor(request({ ...soft(onCloth), flatten: false }))!;
+    expect(plan.bend).toBeNull();
+    expect(deliveredFrom(plan, 5).kind).toBe('matrix');
+    expect(plan.measure.after).toBeLessThan(plan.measure.before);
+  });
+
+  it('is bridged over frames on which it is not known', () => {
+    const plan = planFor(request(soft(onCloth, [0, 1, 2, 3, 8, 9, 10, 11, 12, 13])))!;
+    expect(plan.motion.support[5]).toBe('none');
+    expect(pictureInSource(plan, 5).every(Number.isFinite)).toBe(true);
+  });
+});
+
+describe('what rides on a soft surface', () => {
+  const ride = { on: 'soft' as const, id: 'c', soft: soft(onCloth, [0, 1, 2, 3, 8, 9]) };
+  const middle = { x: 110, y: 90 };
+
+  it('goes with every fold, there and back', () => {
+    const { bent, m, share, confidence } = carry(ride, 0, 8, 'bridge', middle, {});
+    const [forth, back] = [placeOf(bent!.forth), placeOf(bent!.back)];
+    const there = forth.at(140, 70);
+    const truth = onCloth({ x: 140, y: 70 }, 8);
+    expect(Math.hypot(there.x - truth.x, there.y - truth.y)).toBeLessThan(0.15);
+    expect(back.at(there.x, there.y).x).toBeCloseTo(140, 4);
+    expect([share, confidence]).toEqual([1, expect.closeTo(0.9, 6)]);
+    const near = apply(m, middle.x, middle.y);
+    const exact = forth.at(middle.x, middle.y);
+    expect(Math.hypot(near.x - exact.x, near.y - exact.y)).toBeLessThan(1e-6);
+    expect(multiply(m, invert(m))[0]).toBeCloseTo(1, 9);
+  });
+
+  it('is bridged, fades or is off where it is not known', () => {
+    const share = (unknown: 'bridge' | 'hold' | 'fade' | 'off') =>
+      carry(ride, 0, 5, unknown, middle, {}).share;
+    expect([share('bridge'), share('hold'), share('off')]).toEqual([1, 1, 0]);
+    expect(share('fade')).toBeLessThan(1);
+    expect(share('fade')).toBeGreaterThan(0);
+    expect(carry(ride, 0, 5, 'bridge', middle, {}).confidence).toBe(0);
+  });
+});
