@@ -71,6 +71,8 @@ export class SoftTracker {
   private readonly noise: number;
   /** Of each vertex: the blocks about it, each with how much it counts. */
   private readonly about: readonly (readonly { readonly block: number; readonly share: number }[])[];
+  /** Of each block. */
+  private readonly samples: readonly number[];
   private readonly usualWorth: number;
   /** The part of what is seen that fits, as it has been of late. */
   private usualHeld = 1;
@@ -135,6 +137,7 @@ export class SoftTracker {
         return d < 1 ? [{ block, share: (1 - d * d) ** 2 }] : [];
       }),
     );
+    this.samples = fine.blocks.map((b) => b.count);
     this.usualWorth = worths.reduce((a, b) => a + b, 0) / worths.length;
   }
 
@@ -212,7 +215,7 @@ export class SoftTracker {
     return this.vertices.map((own, v) => {
       const at = this.lattice.placeAt(fit.to, own.x, own.y);
       let [all, held, misfit, count] = [0, 0, 0, 0];
-      let [together, mine, other] = [0, 0, 0];
+      let [together, mine, other, samples] = [0, 0, 0, 0];
       for (const { block, share } of this.about[v]) {
         const { weight, worth, misfit: off, seen } = fit.blocks[block];
         together += share * fit.blocks[block].together;
@@ -222,13 +225,17 @@ export class SoftTracker {
         held += share * worth * weight;
         misfit += share * weight * off;
         if (seen) count += share * weight;
+        samples += share * weight * this.samples[block];
       }
       const shares = this.about[v].reduce((sum, { share }) => sum + share, 0);
       const told = all > TELLING * this.usualWorth * shares && shares > 0;
       const part = told ? held / all : fit.held * this.openAbout(fit, v);
       const error = errorAt(this.lattice, fit.covariance, own);
       const score = together > 0 && mine > 0 && other > 0 ? together / Math.sqrt(mine * other) : 0;
-      const evidence = { error, held: part, misfit: count > 0 ? misfit / count : 2, score };
+      const evidence = {
+        ...{ error, held: part, misfit: count > 0 ? misfit / count : 2, score },
+        ...{ texture: samples > 0 ? Math.sqrt(held / samples) : 0, noise: this.noise },
+      };
       return { ...at, held: part, confidence: vertexConfidence(evidence) };
     });
   }
