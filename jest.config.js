@@ -24,7 +24,7 @@ export default {
   transform: { '^.+\\.tsx$': swc({ tsx: true }), '^.+\\.[cm]?[jt]s$': swc({}) },
   // Packages that come as ES modules only are transformed too.
   transformIgnorePatterns: [
-    '/node_modules/(?!(mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
+    '/node_modules/(?!(fast-png|iobuffer|mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
   ],
   moduleNameMapper: {
     '^@lurn/(kernels|core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',

@@ -1,5 +1,13 @@
 import { parseArgs } from 'node:util';
-import type { Amounts, EdgeMode, Goal } from '@lurn/core';
+import {
+  DATA_CHOICES,
+  DATA_EXPORTS,
+  OUR_CHOICES,
+  type Amounts,
+  type DataChoices,
+  type EdgeMode,
+  type Goal,
+} from '@lurn/core';
 import { FORMATS, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
@@ -35,6 +43,14 @@ lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out
 
 lurn formats [--json]
     The kinds of file that --format may name.
+
+lurn hand-over (MOTION.json | CORNERS.csv | TRACKS.csv) --as NAME --out FILE [--origin top-left|bottom-left|centre]
+            [--y down|up] [--unit px|share] [--first N] [--time seconds|timecode] [--size WxH] [--fps N]
+            [--in-origin ...] [--in-y ...] [--in-unit ...] [--in-first N] [--json]
+    Writes motion, corners or spots as another program wants them: --as ${DATA_EXPORTS.map((e) => e.id).join(', ')}.
+    --origin, --y, --unit, --first, --time: how that program counts, where the format leaves it open; --in-origin and so
+    on: how the file that is read counts. --size and --fps where a table does not tell them. ST maps go into a folder, or
+    into FILE.zip.
 
 Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program, 130 stopped.
 `;
@@ -72,6 +88,20 @@ export interface SuggestArguments extends Omit<MoversArguments, 'kind'> {
 
 export interface FormatsArguments {
   readonly kind: 'formats';
+  readonly json: boolean;
+}
+
+/** Measured or solved motion, for another program. */
+export interface HandOverArguments {
+  readonly kind: 'hand-over';
+  readonly data: string;
+  readonly as: string;
+  readonly out: string;
+  readonly choices: DataChoices;
+  /** How the file that is read counts. */
+  readonly own: DataChoices;
+  readonly size: { readonly width: number; readonly height: number } | null;
+  readonly fps: number | null;
   readonly json: boolean;
 }
 
@@ -148,16 +178,29 @@ const OPTIONS = {
   picture: { type: 'string' },
   'layers-alone': { type: 'boolean' },
   crf: { type: 'string' },
+  as: { type: 'string' },
+  origin: { type: 'string' },
+  y: { type: 'string' },
+  unit: { type: 'string' },
+  first: { type: 'string' },
+  time: { type: 'string' },
+  'in-origin': { type: 'string' },
+  'in-y': { type: 'string' },
+  'in-unit': { type: 'string' },
+  'in-first': { type: 'string' },
+  size: { type: 'string' },
+  fps: { type: 'string' },
   json: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
 const TRACK_OPTIONS = ['marks', 'spots', 'shape', 'from', 'to', 'out', 'json', 'corners', 'mesh'];
 const SHOT_OPTIONS = ['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'];
-const STEADY_OPTIONS = Object.keys(OPTIONS).filter(
-  (name) => !['help', 'shape', 'corners', 'mesh', 'frame', 'count', 'picture', 'layers-alone'].includes(name),
-);
-/** Agreed on, and refused by name until they are built. */
-const UNBUILT_COMMANDS = ['hand-over'];
+const STEADY_OPTIONS = [
+  ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
+  ...['fit-zoom', 'row-by-row', 'edges', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
+];
+const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'hand-over'] as const;
+const isCommand = (kind: string): kind is (typeof COMMANDS)[number] => COMMANDS.some((c) => c === kind);
 const MOVERS_OPTIONS = ['out', 'json'];
 const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
 const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
@@ -174,6 +217,7 @@ export function parseArguments(
   | FormatsArguments
   | MoversArguments
   | SuggestArguments
+  | HandOverArguments
   | { kind: 'help' } {
   let parsed;
   try {
@@ -184,16 +228,22 @@ export function parseArguments(
   const { values, positionals } = parsed;
   if (values.help || argv.length === 0) return { kind: 'help' };
   const [kind, clip, ...rest] = positionals;
-  if (UNBUILT_COMMANDS.includes(kind)) throw new UsageError(`${kind} is not built yet.`);
   if (kind === 'formats') {
     const more = clip ?? Object.keys(values).find((name) => name !== 'json');
     if (more) throw new UsageError(`formats takes nothing but --json, not "${more}".`);
     return { kind, json: values.json ?? false };
   }
-  if (kind !== 'track' && kind !== 'steady' && kind !== 'movers' && kind !== 'suggest') {
-    throw new UsageError(`"${kind}" is not a command; use track, suggest, movers, steady or formats.`);
+  if (!isCommand(kind)) {
+    throw new UsageError(
+      `"${kind}" is not a command; use ${COMMANDS.slice(0, -1).join(', ')}, formats or hand-over.`,
+    );
   }
-  if (!clip) throw new UsageError(`${kind} needs a clip.`);
+  if (!clip)
+    throw new UsageError(
+      kind === 'hand-over'
+        ? 'hand-over needs MOTION.json, CORNERS.csv or TRACKS.csv.'
+        : `${kind} needs a clip.`,
+    );
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
   const allowed = {
     ...{
@@ -201,6 +251,7 @@ export function parseArguments(
       steady: values.shot ? SHOT_OPTIONS : STEADY_OPTIONS,
       movers: MOVERS_OPTIONS,
       suggest: SUGGEST_OPTIONS,
+      'hand-over': [...HAND_OVER_NAMES, 'json'],
     },
   }[kind];
   for (const name of Object.keys(values)) {
@@ -211,6 +262,7 @@ export function parseArguments(
         : `${kind} has no option --${name}.`,
     );
   }
+  if (kind === 'hand-over') return handOverArguments(clip, values);
   if (values.marks && values.spots)
     throw new UsageError('--spots is another name of --marks: give one of them.');
   const marks = values.marks ?? values.spots;
@@ -301,6 +353,65 @@ function shotArguments(
     ...{ kind: 'shot', clip, shot, alone, out, format, json },
     picture: values.picture === undefined ? null : oneOf('picture', values.picture, CHOICES.picture),
     crf: values.crf === undefined ? null : frameNumber('crf', values.crf, LIMITS.crf[1]),
+  };
+}
+
+type HandOverValues = Readonly<Partial<Record<(typeof HAND_OVER_NAMES)[number], string>>> & {
+  readonly json?: boolean;
+};
+const HAND_OVER_NAMES = [
+  ...([
+    'as',
+    'out',
+    'origin',
+    'y',
+    'unit',
+    'first',
+    'time',
+    'in-origin',
+    'in-y',
+    'in-unit',
+    'in-first',
+  ] as const),
+  ...(['size', 'fps'] as const),
+] as const;
+/** The largest picture's side, and rates, that are believed. */
+const [MOST_SIDE, RATES] = [65536, [0.1, 10000] as const];
+
+function handOverArguments(data: string, values: HandOverValues): HandOverArguments {
+  const { as, out, json = false } = values;
+  if (as === undefined) throw new UsageError('hand-over needs --as NAME.');
+  const format = DATA_EXPORTS.find((e) => e.id === as);
+  if (!format) throw new UsageError(`--as ${as} is not one of ${DATA_EXPORTS.map((e) => e.id).join(', ')}.`);
+  if (out === undefined) throw new UsageError('hand-over has nothing to write: give --out.');
+  for (const name of ['origin', 'y', 'unit', 'first', 'time'] as const)
+    if (values[name] !== undefined && !format.heeds.includes(name))
+      throw new UsageError(`--${name} means nothing to ${as}, which lays that down itself.`);
+  const size = values.size === undefined ? null : /^(\d{1,5})x(\d{1,5})$/.exec(values.size);
+  const [width, height] = size ? [Number(size[1]), Number(size[2])] : [0, 0];
+  if (values.size !== undefined && !(width > 0 && height > 0 && Math.max(width, height) <= MOST_SIDE))
+    throw new UsageError(`--size must be as 1920x1080, not "${values.size}".`);
+  return {
+    ...{ kind: 'hand-over', data, as, out, json },
+    choices: choicesOf(values, ''),
+    own: choicesOf(values, 'in-'),
+    size: size && { width, height },
+    fps: values.fps === undefined ? null : decimal('fps', values.fps, RATES),
+  };
+}
+
+function choicesOf(values: HandOverValues, prefix: '' | 'in-'): DataChoices {
+  const chosen = <T extends 'origin' | 'y' | 'unit'>(name: T): DataChoices[T] => {
+    const value = values[`${prefix}${name}`];
+    if (value === undefined) return OUR_CHOICES[name];
+    return oneOf<string>(prefix + name, value, DATA_CHOICES[name]) as DataChoices[T];
+  };
+  const first = values[`${prefix}first`];
+  const time = prefix ? undefined : values.time;
+  return {
+    ...{ origin: chosen('origin'), y: chosen('y'), unit: chosen('unit') },
+    first: first === undefined ? OUR_CHOICES.first : frameNumber(`${prefix}first`, first),
+    time: time === undefined ? OUR_CHOICES.time : oneOf('time', time, DATA_CHOICES.time),
   };
 }
 

@@ -157,7 +157,18 @@ describe('what goes wrong', () => {
       ['steady', 'clip.mp4', '--marks', 's', '--goal', 'still', '--out', 'o', '--format', 'tape'],
       /--format tape/,
     ],
-    [['hand-over', 'clip.mp4'], /hand-over is not built yet/],
+    [['hand-over'], /hand-over needs MOTION.json/],
+    [['hand-over', 'm.json'], /needs --as NAME/],
+    [['hand-over', 'm.json', '--as', 'tape', '--out', 'o'], /--as tape is not one of csv, json/],
+    [['hand-over', 'm.json', '--as', 'csv'], /give --out/],
+    [['hand-over', 'm.json', '--as', 'css', '--out', 'o', '--origin', 'centre'], /means nothing to css/],
+    [['hand-over', 'm.json', '--as', 'csv', '--out', 'o', '--y', 'left'], /--y left is not one of down, up/],
+    [['hand-over', 'm.json', '--as', 'csv', '--out', 'o', '--size', '0x4'], /must be as 1920x1080/],
+    [['hand-over', 'm.json', '--as', 'csv', '--out', 'o', '--fps', '0'], /--fps must be a number/],
+    [
+      ['hand-over', 'm.json', '--as', 'csv', '--out', 'o', '--goal', 'still'],
+      /hand-over has no option --goal/,
+    ],
   ])('usage: %j ends with 2', async (argv, message) => {
     const { status, out, err } = await lurn(...argv);
     expect([status, out]).toEqual([2, '']);

@@ -52,8 +52,8 @@ export async function checkOutputs(
   }
 }
 
-/** Writes a text beside its place and moves it there: what was there before stays until all is written. */
-export async function writeOut(path: string, text: string): Promise<void> {
+/** Writes a file beside its place and moves it there: what was there before stays until all is written. */
+export async function writeOut(path: string, text: string | Uint8Array): Promise<void> {
   const place = resolve(path);
   const part = partOf(place);
   try {

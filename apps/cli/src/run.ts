@@ -1,6 +1,7 @@
 import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
 import { formatsCommand } from './formats.js';
+import { handOverCommand } from './hand-over.js';
 import { moversCommand, suggestCommand } from './scene.js';
 import { shotCommand } from './shot.js';
 import { steadyCommand } from './steady.js';
@@ -21,6 +22,8 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
       return steadyCommand(command, io);
     case 'shot':
       return shotCommand(command, io);
+    case 'hand-over':
+      return handOverCommand(command, io);
     case 'formats':
       return formatsCommand(command, io);
   }

@@ -122,3 +122,5 @@ export * from './formats/mesh-gltf.js';
 export * from './formats/sample-table.js';
 export * from './formats/motion-file.js';
 export * from './formats/motion-table.js';
+export * from './formats/exr.js';
+export * from './formats/data/index.js';

@@ -1,4 +1,5 @@
 import type { Point } from '../geometry/matrix.js';
+import { boundsOf, GltfParts, INDICES, VERTICES } from './gltf-parts.js';
 import type { NamedMesh } from './mesh-file.js';
 
 /** Where a mesh's points are on one frame, with the frame's time in seconds. */
@@ -6,9 +7,6 @@ export interface TimedPlaces {
   readonly time: number;
   readonly places: readonly Point[];
 }
-
-const [FLOAT, UNSIGNED_INT] = [5126, 5125];
-const [VERTICES, INDICES] = [34962, 34963];
 
 /**
  * A mesh with its motion as glTF 2.0 (Khronos 2017): a morph target a frame, of which an animation shows one after the
@@ -21,7 +19,7 @@ export function meshGltf(
   { width, height }: { readonly width: number; readonly height: number },
 ): string {
   const n = mesh.vertices.length;
-  const parts = new Parts();
+  const parts = new GltfParts();
   const up = ({ x, y }: Point) => [x, height - y, 0] as const;
   const rest = Float32Array.from(mesh.vertices.flatMap(up));
   const bounds = boundsOf(rest);
@@ -63,72 +61,4 @@ export function meshGltf(
     ],
     ...parts.told(),
   });
-}
-
-function boundsOf(values: Float32Array): { min: number[]; max: number[] } {
-  const min = [Infinity, Infinity, Infinity];
-  const max = [-Infinity, -Infinity, -Infinity];
-  values.forEach((v, k) => {
-    min[k % 3] = Math.min(min[k % 3], v);
-    max[k % 3] = Math.max(max[k % 3], v);
-  });
-  return { min, max };
-}
-
-/** Numbers of one buffer, with what tells where they lie. */
-class Parts {
-  private readonly bytes: Uint8Array[] = [];
-  private length = 0;
-  private readonly views: object[] = [];
-  private readonly accessors: object[] = [];
-
-  add(
-    values: Float32Array | Uint32Array,
-    type: 'SCALAR' | 'VEC2' | 'VEC3',
-    count: number,
-    target: number | null,
-    bounds: object = {},
-  ): number {
-    this.bytes.push(new Uint8Array(values.buffer, values.byteOffset, values.byteLength));
-    this.views.push({
-      ...{ buffer: 0, byteOffset: this.length, byteLength: values.byteLength },
-      ...(target !== null && { target }),
-    });
-    this.length += values.byteLength;
-    const componentType = values instanceof Float32Array ? FLOAT : UNSIGNED_INT;
-    this.accessors.push({ bufferView: this.views.length - 1, componentType, count, type, ...bounds });
-    return this.accessors.length - 1;
-  }
-
-  told(): object {
-    const all = new Uint8Array(this.length);
-    let at = 0;
-    for (const part of this.bytes) {
-      all.set(part, at);
-      at += part.length;
-    }
-    const uri = `data:application/octet-stream;base64,${base64(all)}`;
-    return {
-      bufferViews: this.views,
-      accessors: this.accessors,
-      buffers: [{ byteLength: this.length, uri }],
-    };
-  }
-}
-
-const LETTERS = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-
-/** Bytes as base64 (RFC 4648): core knows neither the browser's way nor Node's. */
-function base64(bytes: Uint8Array): string {
-  const out: string[] = [];
-  for (let i = 0; i < bytes.length; i += 3) {
-    const [a, b = 0, c = 0] = [bytes[i], bytes[i + 1], bytes[i + 2]];
-    const bits = (a << 16) | (b << 8) | c;
-    out.push(
-      LETTERS[bits >> 18] + LETTERS[(bits >> 12) & 63],
-      i + 1 < bytes.length ? LETTERS[(bits >> 6) & 63] : '=',
-      i + 2 < bytes.length ? LETTERS[bits & 63] : '=',
-    );
-  }
-  return out.join('');
 }

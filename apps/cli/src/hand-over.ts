@@ -1,0 +1,84 @@
+import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { dirname, extname, join, resolve } from 'node:path';
+import { dataExportById, handOver, LurnError, readData, stoppedError, type DataFile } from '@lurn/core';
+import { partOf } from '@lurn/engine';
+import { Zip, ZipPassThrough, strToU8 } from 'fflate';
+import type { HandOverArguments } from './arguments.js';
+import { checkOutputs, readText, writeOut } from './files.js';
+import { progressLine, type Surroundings } from './surroundings.js';
+
+/** `lurn hand-over`: measured or solved motion as another program wants it. */
+export async function handOverCommand(args: HandOverArguments, io: Surroundings): Promise<object> {
+  const { as, out, choices, own, size, fps } = args;
+  const format = dataExportById(as);
+  const isFolder = (format.many ?? false) && extname(out).toLowerCase() !== '.zip';
+  await checkOutputs({ 'data file': args.data }, isFolder ? {} : { '--out': out });
+  const data = readData(await readText(args.data), { ...size, ...(fps !== null && { fps }) }, own);
+  const files = handOver(data, format, choices);
+  const names = data.things.map((t) => t.name);
+  const told = { out, as, kind: data.kind, names };
+  if (!format.many) {
+    for (const { content } of files) await writeOut(out, content);
+    return { ...told, files: 1 };
+  }
+  const total = 2 * data.things[0].frames.length;
+  const progress = progressLine(io, 'Writing');
+  let count = 0;
+  const counted = (function* () {
+    for (const file of files) {
+      if (io.signal.aborted) throw stoppedError('Writing');
+      yield file;
+      progress?.(++count, total);
+    }
+  })();
+  await (isFolder ? intoFolder(out, counted) : intoZip(out, counted));
+  return { ...told, files: count };
+}
+
+async function intoFolder(folder: string, files: Iterable<DataFile>): Promise<void> {
+  for (const { name, content } of files) {
+    const place = join(resolve(folder), name);
+    await mkdir(dirname(place), { recursive: true }).catch((error: NodeJS.ErrnoException) => {
+      throw new LurnError('bad-output', `--out ${folder} cannot be made a folder: ${error.message}.`);
+    });
+    await writeOut(place, content);
+  }
+}
+
+/** One file after the other into a zip that grows beside its place: none but the present one is in memory. */
+async function intoZip(path: string, files: Iterable<DataFile>): Promise<void> {
+  const part = partOf(resolve(path));
+  const place = await open(part, 'w').catch((error: Error) => {
+    throw new LurnError('cannot-write', `${path} cannot be written: ${error.message}.`);
+  });
+  const chunks: Uint8Array[] = [];
+  const zip = new Zip((error, chunk) => {
+    if (error) throw error;
+    chunks.push(chunk);
+  });
+  const flush = async () => {
+    for (const chunk of chunks.splice(0)) {
+      await place.write(chunk).catch((error: NodeJS.ErrnoException) => {
+        const why = error.code === 'ENOSPC' ? 'the disk is full. Free some space' : error.message;
+        throw new LurnError('cannot-write', `${path} cannot be written: ${why}.`);
+      });
+    }
+  };
+  try {
+    for (const { name, content } of files) {
+      // They are packed already.
+      const entry = new ZipPassThrough(name);
+      zip.add(entry);
+      entry.push(typeof content === 'string' ? strToU8(content) : content, true);
+      await flush();
+    }
+    zip.end();
+    await flush();
+    await place.close();
+    await rename(part, resolve(path));
+  } catch (error) {
+    await place.close().catch(() => undefined);
+    await rm(part, { force: true });
+    throw error;
+  }
+}

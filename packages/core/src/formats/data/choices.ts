@@ -1,0 +1,104 @@
+import { LurnError } from '../../errors.js';
+import { apply, chain, invert, type Matrix3 } from '../../geometry/matrix.js';
+import type { DataClip, MovingData, MovingFrame } from './moving-data.js';
+
+/** How another program counts and measures. */
+export interface DataChoices {
+  /** Where its places are counted from. */
+  readonly origin: 'top-left' | 'bottom-left' | 'centre';
+  /** Which way y grows. */
+  readonly y: 'down' | 'up';
+  /** Pixels, or shares of the picture's width and height. */
+  readonly unit: 'px' | 'share';
+  /** The number of the clip's first frame. */
+  readonly first: number;
+  readonly time: 'seconds' | 'timecode';
+}
+
+/** As everything here does. */
+export const OUR_CHOICES: DataChoices = {
+  ...{ origin: 'top-left', y: 'down', unit: 'px', first: 0, time: 'seconds' },
+};
+
+/** What may be chosen; a first frame is any whole number. */
+export const DATA_CHOICES = {
+  origin: ['top-left', 'bottom-left', 'centre'],
+  y: ['down', 'up'],
+  unit: ['px', 'share'],
+  time: ['seconds', 'timecode'],
+} as const;
+
+/** @throws LurnError `no-size` where the picture's size is not known */
+export function sizeFor({ width, height }: DataClip, what: string): { width: number; height: number } {
+  if (width !== null && height !== null) return { width, height };
+  throw new LurnError('no-size', `${what} needs the picture's size, which the file does not tell: give it.`);
+}
+
+/** The map of our coordinates to those that were chosen. @throws LurnError `no-size` */
+export function coordinatesFor({ origin, y, unit }: DataChoices, clip: DataClip): Matrix3 {
+  if (origin === 'top-left' && y === 'down' && unit === 'px') return [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const { width, height } = sizeFor(clip, 'Another origin, direction or unit');
+  const [ox, oy] = { 'top-left': [0, 0], 'bottom-left': [0, height], centre: [width / 2, height / 2] }[origin];
+  const sign = y === 'down' ? 1 : -1;
+  const [sx, sy] = unit === 'px' ? [1, 1] : [1 / width, 1 / height];
+  return [sx, 0, -ox * sx, 0, sign * sy, -sign * oy * sy, 0, 0, 1];
+}
+
+/** Data in the coordinates and with the frame numbers that were chosen. @throws LurnError `no-size` */
+export function asChosen(data: MovingData, choices: DataChoices): MovingData {
+  return mapped(data, coordinatesFor(choices, data.clip), choices.first);
+}
+
+/** Data that came in other coordinates, in ours. @throws LurnError `no-size` */
+export function asOurs(data: MovingData, choices: DataChoices): MovingData {
+  return mapped(data, invert(coordinatesFor(choices, data.clip)), -choices.first);
+}
+
+function mapped(data: MovingData, to: Matrix3, first: number): MovingData {
+  const back = invert(to);
+  const change = ({ values, ...frame }: MovingFrame): MovingFrame => ({
+    ...frame,
+    frame: frame.frame + first,
+    values: data.kind === 'motion' ? matrices(values, to, back) : places(values, to),
+  });
+  const things = data.things.map(({ name, frames }) => ({ name, frames: frames.map(change) }));
+  const { solved } = data;
+  if (!solved) return { ...data, things };
+  return {
+    ...data,
+    things,
+    solved: { ...solved, ref: solved.ref + first, cuts: solved.cuts.map((c) => c + first) },
+  };
+}
+
+function places(values: readonly number[], to: Matrix3): number[] {
+  const out: number[] = [];
+  for (let k = 0; k < values.length; k += 2) {
+    const p = apply(to, values[k], values[k + 1]);
+    out.push(p.x, p.y);
+  }
+  return out;
+}
+
+/** A map of places becomes the same map of places in other coordinates. */
+function matrices(values: readonly number[], to: Matrix3, back: Matrix3): number[] {
+  return [0, 9, 18].flatMap((k) => [...chain(to, values.slice(k, k + 9) as unknown as Matrix3, back)]);
+}
+
+/** `hh:mm:ss:ff` of a frame at a whole rate nearest to the clip's: counted by frames, nothing dropped. */
+export function timecodeOf(frame: number, fps: number): string {
+  const rate = Math.max(1, Math.round(fps));
+  const seconds = Math.floor(frame / rate);
+  const two = (v: number) => String(v).padStart(2, '0');
+  return [seconds / 3600, (seconds / 60) % 60, seconds % 60, frame % rate].map((v) => two(Math.floor(v))).join(':');
+}
+
+/** Frames a second: as the clip has them, else by the times of frames. @throws LurnError `no-rate` */
+export function rateOf({ clip, things }: MovingData): number {
+  if (clip.fps) return clip.fps;
+  for (const { frames } of things) {
+    const [a, b] = [frames[0], frames[frames.length - 1]];
+    if (frames.length > 1 && b.time > a.time) return (b.frame - a.frame) / (b.time - a.time);
+  }
+  throw new LurnError('no-rate', 'The frames a second are not known: the file does not tell them. Give them.');
+}

@@ -1,0 +1,36 @@
+import type { DataChoices } from './choices.js';
+import type { DataKind, MovingData } from './moving-data.js';
+
+export interface DataFile {
+  /** Its name where there are several; of a single one it is chosen by whoever writes it. */
+  readonly name: string;
+  readonly content: string | Uint8Array;
+}
+
+/** A kind of file that data leaves in: adding one is adding a file here and a line to the list. */
+export interface DataExport {
+  /** Stands on the command line. */
+  readonly id: string;
+  readonly name: string;
+  readonly extension: string;
+  /** What it can tell of. */
+  readonly of: readonly DataKind[];
+  /** Choices that it heeds: the others are laid down by what it is. */
+  readonly heeds: readonly (keyof DataChoices)[];
+  /** Several files, a folder or zip of them. */
+  readonly many?: boolean;
+  /**
+   * @param data  in our coordinates
+   * @throws LurnError `no-size`, `no-rate` where it needs what is not known
+   */
+  readonly files: (data: MovingData, choices: DataChoices) => Iterable<DataFile>;
+}
+
+/** A number as short as it can be told, to a thousand millionth. */
+export const plain = (v: number): number => {
+  const rounded = Math.round(v * 1e9) / 1e9;
+  return Object.is(rounded, -0) ? 0 : rounded;
+};
+
+/** A matrix' cell with every digit: of those of perspective the ninth decimal is much. */
+export const exact = (v: number): number => (v === 0 ? 0 : v);

@@ -1,0 +1,252 @@
+import fc from 'fast-check';
+import { decode } from 'fast-png';
+import { apply, invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
+import { fromHalf, readExr, toHalf, writeExr } from '../exr.js';
+import {
+  asChosen,
+  coordinatesFor,
+  DATA_CHOICES,
+  DATA_EXPORTS,
+  dataExportById,
+  handOver,
+  matrixOf,
+  OUR_CHOICES,
+  readData,
+  stMap,
+  timecodeOf,
+  type DataChoices,
+  type MovingData,
+} from './index.js';
+
+const CLIP = { width: 960, height: 540, frames: 150, fps: 25 };
+
+function spots(): MovingData {
+  const frames = [3, 4, 5, 7].map((frame) => ({
+    ...{ frame, time: frame / 25, values: [100 + 1.23456789 * frame, 50 - frame / 3] },
+    ...{ confidence: frame === 5 ? 0.1 : 0.9, state: 'tracked' },
+  }));
+  return { kind: 'tracks', clip: CLIP, things: [{ name: 'gable, "left"', frames }, { name: 'mast', frames: frames.slice(1) }] }; // prettier-ignore
+}
+
+function corners(): MovingData {
+  const frames = [0, 1, 2].map((frame) => ({
+    ...{ frame, time: frame / 25, confidence: 0.8, state: 'tracked' },
+    values: [10, 20, 200.5 + frame, 22, 199, 140.25, 12, 139].map((v) => v + frame / 7),
+  }));
+  return { kind: 'corners', clip: CLIP, things: [{ name: 'sign', frames }] };
+}
+
+const turned = (t: number): Matrix3 => {
+  const [c, s] = [Math.cos(0.01 * t), Math.sin(0.01 * t)];
+  return [1.01 * c, -s, 3 * t, s, 1.01 * c, -2 * t, 1e-6 * t, 2e-6 * t, 1];
+};
+
+function motion(): MovingData {
+  const frames = [0, 1, 2, 3].map((frame) => {
+    const m = turned(frame);
+    const framing: Matrix3 = [1.1, 0, -48, 0, 1.1, -27, 0, 0, 1];
+    return { frame, time: frame / 25, values: [...m, ...invert(m), ...framing], residual: frame === 2 ? null : 0.07 }; // prettier-ignore
+  });
+  return { kind: 'motion', clip: CLIP, things: [{ name: 'far ridge', frames }], solved: { ref: 0, zoom: 1.1, cuts: [2] } }; // prettier-ignore
+}
+
+const ALL = { tracks: spots(), corners: corners(), motion: motion() };
+
+const choices = fc.record({
+  origin: fc.constantFrom(...DATA_CHOICES.origin),
+  y: fc.constantFrom(...DATA_CHOICES.y),
+  unit: fc.constantFrom(...DATA_CHOICES.unit),
+  first: fc.integer({ min: 0, max: 1001 }),
+  time: fc.constantFrom(...DATA_CHOICES.time),
+}) satisfies fc.Arbitrary<DataChoices>;
+
+const textOf = (data: MovingData, id: string, chosen?: DataChoices) => {
+  const [file] = handOver(data, dataExportById(id), chosen);
+  return file.content as string;
+};
+
+function expectSame(a: MovingData, b: MovingData): void {
+  expect(b.kind).toBe(a.kind);
+  expect(b.things.map((t) => t.name)).toEqual(a.things.map((t) => t.name));
+  a.things.forEach(({ frames }, i) =>
+    frames.forEach((f, k) => {
+      const g = b.things[i].frames[k];
+      expect([g.frame, g.confidence, g.state, g.residual]).toEqual([f.frame, f.confidence, f.state, f.residual]); // prettier-ignore
+      f.values.forEach((v, c) => expect(Math.abs(g.values[c] - v)).toBeLessThan(1e-6));
+    }),
+  );
+}
+
+describe('data that goes out comes back in', () => {
+  it.each(['tracks', 'corners', 'motion'] as const)('%s as a table and as JSON, whatever is chosen', (kind) => {
+    fc.assert(
+      fc.property(choices, fc.constantFrom('csv', 'json'), (chosen, id) => {
+        const text = textOf(ALL[kind], id, chosen);
+        expectSame(ALL[kind], readData(text, CLIP, chosen));
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it.each(['tracks', 'corners', 'motion'] as const)('%s as a timeline', (kind) => {
+    const back = readData(textOf(ALL[kind], 'otio'));
+    expectSame(ALL[kind], back);
+    expect(back.solved).toEqual(ALL[kind].solved);
+    expect(back.clip).toEqual(CLIP);
+  });
+
+  it('reads semicolons, tabs and decimal commas', () => {
+    const text = textOf(spots(), 'csv');
+    const rows = text.split('\n').map((r) => r.replace('"gable, ""left"""', 'gable'));
+    const german = rows.map((r) => r.replaceAll(',', ';').replaceAll('.', ',')).join('\r\n');
+    const [x] = readData(german).things[0].frames[0].values;
+    expect(x).toBeCloseTo(103.703703, 5);
+    expect(readData(rows.map((r) => r.replaceAll(',', '\t')).join('\n')).things).toHaveLength(2);
+  });
+});
+
+describe('what cannot be read', () => {
+  it.each([
+    ['', /it is empty/],
+    ['{"spots": [', /no JSON/],
+    ['{"a": 1}', /neither spots/],
+    ['a,b,c\n1,2,3\n', /line 1: the columns/],
+    ['spot,frame,time_s,x_px,y_px,confidence,state\nA,1,0,x,2,1,tracked\n', /line 2: column x_px: "x"/],
+    ['spot,frame,time_s,x_px,y_px,confidence,state\nA,1,0,1,2,1,odd\n', /line 2: column state/],
+    ['spot,frame,time_s,x_px,y_px,confidence,state\nA,1,0,1,2,1,tracked\nA,1,0,1,2,1,tracked\n', /second time/],
+    ['spot,frame,time_s,x_px,y_px,confidence,state\n', /no sample/],
+    ['{"frames":[{"frame":0,"motion":[1,2]}]}', /frame 0, motion: 9 numbers are due/],
+    ['{"OTIO_SCHEMA":"Timeline.1","tracks":{"children":[]}}', /carries no data/],
+  ])('%j says why', (text, why) => expect(() => readData(text)).toThrow(why));
+});
+
+describe('choices', () => {
+  it('map places: the middle of the picture, from the bottom left, in shares', () => {
+    const chosen = { ...OUR_CHOICES, origin: 'bottom-left', y: 'up', unit: 'share' } as const;
+    const p = apply(coordinatesFor(chosen, CLIP), 480, 135);
+    expect(p.x).toBeCloseTo(0.5, 12);
+    expect(p.y).toBeCloseTo(0.75, 12);
+  });
+
+  it('turn a motion the other way round where y goes up', () => {
+    const up = asChosen(motion(), { ...OUR_CHOICES, y: 'up' });
+    const m = matrixOf(up.things[0].frames[3], 0);
+    expect(Math.sign(m[3])).toBe(-Math.sign(turned(3)[3]));
+  });
+
+  it('say what is missing', () => {
+    const unknown = { ...spots(), clip: { width: null, height: null, frames: null, fps: null } };
+    expect(() => asChosen(unknown, { ...OUR_CHOICES, origin: 'centre' })).toThrow(/picture's size/);
+    expect(() => handOver(unknown, dataExportById('svg'))).not.toThrow();
+    expect(() => [...handOver(unknown, dataExportById('svg'))]).toThrow(/picture's size/);
+    expect(() => handOver(corners(), dataExportById('st-png'))).toThrow(/only of motion/);
+    expect(() => dataExportById('nix')).toThrow(/choose one of csv, json/);
+  });
+
+  it('time code counts frames', () => {
+    expect(timecodeOf(25 * 3661 + 7, 25)).toBe('01:01:01:07');
+    expect(timecodeOf(30, 29.97)).toBe('00:00:01:00');
+  });
+});
+
+describe('files', () => {
+  it('every format writes what it says it tells of', () => {
+    for (const format of DATA_EXPORTS)
+      for (const kind of format.of) {
+        const files = [...handOver(ALL[kind], format)];
+        expect(files.length).toBe(format.many ? 8 : 1);
+        expect(files.every((f) => f.content.length > 20)).toBe(true);
+      }
+  });
+
+  it('a timeline has markers for cuts and doubtful stretches', () => {
+    const names = (data: MovingData) =>
+      [...textOf(data, 'otio').matchAll(/"OTIO_SCHEMA": "Marker.2",\s+"name": "([^"\\]*)/g)].map((m) => m[1]);
+    expect(names(motion())).toEqual(['cut']);
+    expect(names(spots())).toHaveLength(2);
+  });
+
+  it('glTF has the frames as key times, and paths upside up', () => {
+    const gltf = JSON.parse(textOf(spots(), 'gltf')) as {
+      accessors: { max?: number[]; count: number }[];
+      nodes: { name: string; translation: number[] }[];
+    };
+    expect(gltf.nodes[0].translation[1]).toBeCloseTo(540 - 49, 3);
+    expect(gltf.accessors[0].max![0]).toBeCloseTo(7 / 25, 6);
+    expect(JSON.parse(textOf(corners(), 'gltf'))).toMatchObject({ skins: [{ joints: [0, 1, 2, 3] }] });
+  });
+
+  it('CSS keyframes do to a corner what correction and framing do', () => {
+    const css = textOf(motion(), 'css');
+    const third = /50% \{ transform: matrix3d\(([^)]+)\)/.exec(css)![1].split(',').map(Number);
+    const f = motion().things[0].frames[2];
+    const p = apply(multiply(matrixOf(f, 2), matrixOf(f, 1)), 960, 540);
+    const [x, y, , w] = [0, 1, 2, 3].map((r) => third[r] * 960 + third[4 + r] * 540 + third[12 + r]);
+    expect(x / w).toBeCloseTo(p.x, 3);
+    expect(y / w).toBeCloseTo(p.y, 3);
+  });
+
+  it('WebVTT cues last until the next frame', () => {
+    const vtt = textOf(spots(), 'vtt');
+    expect(vtt.startsWith('WEBVTT\n\n3\n00:00:00.120 --> 00:00:00.160\n')).toBe(true);
+    expect(vtt).toContain('00:00:00.200 --> 00:00:00.240');
+  });
+
+  it('names are safe in SVG', () => {
+    const data = { ...spots(), things: [{ ...spots().things[0], name: '<script>&' }] };
+    expect(textOf(data, 'svg')).toContain('&lt;script&gt;&amp;');
+  });
+});
+
+describe('ST maps', () => {
+  const small = { ...motion(), clip: { ...CLIP, width: 32, height: 20 } };
+
+  it('tell where every pixel comes from', () => {
+    const map = stMap([1, 0, 4, 0, 1, -2, 0, 0, 1], { width: 32, height: 20 });
+    const k = 5 * 32 + 10;
+    expect(map.channels.R[k] * 32).toBeCloseTo(14.5, 5);
+    expect((1 - map.channels.G[k]) * 20).toBeCloseTo(3.5, 5);
+    expect(map.channels.B[k]).toBe(1);
+    expect(map.channels.B[31]).toBe(0);
+  });
+
+  it('there and back is where it was, in either format', () => {
+    const files = [...handOver(small, dataExportById('st-exr'))];
+    const byName = (n: string) => readExr(files.find((f) => f.name === n)!.content as Uint8Array);
+    const [there, back] = [byName('steady/000003.exr'), byName('back/000003.exr')];
+    const f = small.things[0].frames[3];
+    const k = 9 * 32 + 15;
+    const from = { x: there.channels.R[k] * 32, y: (1 - there.channels.G[k]) * 20 };
+    const p = apply(multiply(matrixOf(f, 2), matrixOf(f, 1)), from.x, from.y);
+    expect(Math.hypot(p.x - 15.5, p.y - 9.5)).toBeLessThan(1e-4);
+    expect(back.width).toBe(32);
+    const png = [...handOver(small, dataExportById('st-png'))].find((g) => g.name === 'steady/000003.png')!;
+    const { data, depth, channels } = decode(png.content as Uint8Array);
+    expect([depth, channels]).toEqual([16, 3]);
+    expect(data[3 * k] / 65535).toBeCloseTo(Math.min(1, Math.max(0, there.channels.R[k])), 4);
+  });
+});
+
+describe('EXR', () => {
+  it('keeps floats bit for bit, and halves to the nearest', () => {
+    const values = Float32Array.from({ length: 37 * 21 }, (_, k) => Math.sin(k) * 10 ** ((k % 9) - 4));
+    const picture = { width: 37, height: 21, channels: { G: values, A: values.map((v) => -v) } };
+    expect(readExr(writeExr(picture, 32)).channels.G).toEqual(values);
+    const half = readExr(writeExr(picture, 16));
+    half.channels.A.forEach((v, k) => expect(Math.abs(v + values[k])).toBeLessThanOrEqual(Math.abs(values[k]) / 2048 + 3e-8)); // prettier-ignore
+  });
+
+  it('halves come back as they are, ends of the range too', () => {
+    for (let h = 0; h < 65536; h++) {
+      const v = fromHalf(h);
+      if (!Number.isNaN(v)) expect(toHalf(v)).toBe(h);
+    }
+    expect(toHalf(1e9)).toBe(0x7c00);
+    expect(fromHalf(toHalf(NaN))).toBeNaN();
+  });
+
+  it.each([
+    [Uint8Array.of(1, 2, 3), /no EXR/],
+    [writeExr({ width: 4, height: 40, channels: { R: new Float32Array(160) } }, 32).subarray(0, 330), /cut off|broken/],
+  ])('what is broken says so', (bytes, why) => expect(() => readExr(bytes)).toThrow(why));
+});

@@ -1,0 +1,60 @@
+import type { Matrix3 } from '../../geometry/matrix.js';
+
+/** What a frame of each kind of data consists of, by the names of its numbers. */
+const MATRIX = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i'];
+export const PARTS = {
+  tracks: ['x', 'y'],
+  corners: [1, 2, 3, 4].flatMap((k) => [`x${k}`, `y${k}`]),
+  motion: ['motion', 'correction', 'framing'].flatMap((m) => MATRIX.map((c) => `${m}_${c}`)),
+} as const satisfies Record<string, readonly string[]>;
+
+export type DataKind = keyof typeof PARTS;
+
+/** What each kind's things are called in files. */
+export const THING: Record<DataKind, string> = { tracks: 'spot', corners: 'surface', motion: 'held' };
+
+export interface MovingFrame {
+  readonly frame: number;
+  /** Seconds from frame 0. */
+  readonly time: number;
+  /** As {@link PARTS} names them, in source pixels. */
+  readonly values: readonly number[];
+  /** Of spots and surfaces. */
+  readonly confidence?: number;
+  readonly state?: string;
+  /** Of a motion, in pixels; null where nothing was measured. */
+  readonly residual?: number | null;
+}
+
+export interface MovingThing {
+  readonly name: string;
+  readonly frames: readonly MovingFrame[];
+}
+
+/** The picture that data is told of; null where a file does not say. */
+export interface DataClip {
+  readonly width: number | null;
+  readonly height: number | null;
+  readonly frames: number | null;
+  readonly fps: number | null;
+}
+
+/** Measured or solved motion on its way between programs: spots, corners of surfaces, or the motion with its correction. */
+export interface MovingData {
+  readonly kind: DataKind;
+  readonly clip: DataClip;
+  readonly things: readonly MovingThing[];
+  /** Of a motion. */
+  readonly solved?: { readonly ref: number; readonly zoom: number; readonly cuts: readonly number[] };
+}
+
+/** A matrix of a motion's frame: 0 the motion, 1 its correction, 2 the framing. */
+export function matrixOf({ values }: MovingFrame, which: 0 | 1 | 2): Matrix3 {
+  return values.slice(9 * which, 9 * which + 9) as unknown as Matrix3;
+}
+
+/** First and last frame that anything is told of. */
+export function spanOf({ things }: MovingData): { readonly from: number; readonly to: number } {
+  const all = things.flatMap((t) => t.frames.map((f) => f.frame));
+  return all.reduce((s, f) => ({ from: Math.min(s.from, f), to: Math.max(s.to, f) }), { from: Infinity, to: 0 });
+}

@@ -1,0 +1,70 @@
+import { encode } from 'fast-png';
+import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
+import { writeExr, type FloatPicture } from '../exr.js';
+import { sizeFor } from './choices.js';
+import type { DataExport, DataFile } from './data-export.js';
+import { matrixOf, type MovingData } from './moving-data.js';
+
+/**
+ * A map that another program samples a picture by: for the middle of every pixel of the result, red is the place in the
+ * picture that is sampled, as a share of its width from the left, green as a share of its height from the bottom; blue is
+ * 1 where that lies in the picture, else 0.
+ *
+ * @param from  takes places of the result to places of the picture that is sampled
+ */
+export function stMap(from: Matrix3, { width, height }: { width: number; height: number }): FloatPicture {
+  const [R, G, B] = [0, 1, 2].map(() => new Float32Array(width * height));
+  const [a, b, c, d, e, f, g, h, i] = from;
+  for (let y = 0, k = 0; y < height; y++) {
+    for (let x = 0; x < width; x++, k++) {
+      const [px, py] = [x + 0.5, y + 0.5];
+      const w = g * px + h * py + i;
+      const s = (a * px + b * py + c) / w / width;
+      const t = (d * px + e * py + f) / w / height;
+      R[k] = s;
+      G[k] = 1 - t;
+      B[k] = w > 0 && s >= 0 && t >= 0 && s <= 1 && t <= 1 ? 1 : 0;
+    }
+  }
+  return { width, height, channels: { R, G, B } };
+}
+
+/** Ramps pack hardly better at higher levels, which take three times as long. */
+const PACKING = 2;
+
+/** The map as a picture of whole numbers: what lies outside of the picture is put on its border. */
+function asPng({ width, height, channels: { R, G, B } }: FloatPicture): Uint8Array {
+  const data = new Uint16Array(width * height * 3);
+  const whole = (v: number) => Math.round(65535 * Math.min(1, Math.max(0, v)));
+  for (let k = 0; k < width * height; k++) {
+    data[3 * k] = whole(R[k]);
+    data[3 * k + 1] = whole(G[k]);
+    data[3 * k + 2] = whole(B[k]);
+  }
+  return encode({ width, height, data, depth: 16, channels: 3 }, { zlib: { level: PACKING } });
+}
+
+/** Every frame's map there and back: `steady/` makes the steadied picture of the one as shot, `back/` the other way. */
+function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture) => Uint8Array): Generator<DataFile> {
+  const size = sizeFor(data.clip, 'An ST map');
+  for (const f of data.things[0].frames) {
+    const there = multiply(matrixOf(f, 2), matrixOf(f, 1));
+    const name = `${String(f.frame).padStart(6, '0')}.${extension}`;
+    yield { name: `steady/${name}`, content: coded(stMap(invert(there), size)) };
+    yield { name: `back/${name}`, content: coded(stMap(there, size)) };
+  }
+}
+
+export const stPngExport: DataExport = {
+  ...{ id: 'st-png', name: 'ST maps, PNG of 16 bits', extension: 'zip', many: true },
+  of: ['motion'],
+  heeds: [],
+  files: (data) => mapsOf(data, 'png', asPng),
+};
+
+export const stExrExport: DataExport = {
+  ...{ id: 'st-exr', name: 'ST maps, EXR of 32 bits', extension: 'zip', many: true },
+  of: ['motion'],
+  heeds: [],
+  files: (data) => mapsOf(data, 'exr', (map) => writeExr(map, 32)),
+};
