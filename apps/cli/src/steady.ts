@@ -1,15 +1,13 @@
 import { resolve } from 'node:path';
 import {
-  framingToDelivery,
   LurnError,
-  motionMatrix,
+  motionFrame,
   mostZoom,
   notesOn,
   planFor,
   sceneOf,
   writeMotion,
   type GoalSettings,
-  type MotionFrame,
   type NamedTrack,
   type ShotRequest,
   type Size,
@@ -75,13 +73,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
   if (!args.json) [...notes, ...plan.odd.map((o) => o.sentence)].forEach((n) => io.err(`lurn: note: ${n}\n`));
   const zoom = mostZoom(plan, range.from, range.to);
   if (args.motion) {
-    const frames = plan.corrections.map((correction, frame): MotionFrame => ({
-      frame,
-      motion: motionMatrix(plan.motion, frame),
-      correction,
-      framing: framingToDelivery(plan, frame),
-      residual: plan.motion.residual[frame],
-    }));
+    const frames = plan.corrections.map((_, frame) => motionFrame(plan, frame));
     const head = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
     const told = scene
       ? { held: (mover ?? scene.movers[0]).name, cuts: [...scene.tracks.cuts] }

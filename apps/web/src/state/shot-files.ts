@@ -2,6 +2,7 @@ import { LurnError } from '@lurn/core';
 import { ASSETS_FOLDER, parseShotFile, SHOT_JSON, shotFile } from '@lurn/model';
 import { strFromU8, strToU8, unzip, zip, type AsyncZippable } from 'fflate';
 import { toast } from 'sonner';
+import { keepFile } from '../lib/keep-file';
 import { upload } from './assets';
 import { bench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
@@ -24,12 +25,10 @@ export async function saveShotFile(): Promise<void> {
   const bytes = await new Promise<Uint8Array>((resolve, reject) =>
     zip(files, (error, data) => (error ? reject(error) : resolve(data))),
   );
-  const url = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/zip' }));
-  const link = document.createElement('a');
-  link.href = url;
-  link.download = `${clip.name} shot.zip`;
-  link.click();
-  URL.revokeObjectURL(url);
+  keepFile(
+    `${clip.name} shot.zip`,
+    new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/zip' }),
+  );
 }
 
 /** Takes a saved shot over in place of this one: one step of undo. */

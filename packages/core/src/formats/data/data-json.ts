@@ -34,6 +34,8 @@ export const jsonExport: DataExport = {
   of: ['tracks', 'corners', 'motion'],
   heeds: ['origin', 'y', 'unit', 'first'],
   *files(data, choices) {
-    yield { name: 'data.json', content: `${JSON.stringify(plainData(data, choices))}\n` };
+    // A frame a line. Within names a quotation mark is never bare, so this is found between frames alone.
+    const text = JSON.stringify(plainData(data, choices)).replace(/([,[])\{"frame":/g, '$1\n{"frame":');
+    yield { name: 'data.json', content: `${text}\n` };
   },
 };

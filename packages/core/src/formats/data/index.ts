@@ -11,6 +11,7 @@ import { stExrExport, stPngExport } from './st-maps.js';
 
 export * from './choices.js';
 export * from './data-export.js';
+export * from './data-of.js';
 export { tableColumns, tableRows } from './data-csv.js';
 export * from './moving-data.js';
 export { readData } from './read-data.js';

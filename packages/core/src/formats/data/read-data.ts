@@ -20,7 +20,7 @@ export function readData(text: string, known: Partial<DataClip> = {}, choices: D
   const clean = text.replace(/^\uFEFF/, '').trimStart();
   if (clean === '') throw bad('it is empty');
   const read = clean.startsWith('{') ? readJson(clean) : readTable(text, choices);
-  const told = Object.fromEntries(Object.entries(known).filter(([, v]) => v != null));
+  const told = Object.fromEntries(Object.entries(known).filter(([, v]) => v !== null && v !== undefined));
   return asOurs({ ...read, clip: { ...read.clip, ...told } }, choices);
 }
 

@@ -1,6 +1,7 @@
 import { toast } from 'sonner';
 import { cornerRows, quadOn, surfaceAt, writeCorners, type NamedSurface, type Point } from '@lurn/core';
 import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
+import { keepFile } from '../../../lib/keep-file';
 import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Hint, Section } from './Section';
@@ -49,12 +50,7 @@ function Corners({ surface }: { readonly surface: Surface }) {
     const tracked = surfacesOf(document)
       .filter((s) => measured[s.id])
       .map(named);
-    const url = URL.createObjectURL(new Blob([writeCorners(tracked, times)], { type: 'text/csv' }));
-    const link = window.document.createElement('a');
-    link.href = url;
-    link.download = `${clip.name} corners.csv`;
-    link.click();
-    URL.revokeObjectURL(url);
+    keepFile(`${clip.name} corners.csv`, new Blob([writeCorners(tracked, times)], { type: 'text/csv' }));
   };
   if (own.track.state.length === 0) return <Hint>Track the surface first.</Hint>;
   return (

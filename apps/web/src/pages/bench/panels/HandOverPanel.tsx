@@ -11,6 +11,7 @@ import { edit, shotDocument, useShot } from '../../../state/shot';
 import { bringInShotFile, saveShotFile } from '../../../state/shot-files';
 import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
+import { DataOut } from './DataOut';
 import { MeshOut } from './MeshOut';
 import { RenderRow } from './RenderRow';
 import { Hint, Reading, Section } from './Section';
@@ -130,6 +131,7 @@ export function HandOverPanel({ saver }: Helpers) {
           ))}
         </ul>
       </Section>
+      <DataOut />
       <CornerPin />
       <MeshOut />
       <ShotFile />

@@ -9,6 +9,7 @@ import {
   type NamedMesh,
 } from '@lurn/core';
 import { meshOf, softOf, softShape, softTrackOf, type SoftSurface } from '@lurn/model';
+import { keepFile } from '../../../lib/keep-file';
 import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { Hint, Section } from './Section';
@@ -94,11 +95,5 @@ export function MeshOut() {
   );
 }
 
-function keep(name: string, type: string, data: string | Uint8Array): void {
-  const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
-  const link = window.document.createElement('a');
-  link.href = url;
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(url);
-}
+const keep = (name: string, type: string, data: string | Uint8Array) =>
+  keepFile(name, new Blob([data as BlobPart], { type }));
