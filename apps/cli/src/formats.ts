@@ -1,12 +1,19 @@
-import { FORMATS } from '@lurn/engine';
+import { formatsAtHand } from '@lurn/engine';
 import type { FormatsArguments } from './arguments.js';
 import type { Surroundings } from './surroundings.js';
 
-/** Lists what can be written. @returns the same for `--json` */
-export function formatsCommand(args: FormatsArguments, io: Surroundings): object {
-  const list = FORMATS.map(({ id, extension, name, depths, alpha, sound }) => ({
+/** Lists what can be written here. @returns the same for `--json` */
+export async function formatsCommand(args: FormatsArguments, io: Surroundings): Promise<object> {
+  const { offered, missing } = await formatsAtHand();
+  const list = offered.map(({ id, extension, name, depths, alpha, sound }) => ({
     ...{ id, extension, name, depths, alpha, sound },
   }));
-  if (!args.json) for (const f of list) io.out(`${f.id.padEnd(18)} .${f.extension.padEnd(5)} ${f.name}\n`);
+  if (!args.json) {
+    for (const f of offered)
+      io.out(
+        `${f.id.padEnd(18)} .${f.extension.padEnd(5)} ${f.name}: ${f.use[0].toLowerCase()}${f.use.slice(1)}\n`,
+      );
+    for (const { format, why } of missing) io.out(`${format.id.padEnd(18)} not here: ${why}\n`);
+  }
   return list;
 }

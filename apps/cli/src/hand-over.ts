@@ -1,8 +1,7 @@
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { mkdir } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
 import { dataExportById, handOver, LurnError, readData, stoppedError, type DataFile } from '@lurn/core';
-import { partOf } from '@lurn/engine';
-import { Zip, ZipPassThrough, strToU8 } from 'fflate';
+import { ZipFile } from '@lurn/engine';
 import type { HandOverArguments } from './arguments.js';
 import { checkOutputs, readText, writeOut } from './files.js';
 import { progressLine, type Surroundings } from './surroundings.js';
@@ -45,40 +44,14 @@ async function intoFolder(folder: string, files: Iterable<DataFile>): Promise<vo
   }
 }
 
-/** One file after the other into a zip that grows beside its place: none but the present one is in memory. */
 async function intoZip(path: string, files: Iterable<DataFile>): Promise<void> {
-  const part = partOf(resolve(path));
-  const place = await open(part, 'w').catch((error: Error) => {
-    throw new LurnError('cannot-write', `${path} cannot be written: ${error.message}.`);
-  });
-  const chunks: Uint8Array[] = [];
-  const zip = new Zip((error, chunk) => {
-    if (error) throw error;
-    chunks.push(chunk);
-  });
-  const flush = async () => {
-    for (const chunk of chunks.splice(0)) {
-      await place.write(chunk).catch((error: NodeJS.ErrnoException) => {
-        const why = error.code === 'ENOSPC' ? 'the disk is full. Free some space' : error.message;
-        throw new LurnError('cannot-write', `${path} cannot be written: ${why}.`);
-      });
-    }
-  };
+  const zip = new ZipFile(resolve(path));
   try {
-    for (const { name, content } of files) {
-      // They are packed already.
-      const entry = new ZipPassThrough(name);
-      zip.add(entry);
-      entry.push(typeof content === 'string' ? strToU8(content) : content, true);
-      await flush();
-    }
-    zip.end();
-    await flush();
-    await place.close();
-    await rename(part, resolve(path));
+    for (const { name, content } of files)
+      await zip.add(name, typeof content === 'string' ? Buffer.from(content) : content);
+    await zip.finish();
   } catch (error) {
-    await place.close().catch(() => undefined);
-    await rm(part, { force: true });
+    await zip.discard();
     throw error;
   }
 }

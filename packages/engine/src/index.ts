@@ -22,3 +22,4 @@ export * from './render/render.js';
 export * from './analyse.js';
 export * from './ingest.js';
 export * from './ingest-thread.js';
+export { ZipFile } from './zip-file.js';

@@ -16,6 +16,8 @@ const PART = /^\..+\.[0-9a-f]{8}\.part(\.\w+)?$|\.part$/;
 export async function sweepParts(folder: string): Promise<void> {
   const names = await readdir(folder).catch(() => []);
   await Promise.all(
-    names.filter((name) => PART.test(name)).map((name) => rm(join(folder, name), { force: true })),
+    names
+      .filter((name) => PART.test(name))
+      .map((name) => rm(join(folder, name), { force: true, recursive: true })),
   );
 }

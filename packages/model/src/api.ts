@@ -58,10 +58,14 @@ export interface RevisedShot extends ShotState {
 export interface FormatSummary {
   readonly id: string;
   readonly name: string;
+  /** What it is for, in a few words. */
+  readonly use: string;
   readonly extension: string;
   readonly depths: readonly number[];
   readonly alpha: boolean;
   readonly sound: boolean;
+  /** True where a browser plays it. */
+  readonly plays: boolean;
   readonly settings: readonly string[];
 }
 
@@ -79,8 +83,9 @@ export interface RenderSummary {
   readonly to: number;
   /** The largest zoom that is applied; null until it is planned. */
   readonly zoom: number | null;
-  /** The name of the format that is written. */
+  /** The name of the format that is written, and whether a browser plays it. */
   readonly format: string;
+  readonly plays: boolean;
   readonly crf: number;
   readonly bytes: number | null;
   readonly error: ApiError | null;

@@ -1,6 +1,6 @@
 import { Controller, Get } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { FORMATS } from '@lurn/engine';
+import { formatsAtHand } from '@lurn/engine';
 import type { FormatSummary } from '@lurn/model';
 
 @ApiTags('formats')
@@ -8,9 +8,10 @@ import type { FormatSummary } from '@lurn/model';
 export class FormatsController {
   @Get()
   @ApiOperation({ summary: 'The kinds of file that can be written' })
-  list(): FormatSummary[] {
-    return FORMATS.map(({ id, name, extension, depths, alpha, sound, settings }) => ({
-      ...{ id, name, extension, depths, alpha, sound, settings },
+  async list(): Promise<FormatSummary[]> {
+    const { offered } = await formatsAtHand();
+    return offered.map(({ id, name, use, extension, depths, alpha, sound, plays, settings }) => ({
+      ...{ id, name, use, extension, depths, alpha, sound, plays, settings },
     }));
   }
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
 import { formatById, formatFor, render, sweepParts, type Format } from '@lurn/engine';
-import { edgesLook, soundIsCopied, type ClipInfo, type RasterSource, type RenderSummary } from '@lurn/model';
+import { edgesLook, type ClipInfo, type RasterSource, type RenderSummary } from '@lurn/model';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Assets } from '../assets/assets.js';
 import { Clips, type KnownClipRow } from '../clips/clips.js';
@@ -186,9 +186,9 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       },
     }).finally(() => drawn.close());
     const { size } = await stat(file);
-    const encoded = format.muxer === 'mp4' && info.audio && !soundIsCopied(info);
-    const note = encoded
-      ? `MP4 cannot carry ${info.audio!.codec} sound: it was encoded as AAC at 320 kbit/s.`
+    const coded = info.audio && format.sound ? format.audio(info).coded : null;
+    const note = coded
+      ? `${format.extension.toUpperCase()} cannot carry ${info.audio!.codec} sound: it was encoded as ${coded}.`
       : null;
     await this.set(id, { status: 'done', done: scenes.length, bytes: size, note, error: null });
     await this.database.write((db) => db.delete(renderInputs).where(eq(renderInputs.renderId, id)));
@@ -244,6 +244,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       secondsLeft: pace === null || row.status !== 'running' ? null : pace * (total - done),
       ...{ from: order.from, to: order.to, zoom: order.zoom, crf: order.crf },
       format: formatOf(order).name,
+      plays: formatOf(order).plays,
       ...{ bytes: row.bytes, error: row.error, note: row.note, createdAt: row.createdAt },
     };
   }

@@ -2,10 +2,17 @@ import type { ClipInfo } from '@lurn/model';
 
 /** What an encoder is told of a delivery besides its size. */
 export interface FormatSettings {
-  /** Constant rate factor, of formats that heed one. */
+  /** Constant rate factor as x264 counts it, of formats that heed one: each takes what looks alike on its own scale. */
   readonly crf: number;
-  /** How thoroughly x264 looks: tests are in a hurry. */
+  /** How thoroughly x264 and x265 look: tests are in a hurry. */
   readonly preset: string;
+}
+
+/** How a clip's sound goes into a file. */
+export interface Sound {
+  readonly args: readonly string[];
+  /** As what it is coded anew; null where it stays as it is, or loses nothing. */
+  readonly coded: string | null;
 }
 
 /** A kind of file that leaves the program: adding one is adding a file here and a line to the list. */
@@ -13,18 +20,33 @@ export interface Format {
   /** Stands in documents, orders and on the command line. */
   readonly id: string;
   readonly name: string;
+  /** What it is for, in a few words. */
+  readonly use: string;
   readonly extension: string;
   /** Bits a sample that it carries. */
   readonly depths: readonly number[];
   readonly alpha: boolean;
   readonly sound: boolean;
+  /** True where a browser plays it. */
+  readonly plays: boolean;
   /** Settings that it heeds. */
   readonly settings: readonly (keyof FormatSettings)[];
+  /** ffmpeg's encoder: where the tool at hand has none of that name it is not offered. */
+  readonly encoder: string;
   /** ffmpeg's name of the planes that are handed to its encoder. */
   readonly planes: (info: ClipInfo) => string;
-  readonly video: (info: ClipInfo, settings: FormatSettings) => string[];
-  readonly audio: (info: ClipInfo) => string[];
+  /** Options of the encoder. */
+  readonly video: (info: ClipInfo, settings: FormatSettings) => readonly string[];
+  /** What is done to the pictures before they are encoded. */
+  readonly filters?: (info: ClipInfo) => readonly string[];
+  readonly audio: (info: ClipInfo) => Sound;
   readonly muxer: string;
+  /** Options of the muxer. */
+  readonly muxing?: readonly string[];
+  /** True where the file cannot say by how many quarter turns it is to be shown: its pictures are turned. */
+  readonly upright?: boolean;
+  /** The extension of each picture, where the file is a zip of them. */
+  readonly pictures?: string;
   /** Why it cannot hold a clip; null where it can. */
   readonly refuses: (info: ClipInfo) => string | null;
 }

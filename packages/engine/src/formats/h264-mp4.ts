@@ -1,22 +1,25 @@
-import { soundIsCopied } from '@lurn/model';
 import { workingFormat } from '../decode.js';
 import type { Format } from './format.js';
+import { takesAll } from './pictures.js';
+import { mp4Sound } from './sounds.js';
 
 /** H.264 in MP4: plays everywhere. Sound is copied where MP4 carries it. */
 export const h264Mp4: Format = {
-  id: 'h264-mp4',
-  name: 'MP4, H.264',
-  extension: 'mp4',
-  depths: [8],
-  alpha: false,
-  sound: true,
-  settings: ['crf'],
+  ...{ id: 'h264-mp4', name: 'MP4, H.264', use: 'To watch: plays everywhere', extension: 'mp4' },
+  ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libx264' },
   planes: workingFormat,
   video: (info, { crf, preset }) => [
-    ...['-c:v', 'libx264', '-preset', preset, '-crf', String(crf)],
+    ...['-preset', preset, '-crf', String(crf)],
     ...['-pix_fmt', workingFormat(info)],
   ],
-  audio: (info) => (soundIsCopied(info) ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '320k']),
+  audio: mp4Sound,
   muxer: 'mp4',
-  refuses: () => null,
+  muxing: ['-movflags', '+faststart+write_colr'],
+  refuses: takesAll,
+};
+
+/** The same in QuickTime. */
+export const h264Mov: Format = {
+  ...h264Mp4,
+  ...{ id: 'h264-mov', name: 'MOV, H.264', use: 'To watch, in QuickTime', extension: 'mov', muxer: 'mov' },
 };

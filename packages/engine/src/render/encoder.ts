@@ -1,11 +1,14 @@
-import { rename, rm } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { isRgb } from '../decode.js';
-import type { Format, FormatSettings } from '../formats/index.js';
+import { whyNot, type Format, type FormatSettings } from '../formats/index.js';
+import { turnedUpright } from '../formats/pictures.js';
 import { partOf } from '../part-file.js';
-import { turnedBy, varyingRate } from '../quirks.js';
+import { everyFrame, turnedBy, varyingRate } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool, toolError, type RunningTool } from '../tools.js';
+import { ZipFile } from '../zip-file.js';
 import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
 
 export interface EncodeSettings extends FormatSettings {
@@ -28,14 +31,14 @@ export class Encoder {
     private readonly part: string,
     private readonly stamps: Float64Array | null,
     private readonly turns: number,
-    private readonly muxer: string,
+    private readonly format: Format,
     private readonly signal?: AbortSignal,
   ) {}
 
   /**
    * @param times  seconds of every frame of the clip from frame 0
    * @param range  first and last frame that will be written
-   * @throws LurnError `no-alpha` where the format cannot hold the clip
+   * @throws LurnError `no-alpha` where the format cannot hold the clip, `no-encoder` where the tool cannot write it
    */
   static async open(
     file: string,
@@ -50,36 +53,45 @@ export class Encoder {
     const { format, width, height } = settings;
     const why = format.refuses(info);
     if (why) throw new LurnError('no-alpha', why);
+    const missing = await whyNot(format);
+    if (missing)
+      throw new LurnError(
+        'no-encoder',
+        `${format.name} cannot be written here: ${missing}. Choose another format.`,
+      );
     const size = ['-pix_fmt', format.planes(info), '-s', `${width}x${height}`];
     const picture = info.rate
       ? ['-f', 'rawvideo', ...size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
+    const sound = info.audio && format.sound ? format.audio(info) : null;
+    const filters = [
+      ...(format.upright ? turnedUpright(info.turns) : []),
+      ...(format.filters?.(info) ?? []),
+      `setsar=${sarOf(info, format.upright ?? false)}`,
+    ];
+    if (format.pictures) await mkdir(part);
     const args = [
-      '-y',
-      '-v',
-      'error',
-      '-nostats',
-      ...picture,
-      ...soundInput(source, info, times, range),
-      '-map',
-      '0:v:0',
-      ...(info.audio ? ['-map', '1:a:0'] : []),
-      ...format.video(info, settings),
-      ...colourTags(info),
-      '-vf',
-      `setsar=${sarOf(info)}`,
-      ...(info.rate ? [] : await varyingRate()),
-      ...(info.audio ? format.audio(info) : []),
-      '-movflags',
-      '+faststart',
-      '-f',
-      format.muxer,
-      asFile(part),
+      ...['-y', '-v', 'error', '-nostats', ...picture],
+      ...(sound ? soundInput(source, info, times, range) : []),
+      ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0'] : [])],
+      ...[
+        '-c:v',
+        format.encoder,
+        ...format.video(info, settings),
+        ...(format.filters ? [] : colourTags(info)),
+      ],
+      ...['-vf', filters.join(',')],
+      ...(info.rate ? [] : format.pictures ? await everyFrame() : await varyingRate()),
+      ...(sound ? sound.args : []),
+      ...(format.muxing ?? []),
+      ...(format.pictures ? ['-start_number', String(range.from)] : []),
+      ...['-f', format.muxer],
+      asFile(format.pictures ? join(part, `%06d.${format.pictures}`) : part),
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
     if (stamps) tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps));
-    return new Encoder(tool, file, part, stamps, info.turns, format.muxer, signal);
+    return new Encoder(tool, file, part, stamps, format.upright ? 0 : info.turns, format, signal);
   }
 
   /** Writes the next frame; settles when its bytes may be overwritten. */
@@ -97,19 +109,36 @@ export class Encoder {
     this.tool.child.stdin!.end();
     try {
       await this.tool.succeed('encode-failed', 'Encoding');
-      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.muxer, this.signal);
-      await rename(this.part, this.file);
+      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.format.muxer, this.signal);
+      if (this.format.pictures) await this.zip();
+      else await rename(this.part, this.file);
     } catch (error) {
       await this.discard();
       throw error;
     }
   }
 
+  /** The pictures as one file; each goes when it is in it, so that they are hardly ever there twice. */
+  private async zip(): Promise<void> {
+    const zip = new ZipFile(this.file);
+    for (const name of (await readdir(this.part)).sort()) {
+      if (this.signal?.aborted) {
+        await zip.discard();
+        throw stoppedError('Rendering');
+      }
+      const picture = join(this.part, name);
+      await zip.add(name, await readFile(picture));
+      await rm(picture);
+    }
+    await zip.finish();
+    await rm(this.part, { recursive: true });
+  }
+
   /** Gives the file up. */
   async discard(): Promise<void> {
     this.tool.kill();
     await this.tool.ended.catch(() => null);
-    await rm(this.part, { force: true });
+    await rm(this.part, { force: true, recursive: true });
   }
 
   private async fault(error: Error): Promise<never> {
@@ -176,9 +205,9 @@ function colourTags(info: ClipInfo): string[] {
   ];
 }
 
-/** The pixel aspect of the coded picture as a fraction. */
-function sarOf(info: ClipInfo): string {
-  const coded = info.turns % 2 ? 1 / info.pixelAspect : info.pixelAspect;
+/** The pixel aspect of the picture, as it is coded or upright, as a fraction. */
+function sarOf(info: ClipInfo, upright: boolean): string {
+  const coded = info.turns % 2 && !upright ? 1 / info.pixelAspect : info.pixelAspect;
   for (let d = 1; d <= 1000; d++) {
     const n = Math.round(coded * d);
     if (n > 0 && Math.abs(n / d - coded) < 1e-6) return `${n}/${d}`;

@@ -92,6 +92,7 @@ export function renderPlain(
     donors?: (f: number) => Donor[];
     signal?: AbortSignal;
     crf?: number;
+    format?: string;
     onProgress?: (n: number) => void;
   } = {},
 ): Promise<void> {
@@ -122,7 +123,7 @@ export function renderPlain(
       },
       layers: [],
     }),
-    format: formatFor('h264-mp4', edges.mode),
+    format: formatFor(options.format ?? 'h264-mp4', edges.mode),
     preset: 'ultrafast',
   });
 }

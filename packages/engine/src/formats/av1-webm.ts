@@ -1,0 +1,25 @@
+import type { Format } from './format.js';
+import { plainPlanes, takesAll } from './pictures.js';
+import { webmSound } from './sounds.js';
+
+/** SVT-AV1 looks alike at about so much more. */
+const ON_ITS_SCALE = 10;
+
+/** AV1 in WebM, by SVT: the library of the format's makers takes minutes for a second, and is not used. */
+export const av1Webm: Format = {
+  ...{ id: 'av1-webm', name: 'WebM, AV1', use: 'For a page, small', extension: 'webm' },
+  ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libsvtav1' },
+  planes: plainPlanes,
+  video: (_, { crf }) => [
+    '-crf',
+    String(Math.min(63, crf + ON_ITS_SCALE)),
+    '-preset',
+    '8',
+    '-pix_fmt',
+    'yuv420p',
+  ],
+  audio: webmSound,
+  muxer: 'webm',
+  upright: true,
+  refuses: takesAll,
+};

@@ -1,0 +1,25 @@
+import type { Format } from './format.js';
+import { takesAll, toRgb } from './pictures.js';
+import { silent } from './sounds.js';
+
+const zipOf = (kind: string, use: string, encoder: string, options: readonly string[]): Format => ({
+  ...{ id: `${encoder}-zip`, name: `${kind} pictures, zip`, use, extension: 'zip', pictures: encoder },
+  ...{ depths: [8], alpha: true, sound: false, plays: false, settings: [], encoder },
+  planes: () => 'yuva420p',
+  video: () => options,
+  filters: (info) => toRgb(info, 'rgba'),
+  audio: silent,
+  muxer: 'image2',
+  upright: true,
+  refuses: ({ rate }) =>
+    rate
+      ? takesAll()
+      : 'Pictures with alpha cannot be written for a clip whose frame rate varies. Choose another format.',
+});
+
+/** A picture a frame, named by its number, red, green, blue and alpha. */
+export const pngZip = zipOf('PNG', 'A picture a frame', 'png', ['-compression_level', '4']);
+export const tiffZip = zipOf('TIFF', 'A picture a frame, for print', 'tiff', [
+  '-compression_algo',
+  'deflate',
+]);

@@ -1,0 +1,23 @@
+import type { Format } from './format.js';
+import { plainPlanes, takesAll } from './pictures.js';
+import { wholeSound } from './sounds.js';
+
+const prores422 = (id: string, name: string, use: string, profile: string): Format => ({
+  ...{ id, name, use, extension: 'mov' },
+  ...{ depths: [10], alpha: false, sound: true, plays: false, settings: [], encoder: 'prores_ks' },
+  planes: plainPlanes,
+  video: () => ['-profile:v', profile, '-vendor', 'apl0', '-pix_fmt', 'yuv422p10le'],
+  audio: wholeSound,
+  muxer: 'mov',
+  muxing: ['-movflags', '+write_colr'],
+  refuses: takesAll,
+});
+
+/** ProRes 422 in QuickTime: what editing programs cut without effort. */
+export const prores422Mov = prores422('prores-422-mov', 'MOV, ProRes 422', 'To cut with', 'standard');
+export const prores422HqMov = prores422(
+  'prores-422-hq-mov',
+  'MOV, ProRes 422 HQ',
+  'To cut and grade with',
+  'hq',
+);

@@ -1,0 +1,33 @@
+import type { Format, FormatSettings } from './format.js';
+import { plainPlanes, steadyRateOnly, takesAll } from './pictures.js';
+import { webmSound } from './sounds.js';
+
+/** libvpx looks alike at about so much more. */
+const ON_ITS_SCALE = 6;
+
+const coded = ({ crf }: FormatSettings) => [
+  ...['-crf', String(Math.min(63, crf + ON_ITS_SCALE)), '-b:v', '0'],
+  ...['-deadline', 'good', '-cpu-used', '4', '-row-mt', '1', '-tile-columns', '2'],
+];
+
+/** VP9 in WebM: for pages, free of licences. */
+export const vp9Webm: Format = {
+  ...{ id: 'vp9-webm', name: 'WebM, VP9', use: 'For a page', extension: 'webm' },
+  ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libvpx-vp9' },
+  planes: plainPlanes,
+  video: (_, settings) => [...coded(settings), '-pix_fmt', 'yuv420p'],
+  audio: webmSound,
+  muxer: 'webm',
+  upright: true,
+  refuses: takesAll,
+};
+
+/** The same with what is open left open. */
+export const vp9AlphaWebm: Format = {
+  ...vp9Webm,
+  ...{ id: 'vp9-alpha-webm', name: 'WebM, VP9 + alpha', use: 'For a page, with transparency', alpha: true },
+  planes: () => 'yuva420p',
+  // Frames that are never shown have no alpha of their own.
+  video: (_, settings) => [...coded(settings), '-pix_fmt', 'yuva420p', '-auto-alt-ref', '0'],
+  refuses: steadyRateOnly('Transparency'),
+};
