@@ -72,6 +72,44 @@ test('motion and spots leave as data, in the coordinates that a target wants', a
   await expect(page.getByRole('button', { name: /^Save ST maps/ })).toBeVisible();
 });
 
+test('two deliveries are kept with the shot and rendered with one press', async ({ page }) => {
+  test.setTimeout(180_000);
+  const bench = new BenchDriver(page, ridge.clip);
+  await bench.open(server.url, 'ridge');
+  await expect(bench.course('Steady')).toContainText('left');
+  await bench.key('Home');
+  for (let k = 0; k < 5; k++) await page.keyboard.press('ArrowRight');
+  await bench.key('o');
+  await bench.key('7');
+  await page.getByLabel('Add a delivery').selectOption('Lossless');
+  const list = page.getByRole('list', { name: 'Deliveries' });
+  await expect(list.getByRole('button', { name: /^Lossless/ })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByLabel('Format')).toHaveValue('ffv1-mkv');
+  await page.getByLabel('Format').selectOption('png-zip');
+  await page.getByLabel('Name of the delivery').fill('pictures: all');
+  await page.getByLabel('Name of the delivery').press('Enter');
+  await bench.key('Control+z');
+  await expect(list.getByRole('button', { name: /^Lossless/ })).toBeVisible();
+  await bench.key('Control+y');
+  await bench.saved();
+  await page.reload();
+  await expect(list.getByRole('button', { name: /^pictures: all/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Render all 2 deliveries' }).click();
+  await expect(page.getByText('Steadied, MP4, H.264')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('pictures: all, PNG pictures, zip')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'Download' })).toHaveCount(2, { timeout: 60_000 });
+  // A browser plays the one alone.
+  await expect(page.getByTestId('station').getByRole('button', { name: 'Play', exact: true })).toHaveCount(1);
+  const newest = page.getByRole('listitem').filter({ hasText: 'PNG pictures, zip' });
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    newest.getByRole('link', { name: 'Download' }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe('ridge pictures- all.zip');
+  const files = unzipSync(await readFile(await download.path()));
+  expect(Object.keys(files)).toEqual([0, 1, 2, 3, 4, 5].map((f) => `00000${f}.png`));
+});
+
 test('ST maps of a few frames come as a zip', async ({ page }) => {
   const bench = new BenchDriver(page, ridge.clip);
   await bench.open(server.url, 'ridge');

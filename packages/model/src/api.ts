@@ -83,6 +83,8 @@ export interface RenderSummary {
   readonly to: number;
   /** The largest zoom that is applied; null until it is planned. */
   readonly zoom: number | null;
+  /** The name of the delivery that it is. */
+  readonly delivery: string;
   /** The name of the format that is written, and whether a browser plays it. */
   readonly format: string;
   readonly plays: boolean;

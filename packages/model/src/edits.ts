@@ -1,3 +1,4 @@
+import { LurnError } from '@lurn/core';
 import type {
   AcceptedDoubt,
   Amounts,
@@ -179,6 +180,28 @@ export function changeDelivery(
 ): ShotState {
   const deliveries = state.document.deliveries.map((d) => (d.id === id ? { ...d, ...change } : d));
   return { ...state, document: { ...state.document, deliveries } };
+}
+
+/** A delivery more, by a name that none has yet. */
+export function addDelivery(state: ShotState, delivery: Delivery): ShotState {
+  const { deliveries } = state.document;
+  let { name } = delivery;
+  for (let k = 2; deliveries.some((d) => d.name === name); k++) name = `${delivery.name} ${k}`;
+  return changeDocument(state, { deliveries: [...deliveries, { ...delivery, name }] });
+}
+
+/** Takes a delivery out; the last one stays. */
+export function removeDelivery(state: ShotState, id: string): ShotState {
+  const deliveries = state.document.deliveries.filter((d) => d.id !== id);
+  return deliveries.length > 0 ? changeDocument(state, { deliveries }) : state;
+}
+
+/** The shot as one of its deliveries sees it: that one alone. @throws LurnError `no-delivery` */
+export function forDelivery(document: ShotDocument, id: string): ShotDocument {
+  const delivery = document.deliveries.find((d) => d.id === id);
+  if (!delivery)
+    throw new LurnError('no-delivery', 'The shot has no such delivery any more. Choose one of those it has.');
+  return { ...document, deliveries: [delivery] };
 }
 
 export function changeDocument(

@@ -1,14 +1,16 @@
 import {
   AnyObject,
   Frame,
-  OneOf,
-  Text,
-  Whole,
+  Label,
   Numbers,
   NumbersByName,
-  RecordOf,
-  Label,
   Of,
+  OneOf,
+  Optional,
+  OrNull,
+  RecordOf,
+  Text,
+  Whole,
   Within,
 } from './checks.js';
 import { EdgeSettings, TextStyle } from './layers/index.js';
@@ -30,6 +32,11 @@ export class OrderRender {
   /** Constant rate factor: lower is better and larger. */
   @Whole(LIMITS.crf)
   readonly crf!: number;
+
+  /** The id of the delivery; null: the first. */
+  @Optional()
+  @OrNull(Text(LIMITS.idLength))
+  readonly delivery: string | null = null;
 }
 
 /** Columns of one tracker; what they mean is checked where they are read. */

@@ -12,8 +12,8 @@ export class RendersController {
 
   @Post('clips/:id/renders')
   @ApiOperation({ summary: 'Queue a render of the shot as it is saved' })
-  order(@Param('id') id: string, @Body() { revision, crf }: OrderRender): Promise<RenderSummary> {
-    return this.renders.order(id, revision, crf);
+  order(@Param('id') id: string, @Body() { revision, crf, delivery }: OrderRender): Promise<RenderSummary> {
+    return this.renders.order(id, revision, crf, delivery);
   }
 
   @Post('renders/:id/stop')

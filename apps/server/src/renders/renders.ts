@@ -3,8 +3,15 @@ import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
-import { formatById, formatFor, render, sweepParts, type Format } from '@lurn/engine';
-import { edgesLook, type ClipInfo, type RasterSource, type RenderSummary } from '@lurn/model';
+import { formatById, formatFor, render, sweepParts, whyNot, type Format } from '@lurn/engine';
+import {
+  edgesLook,
+  forDelivery,
+  NEW_DELIVERY,
+  type ClipInfo,
+  type RasterSource,
+  type RenderSummary,
+} from '@lurn/model';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { Assets } from '../assets/assets.js';
 import { Clips, type KnownClipRow } from '../clips/clips.js';
@@ -85,20 +92,30 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     if (row.status !== 'done') throw new LurnError('not-ready', 'This render is not finished.');
     const clip = await this.clips.get(row.clipId);
     const { extension } = formatOf(row.order);
-    return { path: this.settings.renderFile(id, extension), name: `${clip.name} steady.${extension}` };
+    return {
+      path: this.settings.renderFile(id, extension),
+      name: `${clip.name} ${deliveryOf(row.order)}.${extension}`,
+    };
   }
 
   /** Queues a render of the shot as it is saved now. @throws LurnError `nothing-to-render`, `conflict` */
-  async order(clipId: string, revision: number, crf: number): Promise<RenderSummary> {
+  async order(
+    clipId: string,
+    revision: number,
+    crf: number,
+    deliveryId: string | null = null,
+  ): Promise<RenderSummary> {
     const { info, row, path } = await this.clips.ready(clipId);
     await this.clips.present(path, row.name);
-    const { document } = await this.shots.document(clipId, info);
+    const saved = (await this.shots.document(clipId, info)).document;
+    const document = forDelivery(saved, deliveryId ?? saved.deliveries[0].id);
     const sampled = await this.shots.sampled(clipId);
     const tracked = document.trackers.some((t) => t.used && sampled.has(t.id));
     const [delivery] = document.deliveries;
     if (delivery.picture === 'steadied' && !tracked && !row.made?.scene) throw nothingToRender();
     const edges = delivery.picture === 'steadied' ? document.edges.mode : 'colour';
     const format = formatFor(delivery.format, edges, !delivery.base);
+    await this.check(format, info);
     const id = randomUUID();
     const order: RenderOrder = { ...document.range, crf, zoom: null, format: format.id, document };
     const createdAt = new Date().toISOString();
@@ -112,6 +129,18 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     );
     await this.jobs.add('render', id);
     return this.tell(id);
+  }
+
+  /** Tells at once what would fail later. @throws LurnError `no-encoder`, `no-alpha` */
+  private async check(format: Format, info: ClipInfo): Promise<void> {
+    const missing = await whyNot(format);
+    if (missing)
+      throw new LurnError(
+        'no-encoder',
+        `${format.name} cannot be written here: ${missing}. Choose another format.`,
+      );
+    const why = format.refuses(info);
+    if (why) throw new LurnError('no-alpha', why);
   }
 
   /** Stops a render that waits or runs; one that has ended stays as it is. */
@@ -243,11 +272,18 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       ...{ id, clipId: row.clipId, status: row.status, done, total },
       secondsLeft: pace === null || row.status !== 'running' ? null : pace * (total - done),
       ...{ from: order.from, to: order.to, zoom: order.zoom, crf: order.crf },
+      delivery: 'document' in order ? order.document.deliveries[0].name : NEW_DELIVERY.name,
       format: formatOf(order).name,
       plays: formatOf(order).plays,
       ...{ bytes: row.bytes, error: row.error, note: row.note, createdAt: row.createdAt },
     };
   }
+}
+
+/** What a delivery is called in the name of its file. */
+function deliveryOf(order: RenderOrder | RenderOrder1): string {
+  const first = 'document' in order ? order.document.deliveries[0] : NEW_DELIVERY;
+  return first.id === NEW_DELIVERY.id ? 'steady' : first.name.replace(/[\\/:*?"<>|\p{Cc}]/gu, '-');
 }
 
 function formatOf(order: RenderOrder | RenderOrder1): Format {

@@ -88,8 +88,9 @@ export const api = {
     }),
   scene: async (id: string) =>
     unpackScene(new Uint8Array(await (await answered(`/clips/${id}/scene`)).arrayBuffer())),
-  render: (id: string, revision: number, crf: number) =>
-    send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf }),
+  /** @param delivery  the id of one; the first where it is left out */
+  render: (id: string, revision: number, crf: number, delivery: string | null = null) =>
+    send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf, delivery }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
   formats: () => call<FormatSummary[]>('/formats'),
   removeRender: (id: string) => call<undefined>(`/renders/${id}`, { method: 'DELETE' }),

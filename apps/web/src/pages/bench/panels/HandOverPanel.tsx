@@ -2,16 +2,18 @@ import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { mostZoom } from '@lurn/core';
-import { changeDelivery, soundIsCopied } from '@lurn/model';
+import { changeDelivery, soundIsCopied, type ClipInfo, type Delivery, type FormatSummary } from '@lurn/model';
 import { api, messageOf, renderUrl } from '../../../lib/api';
+import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
 import { percent, plural, seconds } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
-import { edit, shotDocument, useShot } from '../../../state/shot';
+import { edit, useShot } from '../../../state/shot';
 import { bringInShotFile, saveShotFile } from '../../../state/shot-files';
 import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
 import { DataOut } from './DataOut';
+import { Deliveries } from './Deliveries';
 import { MeshOut } from './MeshOut';
 import { RenderRow } from './RenderRow';
 import { Hint, Reading, Section } from './Section';
@@ -25,7 +27,9 @@ const QUALITIES = [
 export function HandOverPanel({ saver }: Helpers) {
   const { clip, steady, info, times } = useBenchParts('clip', 'steady', 'info', 'times');
   const { range, edges, deliveries, layers } = useShot((s) => s.state.document);
-  const [{ id, picture, base, size }] = deliveries;
+  const [chosen, setChosen] = useState('');
+  const delivery = deliveries.find((d) => d.id === chosen) ?? deliveries[0];
+  const { id, picture, base, size } = delivery;
   const asShot = picture === 'as-shot';
   const { width, height } = asShot ? info : (size ?? info);
   const transparent = !base || (edges.mode === 'transparent' && !asShot);
@@ -34,16 +38,17 @@ export function HandOverPanel({ saver }: Helpers) {
     queryFn: api.formats,
     staleTime: Infinity,
   });
-  // The plainest of those that keep what the picture has.
-  const format = formats.find((f) => f.alpha === transparent);
+  const offered = formats.filter((f) => f.alpha || !transparent);
+  // What has no alpha is stood in for by the plainest that has.
+  const format = offered.find((f) => f.id === delivery.format) ?? offered[0];
   const [ordering, setOrdering] = useState(false);
   const [playing, setPlaying] = useState<string | null>(null);
   const frames = range.to - range.from + 1;
-  const order = async () => {
+  const order = async (list: readonly Delivery[]) => {
     setOrdering(true);
     try {
       const revision = await saver.settled();
-      await api.render(clip.id, revision, shotDocument().deliveries[0].settings.crf);
+      for (const d of list) await api.render(clip.id, revision, d.settings.crf, d.id);
     } catch (error) {
       toast.error(messageOf(error), { id: 'render' });
     } finally {
@@ -52,7 +57,14 @@ export function HandOverPanel({ saver }: Helpers) {
   };
   return (
     <>
+      <Deliveries chosen={delivery} formats={formats} onChoose={setChosen} />
       <Section title="Render">
+        <NameField
+          label="Called"
+          of="Name of the delivery"
+          name={delivery.name}
+          onName={(name) => edit((s) => changeDelivery(s, id, { name }))}
+        />
         <Segments
           label="Picture"
           value={picture}
@@ -84,7 +96,23 @@ export function HandOverPanel({ saver }: Helpers) {
             The layers alone, with alpha
           </label>
         )}
-        {format?.settings.includes('crf') && <Quality />}
+        <label className="flex items-center justify-between gap-2">
+          <span className="quiet">Written as</span>
+          <select
+            className="select select-xs w-44"
+            aria-label="Format"
+            value={format?.id ?? ''}
+            onChange={(e) => edit((s) => changeDelivery(s, id, { format: e.target.value }))}
+          >
+            {offered.map((f) => (
+              <option key={f.id} value={f.id}>
+                {f.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {format && <Hint>{format.use}.</Hint>}
+        {format?.settings.includes('crf') && <Quality delivery={delivery} />}
         <Reading
           label="Frames"
           value={`${range.from} to ${range.to} (${seconds(frames === info.frames ? info.duration : (times[range.to] ?? 0) - (times[range.from] ?? 0) + 1 / info.fps)})`}
@@ -95,18 +123,8 @@ export function HandOverPanel({ saver }: Helpers) {
             value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
           />
         )}
-        <Reading label="File" value={format?.name ?? '…'} />
         <Reading label="Size" value={`${width & ~1} × ${height & ~1} px`} />
-        <Reading
-          label="Sound"
-          value={
-            !info.audio
-              ? 'none'
-              : soundIsCopied(info)
-                ? `${info.audio.codec}, as it is`
-                : `${info.audio.codec}, as AAC`
-          }
-        />
+        <Reading label="Sound" value={soundOf(info, format)} />
         {!asShot && steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (
           <p className="text-xs text-error">
             ▲ An edge will show on {plural(steady.edgeFrames.length, 'frame')}. At Frame there is the fit
@@ -117,10 +135,20 @@ export function HandOverPanel({ saver }: Helpers) {
           type="button"
           className="btn btn-primary btn-sm w-full"
           disabled={(!steady && !asShot) || ordering}
-          onClick={() => void order()}
+          onClick={() => void order([delivery])}
         >
           {asShot ? 'Render the picture as shot' : 'Render the steadied picture'}
         </button>
+        {deliveries.length > 1 && (
+          <button
+            type="button"
+            className="btn btn-sm w-full"
+            disabled={ordering || !(steady || deliveries.every((d) => d.picture === 'as-shot'))}
+            onClick={() => void order(deliveries)}
+          >
+            Render all {deliveries.length} deliveries
+          </button>
+        )}
         {!steady && !asShot && <Hint>Track a spot first: there is no motion to take out yet.</Hint>}
       </Section>
       <Section title="Files">
@@ -164,6 +192,19 @@ export function HandOverPanel({ saver }: Helpers) {
   );
 }
 
+/** What becomes of the clip's sound. */
+function soundOf(info: ClipInfo, format: FormatSummary | undefined): string {
+  const { audio } = info;
+  if (!audio) return 'none';
+  if (!format?.sound) return format ? 'none, it holds pictures alone' : '…';
+  if (format.extension === 'mkv') return `${audio.codec}, as it is`;
+  if (format.extension === 'webm')
+    return ['opus', 'vorbis'].includes(audio.codec) ? `${audio.codec}, as it is` : `${audio.codec}, as Opus`;
+  if (format.settings.length === 0)
+    return /^pcm_/.test(audio.codec) ? `${audio.codec}, as it is` : 'whole samples (PCM)';
+  return soundIsCopied(info) ? `${audio.codec}, as it is` : `${audio.codec}, as AAC`;
+}
+
 /** The whole shot as a file: to keep, to hand on, for the command line. */
 function ShotFile() {
   const input = useRef<HTMLInputElement>(null);
@@ -203,8 +244,7 @@ function ShotFile() {
   );
 }
 
-function Quality() {
-  const { id, settings } = useShot((s) => s.state.document.deliveries[0]);
+function Quality({ delivery: { id, settings } }: { readonly delivery: Delivery }) {
   return (
     <div className="grid gap-1" role="radiogroup" aria-label="Quality">
       {QUALITIES.map(([value, name, use]) => (

@@ -40,9 +40,11 @@ export function RenderRow({
         </span>
         {r.status === 'done' && (
           <>
-            <IconButton label="Play" onClick={onPlay}>
-              <Play size={14} />
-            </IconButton>
+            {r.plays && (
+              <IconButton label="Play" onClick={onPlay}>
+                <Play size={14} />
+              </IconButton>
+            )}
             <a
               className="btn btn-ghost btn-xs h-7 min-w-7 px-1.5"
               href={renderUrl(r.id, true)}
@@ -76,6 +78,11 @@ export function RenderRow({
             {r.secondsLeft !== null && `, ${seconds(r.secondsLeft)} left`}
           </span>
         </>
+      )}
+      {!live && (
+        <p className="quiet truncate text-xs">
+          {r.delivery}, {r.format}
+        </p>
       )}
       {r.error && <p className="text-xs text-error">{r.error.message}</p>}
       {r.note && <p className="quiet text-xs">{r.note}</p>}
