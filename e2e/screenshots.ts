@@ -67,12 +67,22 @@ test('screenshots of the main views', async ({ page }) => {
   await bench.key('Escape');
   await bench.key('7');
   await page.getByRole('button', { name: 'As shot', exact: true }).click();
-  await page.getByRole('button', { name: 'Render the picture as shot' }).click();
+  await page.getByLabel('Add a delivery').selectOption('To cut with');
+  await page.getByLabel('With the picture as shot').selectOption('beside');
+  await page.getByRole('button', { name: 'Render all 2 deliveries' }).click();
   await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
   await page.screenshot({ path: `${folder}/bench-rendering.png` });
-  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 90_000 });
+  await page.getByLabel('Written as').selectOption('csv');
+  await page.getByLabel('Counted from').selectOption('centre');
+  await page.getByLabel('First frame is').fill('1001');
+  await page.getByLabel('First frame is').press('Enter');
+  await page.getByLabel('Name of this target').fill('the compositor');
+  await page.getByRole('heading', { name: 'Data', exact: true }).evaluate((e) => e.scrollIntoView());
+  await expect(page.getByLabel('First lines')).toContainText('1001');
+  await page.screenshot({ path: `${folder}/bench-data.png` });
+  await expect(page.getByRole('link', { name: 'Download' })).toHaveCount(2, { timeout: 120_000 });
   await page.goto(server.url);
-  await expect(page.getByRole('listitem', { name: 'station' })).toContainText('1 file');
+  await expect(page.getByRole('listitem', { name: 'station' })).toContainText('2 files');
   await page.waitForTimeout(500);
   await page.screenshot({ path: `${folder}/shots.png` });
 
@@ -84,7 +94,6 @@ test('screenshots of the main views', async ({ page }) => {
   await guarded.key('Shift+M');
   for (let i = 0; i < 15; i++) await guarded.key('Shift+ArrowRight');
   await page.waitForTimeout(1500);
-  await page.screenshot({ path: `${folder}/bench-cut.png` });
   await guarded.key('Shift+M');
   for (let i = 0; i < 11; i++) await guarded.key('Shift+ArrowLeft');
   await page.getByRole('button', { name: 'Source', exact: true }).click();

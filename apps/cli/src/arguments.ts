@@ -8,7 +8,7 @@ import {
   type EdgeMode,
   type Goal,
 } from '@lurn/core';
-import { FORMATS, type Format } from '@lurn/engine';
+import { FORMATS, type Compare, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 
 export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--mesh MESH.json] [--shape] [--json]
@@ -26,7 +26,7 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
             [--use x,y,rotation,scale,perspective] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
             [--row-by-row]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
-            [--out STEADY.mp4 [--format NAME]] [--crf N] [--json]
+            [--out STEADY.mp4 [--format NAME] [--compare beside|above|wipe]] [--crf N] [--json]
     With --marks what --hold names is a flat or soft surface; without it the spots are held, or the first surface where
     there are none. A soft surface is laid flat as it is on the reference frame.
     With --use, only these parts of its motion are taken out. --auto: nothing is marked; the surroundings are held, or
@@ -35,7 +35,7 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
-    that needs no more zoom than that.
+    that needs no more zoom than that. --compare shows the picture as shot in the same file.
 
 lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out FILE [--format NAME] [--crf N] [--json]
     Renders a shot as it was saved as a file (the zip, or SHOT.json with its assets beside it), layers and all: steadied,
@@ -143,6 +143,7 @@ export interface SteadyArguments {
   readonly maxZoom: number | null;
   readonly edges: EdgeMode;
   readonly format: string | null;
+  readonly compare: Compare | null;
   readonly fitZoom: boolean;
   readonly motion: string | null;
   readonly out: string | null;
@@ -171,6 +172,7 @@ const OPTIONS = {
   smooth: { type: 'string' },
   'max-zoom': { type: 'string' },
   edges: { type: 'string' },
+  compare: { type: 'string' },
   'fit-zoom': { type: 'boolean' },
   'row-by-row': { type: 'boolean' },
   motion: { type: 'string' },
@@ -197,7 +199,7 @@ const TRACK_OPTIONS = ['marks', 'spots', 'shape', 'from', 'to', 'out', 'json', '
 const SHOT_OPTIONS = ['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'];
 const STEADY_OPTIONS = [
   ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
-  ...['fit-zoom', 'row-by-row', 'edges', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
+  ...['fit-zoom', 'row-by-row', 'edges', 'compare', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
 ];
 const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'hand-over'] as const;
 const isCommand = (kind: string): kind is (typeof COMMANDS)[number] => COMMANDS.some((c) => c === kind);
@@ -298,6 +300,7 @@ export function parseArguments(
     throw new UsageError('--edges transparent needs a --format with alpha: see "lurn formats".');
   }
   if (format && !values.out) throw new UsageError('--format belongs to --out.');
+  if (values.compare && !values.out) throw new UsageError('--compare belongs to --out.');
   const auto = values.auto ?? false;
   if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
     throw new UsageError('steady needs one of --marks, --tracks, --auto and --shot.');
@@ -321,6 +324,7 @@ export function parseArguments(
       values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
     edges,
     format,
+    compare: values.compare === undefined ? null : oneOf('compare', values.compare, CHOICES.compare),
     fitZoom: values['fit-zoom'] ?? false,
     motion: values.motion ?? null,
     crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, LIMITS.crf[1]),

@@ -5,6 +5,7 @@ import { LurnError, type AnalysedScene } from '@lurn/core';
 import { formatFor, LayerRasters, render, type AssetPath, type IndexedClip } from '@lurn/engine';
 import {
   ASSETS_FOLDER,
+  comparedBy,
   deliveredBy,
   parseShotFile,
   riddenMovers,
@@ -63,6 +64,7 @@ async function renderShot(
     scene: (frame) => delivered.scenes[frame - from],
     format: formatFor(args.format ?? delivery.format, edges, !delivery.base),
     crf: args.crf ?? delivery.settings.crf,
+    compare: comparedBy(delivery),
     signal: io.signal,
     onProgress: progressLine(io, 'Rendering'),
   });

@@ -92,6 +92,7 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       scene: (frame) => sceneOf(plan, look, frame, range.from, range.to),
       format: formatFor(args.format ?? 'h264-mp4', args.edges),
       crf: args.crf,
+      compare: args.compare,
       signal: io.signal,
       onProgress: progressLine(io, 'Rendering'),
     });

@@ -19,6 +19,7 @@ export * from './rasters/film-facts.js';
 export { drawText, lettersMissing } from './rasters/text.js';
 export * from './render/encoder.js';
 export * from './render/render.js';
+export type { Compare } from './render/compare.js';
 export * from './analyse.js';
 export * from './ingest.js';
 export * from './ingest-thread.js';

@@ -10,7 +10,7 @@ import {
   type Size,
 } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
-import type { ShotState } from './document.js';
+import type { Delivery, ShotState } from './document.js';
 import { documentLook, type RasterSource } from './look.js';
 import { shotRequest } from './request.js';
 
@@ -50,4 +50,9 @@ export function deliveredBy(state: ShotState, info: ClipInfo, scene: AnalysedSce
     scenes: frames.map((f) => sceneOf(plan, look, f, range.from, range.to)),
     rasters,
   };
+}
+
+/** How a delivery shows the picture as shot beside the steadied one; null where it does not, or has nothing to compare. */
+export function comparedBy({ picture, base, compare }: Delivery): NonNullable<Delivery['compare']> | null {
+  return picture === 'steadied' && base ? (compare ?? null) : null;
 }

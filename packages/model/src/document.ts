@@ -22,6 +22,7 @@ import {
   ListOfKinds,
   Of,
   OneOf,
+  Optional,
   OrNull,
   Text,
   Whole,
@@ -179,6 +180,10 @@ export class Delivery {
   /** The id of a format. Where the picture is left open beyond its edges, one with alpha stands in for it. */
   @Text(LIMITS.idLength)
   readonly format!: string;
+  /** Shows the picture as shot in the same file; missing where it does not. */
+  @Optional()
+  @OneOf(CHOICES.compare)
+  readonly compare?: (typeof CHOICES.compare)[number];
   /** null: the source's. */
   @OrNull(Of(() => DeliveredSize))
   readonly size!: DeliveredSize | null;

@@ -119,6 +119,7 @@ export const CHOICES = {
     'stretched',
   ] as const satisfies readonly DoubtReason[],
   picture: ['steadied', 'as-shot'] as const,
+  compare: ['beside', 'above', 'wipe'] as const,
   play: ['step', 'loop', 'frozen'] as const,
   rides: ['frame', 'spot', 'mover', 'surface', 'soft'] as const,
   meshFit: ['even', 'texture'] as const,

@@ -17,15 +17,20 @@ import {
   spotsOf,
   type ShotState,
 } from './document.js';
+import { comparedBy } from './delivered.js';
 import {
+  addDelivery,
   addTracker,
+  changeDelivery,
   changeDocument,
   changeSpot,
   clampSize,
+  forDelivery,
   moveGoalKey,
   moverLabel,
   nextColour,
   nextName,
+  removeDelivery,
   removeGoalKey,
   removeTrackers,
   setAt,
@@ -401,5 +406,39 @@ describe('merging two sides', () => {
     const changed = setMover(changeSpot(two, 'a', { role: 'turn' }), 'b', 'railing');
     expect(mergeStates(two, changed, two)).toEqual(changed);
     expect(mergeStates(two, two, changed)).toEqual(changed);
+  });
+});
+
+describe('deliveries', () => {
+  const fresh = (): ShotState => ({
+    document: newDocument({ width: 64, height: 48, frames: 9 }),
+    measured: {},
+  });
+  const names = (s: ShotState) => s.document.deliveries.map((d) => d.name);
+
+  it('are added under names of their own, and taken out down to the last', () => {
+    let state = addDelivery(fresh(), { ...NEW_DELIVERY, id: 'b' });
+    state = addDelivery(state, { ...NEW_DELIVERY, id: 'c' });
+    expect(names(state)).toEqual(['Steadied', 'Steadied 2', 'Steadied 3']);
+    state = removeDelivery(removeDelivery(state, 'b'), NEW_DELIVERY.id);
+    expect(names(state)).toEqual(['Steadied 3']);
+    expect(removeDelivery(state, 'c')).toBe(state);
+  });
+
+  it('stand alone for what draws them; one that has gone is told of', () => {
+    const { document } = addDelivery(fresh(), { ...NEW_DELIVERY, id: 'b', name: 'To cut with' });
+    expect(forDelivery(document, 'b').deliveries.map((d) => d.id)).toEqual(['b']);
+    expect(() => forDelivery(document, 'z')).toThrow(/no such delivery/);
+  });
+
+  it('compare the steadied picture alone with the one as shot', () => {
+    const with_ = { ...NEW_DELIVERY, compare: 'wipe' } as const;
+    expect(comparedBy(with_)).toBe('wipe');
+    expect(comparedBy(NEW_DELIVERY)).toBeNull();
+    expect(comparedBy({ ...with_, picture: 'as-shot' })).toBeNull();
+    expect(comparedBy({ ...with_, base: false })).toBeNull();
+    const state = changeDelivery(fresh(), NEW_DELIVERY.id, { compare: 'above' });
+    const json = JSON.parse(JSON.stringify(state.document)) as ShotState['document'];
+    expect(json.deliveries[0].compare).toBe('above');
   });
 });

@@ -55,6 +55,44 @@ const becomes = (id: unknown, status: RenderStatus) =>
     return render?.status === status && render;
   });
 
+/** Saves the shot with another format, and a second delivery. */
+async function deliver(revision: number, formats: readonly string[]): Promise<void> {
+  const { body } = await server.call('GET', `/clips/${clip.id}/shot`);
+  const { document } = body as unknown as { document: ReturnType<typeof newDocument> };
+  const [first] = document.deliveries;
+  const deliveries = formats.map((format, k) => ({ ...first, id: `d${k}`, name: `to: ${k}`, format }));
+  const saved = { revision, document: { ...document, deliveries }, measured: {} };
+  expect((await server.call('PUT', `/clips/${clip.id}/shot`, saved)).status).toBe(200);
+}
+
+describe('a delivery', () => {
+  const orderOf = (delivery: string) =>
+    server.call('POST', `/clips/${clip.id}/renders`, { revision: 2, crf: 23, delivery });
+
+  it('is rendered as it says, under its name', async () => {
+    await deliver(1, ['h264-mp4', 'ffv1-mkv']);
+    const { id } = (await orderOf('d1')).body;
+    expect(await becomes(id, 'done')).toMatchObject({ delivery: 'to: 1', format: 'MKV, FFV1', plays: false });
+    const file = await server.app.get(Renders).file(id as string);
+    expect(file.name).toBe('valley to- 1.mkv');
+    expect((await readFile(file.path)).readUInt32BE(0)).toBe(0x1a45dfa3);
+  });
+
+  it.each([
+    ['d7', 'no-delivery', /has no such delivery/],
+    ['d1', 'no-format', /no format "tape"/],
+    ['d2', 'no-alpha', /256 x 120 pixels/],
+  ])('%s is refused as %s before anything is queued', async (id, code, message) => {
+    await deliver(1, ['h264-mp4', 'tape', 'dnxhr-mov']);
+    const answer = await orderOf(id);
+    expect(answer).toMatchObject({
+      status: 400,
+      body: { code, message: expect.stringMatching(message) as string },
+    });
+    expect((await server.clip('valley'))?.renders).toEqual([]);
+  });
+});
+
 describe('a render', () => {
   it('is the shot as it was ordered, whatever is changed meanwhile', async () => {
     const one = (await order()).body.id;

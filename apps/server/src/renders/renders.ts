@@ -5,6 +5,7 @@ import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common'
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
 import { formatById, formatFor, render, sweepParts, whyNot, type Format } from '@lurn/engine';
 import {
+  comparedBy,
   edgesLook,
   forDelivery,
   NEW_DELIVERY,
@@ -207,6 +208,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       scene: (frame) => scenes[frame - order.from],
       rasters: drawn,
       crf: order.crf,
+      compare: 'document' in order ? comparedBy(order.document.deliveries[0]) : null,
       onProgress: (done) => {
         onPart(done);
         if (Date.now() - shown < 250) return;

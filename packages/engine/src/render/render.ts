@@ -4,6 +4,15 @@ import { Decoder, isRgb, planarSize } from '../decode.js';
 import type { Format } from '../formats/index.js';
 import { codedFor, type Coded } from './coded.js';
 import type { LayerRasters } from '../rasters/layer-rasters.js';
+import {
+  comparedSize,
+  comparePlan,
+  putTogether,
+  sceneBefore,
+  type Compare,
+  type ComparePlan,
+} from './compare.js';
+import type { ComposeTask } from './compose-thread.js';
 import { Composer } from './composer.js';
 import { Encoder } from './encoder.js';
 import { readLentFrames } from './lent-frames.js';
@@ -26,6 +35,8 @@ export interface RenderRequest {
   readonly format: Format;
   /** Constant rate factor, of formats that have one. */
   readonly crf: number;
+  /** Shows the picture as shot in the same file. */
+  readonly compare?: Compare | null;
   readonly preset?: string;
   readonly signal?: AbortSignal;
   readonly onProgress?: (done: number, total: number) => void;
@@ -41,7 +52,8 @@ export interface RenderRequest {
 export async function render(request: RenderRequest): Promise<void> {
   const { source, info, times, file, from, to, format, signal } = request;
   const coded = codedFor(info, request.delivery);
-  const [width, height] = coded.outputSize;
+  const plan = request.compare ? comparePlan(request.compare, info.turns) : null;
+  const [width, height] = plan ? comparedSize(coded.outputSize, plan) : coded.outputSize;
   const composer = new Composer();
   let decoder: Decoder | null = null;
   let encoder: Encoder | null = null;
@@ -50,7 +62,7 @@ export async function render(request: RenderRequest): Promise<void> {
     decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
     const settings = { format, width, height, crf: request.crf, preset: request.preset ?? 'medium' };
     encoder = await Encoder.open(file, source, info, times, { from, to }, settings, signal);
-    await drawAll(request, coded, lent, decoder, composer, encoder);
+    await drawAll(request, coded, plan, lent, decoder, composer, encoder);
     await encoder.finish();
   } catch (error) {
     await encoder?.discard();
@@ -71,13 +83,17 @@ function* scenesOf({ from, to, scene }: RenderRequest): Generator<Scene> {
 interface Slot {
   readonly source: SharedArrayBuffer;
   readonly output: SharedArrayBuffer;
+  /** The picture as shot, and both together, where they are compared. */
+  readonly before: SharedArrayBuffer | null;
+  readonly both: Uint8Array | null;
   /** Settles when it may be used again. */
   free: Promise<void>;
 }
 
 async function drawAll(
-  { info, from, to, format, scene, rasters = NONE, signal, onProgress }: RenderRequest,
+  { info, times, from, to, format, scene, rasters = NONE, signal, onProgress }: RenderRequest,
   coded: Coded,
+  plan: ComparePlan | null,
   lent: ReadonlyMap<number, SharedArrayBuffer>,
   decoder: Decoder,
   composer: Composer,
@@ -88,6 +104,8 @@ async function drawAll(
   const slots = Array.from({ length: composer.size + 2 }, (): Slot => ({
     source: new SharedArrayBuffer(decoder.frameSize),
     output: new SharedArrayBuffer(outputBytes),
+    before: plan && new SharedArrayBuffer(outputBytes),
+    both: plan && new Uint8Array(plan.grows ? 2 * outputBytes : outputBytes),
     free: Promise.resolve(),
   }));
   const total = to - from + 1;
@@ -103,25 +121,34 @@ async function drawAll(
         `Frame ${frame} of the original could not be decoded. ${decoder.complaint.trim().split('\n')[0]}`,
       );
     }
-    const drawn = coded.scene(scene(frame));
-    const needed = framesOf(drawn).map((f) => [f, lent.get(f)!] as const);
-    const finished = composer.draw({
-      scene: drawn,
-      pictures: new Map([...needed, [frame, slot.source]]),
-      sourceSize: coded.sourceSize,
-      output: slot.output,
-      outputSize: coded.outputSize,
-      alpha: format.alpha,
-      siting: info.colour.siting,
-      fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
-      code: { ...codeOf(info), height: info.height },
-      rasters: await rasters.of(drawn),
-    });
+    const wanted = scene(frame);
+    const taskOf = async (one: Scene, output: SharedArrayBuffer): Promise<ComposeTask> => {
+      const drawn = coded.scene(one);
+      const needed = framesOf(drawn).map((f) => [f, lent.get(f)!] as const);
+      return {
+        scene: drawn,
+        pictures: new Map([...needed, [frame, slot.source]]),
+        ...{ sourceSize: coded.sourceSize, output, outputSize: coded.outputSize, alpha: format.alpha },
+        siting: info.colour.siting,
+        fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
+        code: { ...codeOf(info), height: info.height },
+        rasters: await rasters.of(drawn),
+      };
+    };
+    const { before: shot, both } = slot;
+    // What layers show is read in the order of the frames.
+    const tasks = [await taskOf(wanted, slot.output)];
+    if (shot) tasks.push(await taskOf(sceneBefore(wanted, info), shot));
+    const finished = Promise.all(tasks.map((task) => composer.draw(task)));
     const before = written;
     const done = frame - from + 1;
     written = slot.free = (async () => {
       await Promise.all([before, finished]);
-      await encoder.write(new Uint8Array(slot.output));
+      const after = new Uint8Array(slot.output);
+      if (plan && shot && both) {
+        putTogether(new Uint8Array(shot), after, coded.outputSize, both, plan, times[frame] - times[from]);
+        await encoder.write(both);
+      } else await encoder.write(after);
       onProgress?.(done, total);
     })();
     written.catch(() => undefined);

@@ -12,6 +12,7 @@ import {
   formatFor,
   indexClip,
   render,
+  type Compare,
   type IndexedClip,
 } from '../index.js';
 
@@ -93,6 +94,7 @@ export function renderPlain(
     signal?: AbortSignal;
     crf?: number;
     format?: string;
+    compare?: Compare;
     onProgress?: (n: number) => void;
   } = {},
 ): Promise<void> {
@@ -124,6 +126,7 @@ export function renderPlain(
       layers: [],
     }),
     format: formatFor(options.format ?? 'h264-mp4', edges.mode),
+    compare: options.compare,
     preset: 'ultrafast',
   });
 }

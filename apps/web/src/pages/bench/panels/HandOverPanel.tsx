@@ -2,7 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { mostZoom } from '@lurn/core';
-import { changeDelivery, soundIsCopied, type ClipInfo, type Delivery, type FormatSummary } from '@lurn/model';
+import {
+  changeDelivery,
+  comparedBy,
+  soundIsCopied,
+  type ClipInfo,
+  type Delivery,
+  type FormatSummary,
+} from '@lurn/model';
 import { api, messageOf, renderUrl } from '../../../lib/api';
 import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
@@ -32,6 +39,7 @@ export function HandOverPanel({ saver }: Helpers) {
   const { id, picture, base, size } = delivery;
   const asShot = picture === 'as-shot';
   const { width, height } = asShot ? info : (size ?? info);
+  const compared = comparedBy(delivery);
   const transparent = !base || (edges.mode === 'transparent' && !asShot);
   const { data: formats = [] } = useQuery({
     queryKey: ['formats'],
@@ -75,6 +83,25 @@ export function HandOverPanel({ saver }: Helpers) {
           }}
           onChange={(v) => edit((s) => changeDelivery(s, id, { picture: v }))}
         />
+        {!asShot && base && (
+          <label className="flex items-center justify-between gap-2">
+            <span className="quiet">With the picture as shot</span>
+            <select
+              className="select select-xs w-36"
+              value={delivery.compare ?? ''}
+              onChange={(e) =>
+                edit((s) =>
+                  changeDelivery(s, id, { compare: (e.target.value || undefined) as Delivery['compare'] }),
+                )
+              }
+            >
+              <option value="">no</option>
+              <option value="beside">beside it</option>
+              <option value="above">above it</option>
+              <option value="wipe">wiped over it</option>
+            </select>
+          </label>
+        )}
         {asShot && (
           <Hint>
             {layers.length > 0
@@ -123,7 +150,10 @@ export function HandOverPanel({ saver }: Helpers) {
             value={percent(steady ? mostZoom(steady, range.from, range.to) : 1, 2)}
           />
         )}
-        <Reading label="Size" value={`${width & ~1} × ${height & ~1} px`} />
+        <Reading
+          label="Size"
+          value={`${(width & ~1) * (compared === 'beside' ? 2 : 1)} × ${(height & ~1) * (compared === 'above' ? 2 : 1)} px`}
+        />
         <Reading label="Sound" value={soundOf(info, format)} />
         {!asShot && steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (
           <p className="text-xs text-error">
