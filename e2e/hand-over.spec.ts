@@ -86,9 +86,9 @@ test('two deliveries are kept with the shot and rendered with one press', async 
   await expect(list.getByRole('button', { name: /^Lossless/ })).toHaveAttribute('aria-pressed', 'true');
   await expect(page.getByLabel('Format')).toHaveValue('ffv1-mkv');
   await page.getByLabel('Format').selectOption('png-zip');
-  await page.getByLabel('With the picture as shot').selectOption('beside');
+  await page.getByLabel('Before and after').selectOption('beside');
   await expect(page.getByText('2560 × 720 px')).toBeVisible();
-  await page.getByLabel('With the picture as shot').selectOption('');
+  await page.getByLabel('Before and after').selectOption('');
   await page.getByLabel('Name of the delivery').fill('pictures: all');
   await page.getByLabel('Name of the delivery').press('Enter');
   await bench.key('Control+z');

@@ -68,7 +68,7 @@ test('screenshots of the main views', async ({ page }) => {
   await bench.key('7');
   await page.getByRole('button', { name: 'As shot', exact: true }).click();
   await page.getByLabel('Add a delivery').selectOption('To cut with');
-  await page.getByLabel('With the picture as shot').selectOption('beside');
+  await page.getByLabel('Before and after').selectOption('beside');
   await page.getByRole('button', { name: 'Render all 2 deliveries' }).click();
   await expect(page.getByText(/s left/)).toBeVisible({ timeout: 30_000 });
   await page.screenshot({ path: `${folder}/bench-rendering.png` });

@@ -7,7 +7,6 @@ import {
   Of,
   OneOf,
   Optional,
-  OrNull,
   RecordOf,
   Text,
   Whole,
@@ -33,10 +32,10 @@ export class OrderRender {
   @Whole(LIMITS.crf)
   readonly crf!: number;
 
-  /** The id of the delivery; null: the first. */
+  /** The id of the delivery; the first where it is left out. */
   @Optional()
-  @OrNull(Text(LIMITS.idLength))
-  readonly delivery: string | null = null;
+  @Text(LIMITS.idLength)
+  readonly delivery?: string;
 }
 
 /** Columns of one tracker; what they mean is checked where they are read. */

@@ -100,12 +100,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
   }
 
   /** Queues a render of the shot as it is saved now. @throws LurnError `nothing-to-render`, `conflict` */
-  async order(
-    clipId: string,
-    revision: number,
-    crf: number,
-    deliveryId: string | null = null,
-  ): Promise<RenderSummary> {
+  async order(clipId: string, revision: number, crf: number, deliveryId?: string): Promise<RenderSummary> {
     const { info, row, path } = await this.clips.ready(clipId);
     await this.clips.present(path, row.name);
     const saved = (await this.shots.document(clipId, info)).document;

@@ -89,7 +89,7 @@ export const api = {
   scene: async (id: string) =>
     unpackScene(new Uint8Array(await (await answered(`/clips/${id}/scene`)).arrayBuffer())),
   /** @param delivery  the id of one; the first where it is left out */
-  render: (id: string, revision: number, crf: number, delivery: string | null = null) =>
+  render: (id: string, revision: number, crf: number, delivery?: string) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf, delivery }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
   formats: () => call<FormatSummary[]>('/formats'),

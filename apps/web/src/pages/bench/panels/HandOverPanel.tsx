@@ -85,7 +85,7 @@ export function HandOverPanel({ saver }: Helpers) {
         />
         {!asShot && base && (
           <label className="flex items-center justify-between gap-2">
-            <span className="quiet">With the picture as shot</span>
+            <span className="quiet">Before and after</span>
             <select
               className="select select-xs w-36"
               value={delivery.compare ?? ''}
