@@ -28,6 +28,7 @@ export interface DataSource {
   readonly info: ClipInfo;
   readonly times: ArrayLike<number>;
   readonly plan: Plan | null;
+  /** Of what is held of the scene, where nothing is tracked. */
   readonly heldName: string | null;
   readonly cuts: readonly number[];
 }
@@ -39,7 +40,8 @@ export function dataNow(source: DataSource): Partial<Record<DataKind, () => Movi
   const clip = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
   const spots = spotsOf(document).filter((s) => state.measured[s.id]);
   const surfaces = surfacesOf(document).filter((s) => state.measured[s.id]);
-  const held = heldName ?? (surfaces.length > 0 ? surfaces[0].name : 'motion');
+  const own = [...document.trackers, ...document.movers].find((t) => t.id === plan?.held)?.name;
+  const held = heldName || own || 'motion';
   return {
     ...(plan && {
       motion: () => dataOfPlan(plan, document.range, { held, ref: document.ref, cuts }, times, clip),

@@ -1,4 +1,4 @@
-/** @jest-environment jsdom */
+/** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, renderHook } from '@testing-library/react';
 import { lying, openBench, shotWith, spot } from '../testing/open-bench';
 import { setBench } from './bench';

@@ -1,9 +1,12 @@
-import { dataExportById, handOver, type DataChoices, type MovingData } from '@lurn/core';
+import { dataExportById, handOver, LurnError, type DataChoices, type MovingData } from '@lurn/core';
 import { strToU8, Zip, ZipPassThrough } from 'fflate';
 import { Comlink } from './comlink';
 
 /** Bytes after which what is there so far becomes a piece of the file, which the browser may put aside. */
 const PIECE = 32e6;
+
+/** A zip of this kind holds no more. */
+const MOST = 2 ** 32 - 2 ** 26;
 
 class DataWorker {
   /** Writes data as a file, several of them as a zip. To stop it, end the worker. @throws LurnError as core's `handOver` */
@@ -22,16 +25,23 @@ class DataWorker {
       pieces.push(new Blob(chunks as BlobPart[]));
       [chunks, bytes] = [[], 0];
     };
+    let whole = 0;
     const zip = new Zip((error, chunk) => {
       if (error) throw error;
       chunks.push(chunk);
       bytes += chunk.length;
+      whole += chunk.length;
     });
     for (const { name, content } of files) {
       // They are packed already.
       const entry = new ZipPassThrough(name);
       zip.add(entry);
       entry.push(typeof content === 'string' ? strToU8(content) : content, true);
+      if (whole > MOST)
+        throw new LurnError(
+          'too-large',
+          `It would be more than four gigabytes after ${done} of the files. Set a shorter range, or use "lurn hand-over" into a folder.`,
+        );
       if (bytes > PIECE) put();
       onProgress(++done);
     }

@@ -86,7 +86,7 @@ export class Encoder {
       ...(format.muxing ?? []),
       ...(format.pictures ? ['-start_number', String(range.from)] : []),
       ...['-f', format.muxer],
-      asFile(format.pictures ? join(part, `%06d.${format.pictures}`) : part),
+      asFile(format.pictures ? join(part.replaceAll('%', '%%'), `%06d.${format.pictures}`) : part),
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);

@@ -40,6 +40,7 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
     ...['time_s', 'residual', 'confidence', 'state'].map(column),
   ];
   const found = new Map<string, MovingFrame[]>();
+  const told = new Set<string>();
   for (const { line, cells } of rows.slice(1)) {
     const number = (at: number, name = head[at]): number => {
       const value = Number(cells[at]?.trim().replace(/^(-?\d+),(\d+)$/, '$1.$2'));
@@ -53,10 +54,12 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
     if (state !== undefined && !STATES.includes(state))
       throw bad(`line ${line}: column state: "${state}" is not one of ${STATES.join(', ')}`);
     const frames = found.get(cells[0]) ?? [];
-    if (frames.some((f) => f.frame === frame))
+    const place = `${frame} ${cells[0]}`;
+    if (told.has(place))
       throw bad(`line ${line}: "${cells[0]}" is told of a second time on frame ${frame}`);
     const sure = confidenceAt >= 0 && cells[confidenceAt]?.trim() ? number(confidenceAt) : undefined;
     const residual = residualAt >= 0 && cells[residualAt]?.trim() ? number(residualAt) : null;
+    told.add(place);
     frames.push({
       ...{ frame, time: time === 'seconds' && timeAt >= 0 ? number(timeAt) : NaN, values: places.map((at) => number(at)) }, // prettier-ignore
       ...(sure !== undefined && { confidence: sure }),
@@ -67,7 +70,7 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
   }
   if (found.size === 0) throw bad('there is no sample in it');
   const things = [...found].map(([name, frames]): MovingThing => ({ name, frames }));
-  return { kind, clip: NOTHING, things, ...(kind === 'motion' && { solved: { ref: 0, zoom: 1, cuts: [] } }) };
+  return { kind, clip: NOTHING, things, ...(kind === 'motion' && { solved: { ref: first, zoom: 1, cuts: [] } }) };
 }
 
 /** Semicolons or tabs where the first line has them: then commas are decimal signs. */

@@ -50,7 +50,8 @@ export function DataOut() {
   const state = useShot((s) => s.state);
   const [asked, setAsked] = useState<DataKind>('motion');
   const [{ as, choices }, setTarget] = useState<Omit<DataTarget, 'name'>>(FIRST_TARGET);
-  const held = steady ? heldName(clip, state.document, steady.mover) : null;
+  const marked = state.document.trackers.length > 0;
+  const held = steady && !marked ? heldName(clip, state.document, steady.mover) : null;
   const cuts = clip.made?.scene?.cuts;
   const there = useMemo(
     () => dataNow({ state, info, times, plan: steady, heldName: held, cuts: cuts ?? [] }),
