@@ -1,13 +1,6 @@
 /** Numbers and times as they are shown. */
 
-/** Hours, minutes, seconds and frames at the nominal rate, such as 00:01:07:12. */
-export function timeCode(seconds: number, fps: number): string {
-  const rate = Math.max(1, Math.round(fps));
-  const whole = Math.floor(seconds + 1e-6);
-  const frames = Math.min(rate - 1, Math.round((seconds - whole) * fps + 1e-3));
-  const two = (v: number) => String(v).padStart(2, '0');
-  return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}:${two(Math.max(0, frames))}`;
-}
+export { timeCode } from '@lurn/core';
 
 export function seconds(value: number): string {
   if (value < 60) return `${value < 9.95 ? value.toFixed(1) : Math.round(value)} s`;

@@ -1,5 +1,5 @@
 import type { Format } from './format.js';
-import { plainPlanes, takesAll } from './pictures.js';
+import { plainPlanes } from './pictures.js';
 import { wholeSound } from './sounds.js';
 
 /** The codec's smallest picture. */
@@ -16,6 +16,6 @@ export const dnxhrMov: Format = {
   muxing: ['-movflags', '+write_colr'],
   refuses: ({ width, height }) =>
     width >= LEAST_WIDTH && height >= LEAST_HEIGHT
-      ? takesAll()
+      ? null
       : `DNxHR holds pictures of ${LEAST_WIDTH} x ${LEAST_HEIGHT} pixels and more; this clip has ${width} x ${height}. Choose another format.`,
 };

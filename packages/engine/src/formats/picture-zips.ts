@@ -1,5 +1,5 @@
 import type { Format } from './format.js';
-import { takesAll, toRgb } from './pictures.js';
+import { steadyRateOnly, toRgb } from './pictures.js';
 import { silent } from './sounds.js';
 
 const zipOf = (kind: string, use: string, encoder: string, options: readonly string[]): Format => ({
@@ -11,10 +11,7 @@ const zipOf = (kind: string, use: string, encoder: string, options: readonly str
   audio: silent,
   muxer: 'image2',
   upright: true,
-  refuses: ({ rate }) =>
-    rate
-      ? takesAll()
-      : 'Pictures with alpha cannot be written for a clip whose frame rate varies. Choose another format.',
+  refuses: steadyRateOnly('Transparency'),
 });
 
 /** A picture a frame, named by its number, red, green, blue and alpha. */

@@ -6,7 +6,7 @@ const prores422 = (id: string, name: string, use: string, profile: string): Form
   ...{ id, name, use, extension: 'mov' },
   ...{ depths: [10], alpha: false, sound: true, plays: false, settings: [], encoder: 'prores_ks' },
   planes: plainPlanes,
-  video: () => ['-profile:v', profile, '-vendor', 'apl0', '-pix_fmt', 'yuv422p10le'],
+  video: () => ['-profile:v', profile, '-pix_fmt', 'yuv422p10le'],
   audio: wholeSound,
   muxer: 'mov',
   muxing: ['-movflags', '+write_colr'],

@@ -85,12 +85,13 @@ function matrices(values: readonly number[], to: Matrix3, back: Matrix3): number
   return [0, 9, 18].flatMap((k) => [...chain(to, values.slice(k, k + 9) as unknown as Matrix3, back)]);
 }
 
-/** `hh:mm:ss:ff` of a frame at a whole rate nearest to the clip's: counted by frames, nothing dropped. */
-export function timecodeOf(frame: number, fps: number): string {
+/** Hours, minutes, seconds and frames at the nominal rate, such as 00:01:07:12: on screen and in files alike. */
+export function timeCode(seconds: number, fps: number): string {
   const rate = Math.max(1, Math.round(fps));
-  const seconds = Math.floor(frame / rate);
+  const whole = Math.floor(seconds + 1e-6);
+  const frames = Math.min(rate - 1, Math.round((seconds - whole) * fps + 1e-3));
   const two = (v: number) => String(v).padStart(2, '0');
-  return [seconds / 3600, (seconds / 60) % 60, seconds % 60, frame % rate].map((v) => two(Math.floor(v))).join(':');
+  return `${two(Math.floor(whole / 3600))}:${two(Math.floor(whole / 60) % 60)}:${two(whole % 60)}:${two(Math.max(0, frames))}`;
 }
 
 /** Frames a second: as the clip has them, else by the times of frames. @throws LurnError `no-rate` */

@@ -1,5 +1,5 @@
 import { writeRow } from '../csv.js';
-import { asChosen, rateOf, timecodeOf, type DataChoices } from './choices.js';
+import { asChosen, rateOf, timeCode, type DataChoices } from './choices.js';
 import { exact, plain, type DataExport } from './data-export.js';
 import { PARTS, THING, type MovingData } from './moving-data.js';
 
@@ -20,7 +20,7 @@ export function* tableRows(data: MovingData, choices: DataChoices): Generator<(s
   for (const { name, frames } of things)
     for (const { frame, time, values, confidence, state, residual } of frames)
       yield [
-        ...[name, frame, fps ? timecodeOf(frame - choices.first, fps) : plain(time)],
+        ...[name, frame, fps ? timeCode(time, fps) : plain(time)],
         ...values.map(kind === 'motion' ? exact : plain),
         ...(kind === 'motion' ? [residual ?? ''] : [confidence ?? '', state ?? '']),
       ];

@@ -13,7 +13,7 @@ import {
   OUR_CHOICES,
   readData,
   stMap,
-  timecodeOf,
+  timeCode,
   type DataChoices,
   type MovingData,
 } from './index.js';
@@ -137,15 +137,15 @@ describe('choices', () => {
   it('say what is missing', () => {
     const unknown = { ...spots(), clip: { width: null, height: null, frames: null, fps: null } };
     expect(() => asChosen(unknown, { ...OUR_CHOICES, origin: 'centre' })).toThrow(/picture's size/);
-    expect(() => handOver(unknown, dataExportById('svg'))).not.toThrow();
     expect(() => [...handOver(unknown, dataExportById('svg'))]).toThrow(/picture's size/);
     expect(() => handOver(corners(), dataExportById('st-png'))).toThrow(/only of motion/);
     expect(() => dataExportById('nix')).toThrow(/choose one of csv, json/);
   });
 
-  it('time code counts frames', () => {
-    expect(timecodeOf(25 * 3661 + 7, 25)).toBe('01:01:01:07');
-    expect(timecodeOf(30, 29.97)).toBe('00:00:01:00');
+  it('time code is that of the screen', () => {
+    expect(timeCode(3661 + 7 / 25, 25)).toBe('01:01:01:07');
+    const [row] = textOf(spots(), 'csv', { ...OUR_CHOICES, time: 'timecode', first: 1001 }).split('\n').slice(1);
+    expect(row).toContain(',1004,00:00:00:03,');
   });
 });
 

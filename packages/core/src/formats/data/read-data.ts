@@ -1,10 +1,11 @@
 import { LurnError } from '../../errors.js';
+import { STATES } from '../../track/measured.js';
 import { readRows } from '../csv.js';
 import { asOurs, OUR_CHOICES, type DataChoices } from './choices.js';
 import { PARTS, THING, type DataClip, type DataKind, type MovingData, type MovingFrame, type MovingThing } from './moving-data.js'; // prettier-ignore
 
 const NOTHING: DataClip = { width: null, height: null, frames: null, fps: null };
-const STATES = ['pinned', 'tracked', 'coasted', 'bridged'];
+const SEEN: readonly string[] = STATES.slice(1);
 
 const bad = (why: string) => new LurnError('bad-data', `The data cannot be read: ${why}.`);
 
@@ -51,8 +52,8 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
     const frame = number(1);
     if (!Number.isInteger(frame) || frame < first) throw bad(`line ${line}: ${cells[1]} is no frame`);
     const state = stateAt < 0 || !cells[stateAt] ? undefined : cells[stateAt];
-    if (state !== undefined && !STATES.includes(state))
-      throw bad(`line ${line}: column state: "${state}" is not one of ${STATES.join(', ')}`);
+    if (state !== undefined && !SEEN.includes(state))
+      throw bad(`line ${line}: column state: "${state}" is not one of ${SEEN.join(', ')}`);
     const frames = found.get(cells[0]) ?? [];
     const place = `${frame} ${cells[0]}`;
     if (told.has(place))

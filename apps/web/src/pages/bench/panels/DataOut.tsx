@@ -3,7 +3,6 @@ import { toast } from 'sonner';
 import {
   DATA_CHOICES,
   DATA_EXPORTS,
-  dataExportById,
   handOver,
   type DataChoices,
   type DataExport,
@@ -213,7 +212,7 @@ function Preview({ data, format, choices }: OutProps) {
       things: data.things.slice(0, 1).map((t) => ({ ...t, frames: t.frames.slice(0, 4) })),
     };
     try {
-      const [file] = handOver(few, dataExportById(format.id), choices);
+      const [file] = handOver(few, format, choices);
       const lines = (file.content as string).split('\n').slice(0, LINES);
       return lines.map((l) => (l.length > LETTERS ? `${l.slice(0, LETTERS)} …` : l)).join('\n');
     } catch (error) {
