@@ -28,7 +28,8 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
             [--out STEADY.mp4 [--format NAME] [--compare beside|above|wipe]] [--crf N] [--json]
     With --marks what --hold names is a flat or soft surface; without it the spots are held, or the first surface where
-    there are none. A soft surface is laid flat as it is on the reference frame.
+    there are none. A soft surface is laid flat as it is on the reference
+    frame, or to the rectangle that its mark names: "laid": { "corners": [[x, y] x 4], "straight": true or false }.
     With --use, only these parts of its motion are taken out. --auto: nothing is marked; the surroundings are held, or
     the mover that --hold names. With --row-by-row
     pictures that are read out row by row are put straight, where it is found how long that takes.

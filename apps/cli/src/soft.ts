@@ -2,6 +2,7 @@ import { resolve } from 'node:path';
 import {
   closedBy,
   EMPTY_SOFT_TRACK,
+  laidFlat,
   LurnError,
   makeMesh,
   softAt,
@@ -12,6 +13,7 @@ import {
   type Area,
   type FrameSource,
   type NamedMesh,
+  type Point,
   type SoftToTrack,
   type SoftVertex,
 } from '@lurn/core';
@@ -22,6 +24,8 @@ import { progressLine, type Surroundings } from './surroundings.js';
 /** A soft surface as it was tracked. */
 export interface TrackedSoft extends NamedMesh {
   readonly levels: number;
+  /** Where its vertices are laid flat to; left out where it lies flat as on a frame. */
+  readonly laid?: readonly Point[];
 }
 
 /** Makes the mesh of every soft surface and tracks it from its own frame to both ends of the range. */
@@ -42,6 +46,7 @@ export async function trackSoftMarks(
   try {
     for (const entry of entries) {
       const { one: first, mesh } = await begun(source, entry, io);
+      const laid = entry.laid && laidFlat(mesh, entry.laid);
       let one = first;
       for (const end of [to, from]) {
         if (end === to ? end <= entry.frame : end >= entry.frame) continue;
@@ -57,7 +62,10 @@ export async function trackSoftMarks(
           progress(step.done, step.total);
         }
       }
-      soft.push({ name: entry.name, frame: entry.frame, mesh, track: one.track, levels: entry.levels });
+      soft.push({
+        ...{ name: entry.name, frame: entry.frame, mesh, track: one.track, levels: entry.levels },
+        ...(laid && { laid }),
+      });
     }
   } finally {
     file.close();

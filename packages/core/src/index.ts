@@ -53,6 +53,7 @@ export * from './soft/soft-between.js';
 export * from './soft/mesh-making.js';
 export * from './soft/soft-edits.js';
 export * from './soft/from-tracks.js';
+export * from './soft/laid-flat.js';
 export * from './soft/soft-warps.js';
 export * from './solve/soft-motion.js';
 export * from './geometry/mesh-field.js';

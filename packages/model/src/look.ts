@@ -104,13 +104,13 @@ export function plainLook(edges: ShotDocument['edges']): SceneLook {
 }
 
 /** What a layer or matte rides on, with what was measured of it; nothing where that has been deleted. */
-export function rideOf({ on, id, rotation, scale }: Rides, state: ShotState): Ride {
+export function rideOf({ on, id, rotation, scale, laid }: Rides, state: ShotState): Ride {
   const tracker = state.document.trackers.find((t) => t.id === id);
   if (on === 'spot' && tracker?.kind === 'spot') return { on, track: trackOf(state, id) };
   if (on === 'surface' && tracker?.kind === 'surface')
     return { on, track: surfaceTrackOf(state, id), base: quadOf(tracker.base) };
   if (on === 'soft' && tracker?.kind === 'soft')
-    return { on, id, soft: softShape(tracker, softTrackOf(state, id)) };
+    return { on, id, soft: softShape(tracker, softTrackOf(state, id)), ...(laid && { laid }) };
   return on === 'frame' ? { on } : { on: 'mover', mover: id, rotation, scale };
 }
 

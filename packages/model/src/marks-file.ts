@@ -9,6 +9,7 @@ import {
   type Area,
   type AreaKey,
   type Channel,
+  type FlatShape,
   type LowMatch,
   type Point,
   type Quad,
@@ -27,6 +28,7 @@ import {
   FourCorners,
   Frame,
   ListOf,
+  Of,
   OneOf,
   Optional,
   Text,
@@ -36,7 +38,7 @@ import {
   Within,
 } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
-import { NEW_SOFT, NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
+import { LaidTo, NEW_SOFT, NEW_SURFACE, quadOf, type Corners4 } from './trackers/index.js';
 
 /** The largest number that a place may be told by, before it is known how large the picture is. */
 const ANYWHERE = [-1e9, 1e9] as const;
@@ -158,6 +160,10 @@ class MarkedSoft {
   @Optional()
   @Whole(LIMITS.subdivisions)
   readonly levels?: number;
+  /** A rectangle that it is laid flat to where it is held. */
+  @Optional()
+  @Of(() => LaidTo)
+  readonly laid?: LaidTo;
   @Optional()
   @OneOf(CHOICES.lowMatch)
   readonly lowMatch?: LowMatch;
@@ -206,6 +212,7 @@ export interface SoftEntry {
   readonly spacing: number;
   readonly fit: 'even' | 'texture';
   readonly levels: number;
+  readonly laid?: FlatShape;
   readonly settings: SoftSettings;
   readonly pins: readonly {
     readonly frame: number;
@@ -336,6 +343,7 @@ function softEntry(
     spacing: soft.spacing ?? spacing,
     fit: soft.fit ?? fit,
     levels: soft.levels ?? levels,
+    ...(soft.laid && { laid: { corners: quadOf(soft.laid.corners), straight: soft.laid.straight } }),
     settings: {
       stiffness: soft.stiffness ?? stiffness,
       lowMatch: soft.lowMatch ?? lowMatch,

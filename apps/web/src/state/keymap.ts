@@ -65,6 +65,7 @@ export const DEFAULT_KEYS = {
   surface: ['8'],
   soft: ['*'],
   points: ['#'],
+  edge: ['&'],
   dots: ["'"],
   grid: ['9'],
   misfits: ['0'],

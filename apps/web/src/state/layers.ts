@@ -1,6 +1,7 @@
 import {
   apply,
   carry,
+  flatSide,
   innerOf,
   invert,
   isClockwise,
@@ -13,7 +14,9 @@ import {
   NOWHERE,
   placeOf,
   multiply,
+  ownSide,
   rectangle,
+  softTangent,
   keyedAt,
   translation,
   type Matrix3,
@@ -123,10 +126,8 @@ function onFlat({ rides, frame: own }: Pick<Layer, 'rides' | 'frame'>, frame: nu
   const { steady } = bench();
   if (!steady?.bend || rides.on !== 'soft' || rides.id !== steady.bend.id) return null;
   const { motion, bend } = steady;
-  const home =
-    own === motion.ref
-      ? IDENTITY
-      : carry({ on: 'soft', id: bend.id, soft: bend }, own, motion.ref, 'bridge', MIDDLE, {}).m;
+  const from = ownSide({ on: 'soft', id: bend.id, soft: bend, laid: rides.laid }, own);
+  const home = softTangent(bend, from, flatSide(bend, motion.ref), MIDDLE) ?? IDENTITY;
   return multiply(multiply(pictureInSource(steady, frame), motionMatrix(motion, frame)), home);
 }
 
@@ -176,6 +177,14 @@ const common = (kind: string) => ({
   rides: rideNow(),
 });
 
+/** The same of what is placed, not drawn on a frame: on a soft surface that is laid to a shape it is told in that picture. */
+function placed(kind: string) {
+  const layer = common(kind);
+  const { on, id } = layer.rides;
+  const laid = on === 'soft' && softById(shotDocument(), id)?.laid;
+  return laid ? { ...layer, rides: { ...layer.rides, laid: true } } : layer;
+}
+
 function put(
   layer: Layer,
   first?: (state: ReturnType<typeof shotState>) => ReturnType<typeof shotState>,
@@ -192,33 +201,42 @@ function put(
   setBench({ layer: layer.id, area: null });
 }
 
-/** The middle of what is seen of the picture as shot, and a good size for something new there. */
-function room(): { x: number; y: number; width: number; height: number } {
+/** The middle of what is seen of the picture as shot, or of what a layer is told in, and a good size for something new there. */
+function room({ on, id, laid }: Rides): { x: number; y: number; width: number; height: number } {
   const { camera, info, steady, frame } = bench();
+  const shape = on === 'soft' && laid ? softById(shotDocument(), id)?.laid : undefined;
+  if (shape) {
+    const [xs, ys] = [shape.corners.map(([x]) => x), shape.corners.map(([, y]) => y)];
+    const middle = (list: number[]) => (Math.max(...list) + Math.min(...list)) / 2;
+    const along = (list: number[]) => (Math.max(...list) - Math.min(...list)) / 1.5;
+    return { x: middle(xs), y: middle(ys), width: along(xs), height: along(ys) };
+  }
   const shown = camera.scale === null ? { x: info.width / 2, y: info.height / 2 } : camera;
   const { x, y } = apply(invert(pictureInSource(steady, frame)), shown.x, shown.y);
   return { x, y, width: info.width / 3, height: info.height / 3 };
 }
 
 /** Corners for something of a shape: those of the quad of the surface it rides on where that is asked, else about the middle. */
-function cornersFor(width: number, height: number): Corners4 {
-  const space = room();
+function cornersFor(rides: Rides, width: number, height: number): Corners4 {
+  const space = room(rides);
   const scale = Math.min(space.width / width, space.height / height);
   return cornersAbout(space.x, space.y, width * scale, height * scale);
 }
 
 /** A film, in step with the shot from the present frame on. */
 export function putClip(asset: Asset): void {
-  const corners = cornersFor(asset.width, asset.height);
+  const place = placed('Clip');
+  const corners = cornersFor(place.rides, asset.width, asset.height);
   const rate = Math.min(100, Math.max(0.01, asset.fps / bench().info.fps));
-  const layer = { ...common('Clip'), kind: 'clip', asset: asset.hash, corners } as const;
+  const layer = { ...place, kind: 'clip', asset: asset.hash, corners } as const;
   put({ ...layer, play: 'step', first: 0, rate }, (s) => addAsset(s, asset));
 }
 
 export function putGraphic(asset: Asset): void {
-  const corners = cornersFor(asset.width, asset.height);
+  const place = placed('Graphic');
+  const corners = cornersFor(place.rides, asset.width, asset.height);
   const layer = {
-    ...common('Graphic'),
+    ...place,
     kind: 'graphic',
     asset: asset.hash,
     corners,
@@ -237,9 +255,9 @@ export function putPlate({ hash, ...asset }: Asset, name: string, frame: number,
 
 /** A new text, as large as the server draws it is long. */
 export async function putText(text = 'Text'): Promise<void> {
-  const layer = { ...common('Text'), kind: 'text', text, style: NEW_TEXT_STYLE, edge: NEW_EDGE } as const;
+  const layer = { ...placed('Text'), kind: 'text', text, style: NEW_TEXT_STYLE, edge: NEW_EDGE } as const;
   const { width, height } = await textSize({ text, style: NEW_TEXT_STYLE });
-  const space = room();
+  const space = room(layer.rides);
   const tall = space.height / 2.5;
   put({ ...layer, corners: cornersAbout(space.x, space.y, (tall * width) / height, tall) });
 }
@@ -284,7 +302,7 @@ function resized({ corners, style }: TextLayer, old: Size, now: Size): Corners4 
 }
 
 export function putPaint(): void {
-  put({ ...common('Paint'), kind: 'paint', strokes: [] });
+  put({ ...placed('Paint'), kind: 'paint', strokes: [] });
 }
 
 /** Conceals a spot or a surface, at a fitting size: one press. */

@@ -14,6 +14,8 @@ import {
   softAt,
   softSample,
   turnedOver,
+  withMeshEdge,
+  withoutMeshEdge,
   withoutVertices,
   withSoftSamples,
   withVertex,
@@ -27,6 +29,7 @@ import {
 import {
   addSurface,
   changeSoft,
+  faultOfLaying,
   LIMITS,
   meshOf,
   NEW_SOFT,
@@ -40,6 +43,7 @@ import {
   trackOf,
   softTrackOf,
   storedMesh,
+  type LaidTo,
   type SoftSurface,
   type SurfaceShape,
 } from '@lurn/model';
@@ -310,6 +314,27 @@ export function deleteVertices(): boolean {
   return true;
 }
 
+/** Puts an edge between the two chosen points, or takes it away where there is one: two triangles become one quad. */
+export function joinOrPart(): void {
+  const { points } = bench();
+  const soft = onOwnFrame();
+  if (!soft) return;
+  if (points.length !== 2) {
+    toast.warning('Choose two points of the mesh: an edge is put between them, or taken away.', {
+      id: 'mesh',
+    });
+    return;
+  }
+  const [a, b] = points;
+  const from = meshed(soft);
+  const next = withoutMeshEdge(from, a, b) ?? withMeshEdge(from, a, b);
+  if (next) take(soft, next);
+  else
+    toast.warning('No edge can go there: its way is not free, or the faces beside it make no quad.', {
+      id: 'mesh',
+    });
+}
+
 /** Cuts the mesh along a line, on its own frame. */
 export function cutMesh(a: Point, b: Point): void {
   const soft = onOwnFrame();
@@ -358,4 +383,49 @@ export function borderShown(soft: SoftSurface, frame: number): Point[] | null {
   if (!places || !border) return null;
   const every = Math.ceil(border.length / LIMITS.corners);
   return border.filter((_, i) => i % every === 0).map((v) => places[v]);
+}
+
+/** Lays a soft surface to a rectangle about its outline, or as it lies on the reference frame. */
+export function layTo(id: string, how: 'frame' | 'ahead' | 'straight'): void {
+  const soft = softById(shotDocument(), id);
+  if (!soft) return;
+  if (how === 'frame') {
+    edit((s) => changeSoft(s, id, { laid: undefined }));
+    return;
+  }
+  const corners = soft.laid?.corners ?? pairs(cornersOf(soft));
+  lay(soft, { corners, straight: how === 'straight' }, true);
+}
+
+/** Moves a corner of the rectangle that a soft surface is laid to. @returns why it was refused; null where it was not */
+export function moveLaidCorner(id: string, index: number, to: Point): string | null {
+  const soft = softById(shotDocument(), id);
+  if (!soft?.laid) return null;
+  const corners = soft.laid.corners.map((c, i) => (i === index ? pairs([to])[0] : c));
+  return lay(soft, { ...soft.laid, corners }, false);
+}
+
+function lay(soft: SoftSurface, laid: LaidTo, aloud: boolean): string | null {
+  const fault = faultOfLaying(meshOf(soft), laid);
+  if (fault) {
+    if (aloud) toast.warning(fault, { id: 'mesh' });
+    return fault;
+  }
+  edit((s) => changeSoft(s, soft.id, { laid }));
+  return null;
+}
+
+/** The points of the border that are farthest towards the four corners of the picture, clockwise from the top left. */
+function cornersOf(soft: SoftSurface): Point[] {
+  const { vertices } = meshOf(soft);
+  const [border = []] = bordersOf(soft.faces).sort((a, b) => b.length - a.length);
+  return [
+    [-1, -1],
+    [1, -1],
+    [1, 1],
+    [-1, 1],
+  ].map(([x, y]) => {
+    const far = (v: number) => x * vertices[v].x + y * vertices[v].y;
+    return vertices[border.reduce((best, v) => (far(v) > far(best) ? v : best), border[0])];
+  });
 }

@@ -14,7 +14,7 @@ import type { Size } from '../framing/framing.js';
 import type { Rgb } from '../picture/colour.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
-import { softWarp, unbent, type SoftShape } from '../soft/soft-warps.js';
+import { flatSide, softWarp, unbent, type Side, type SoftShape } from '../soft/soft-warps.js';
 import type { Blend } from './blend.js';
 import {
   filmKey,
@@ -24,7 +24,7 @@ import {
   type SceneMatte,
   type Tint,
 } from './layer.js';
-import { carry, type Carried, type Ride, type Unknown } from './ride.js';
+import { carry, ownSide, type Carried, type Ride, type Unknown } from './ride.js';
 
 /** A closed shape as it is drawn, in places of a frame of its own whatever frame its keys are on. */
 export interface LookOutline {
@@ -185,7 +185,7 @@ function toOwnOf(
 ): Warp | null {
   const home = ride.on === 'frame' ? seen.asFrame(frame) : seen.toSource;
   if (ride.on === 'soft' && seen.flat?.id === ride.id)
-    return after(translation(-x, -y), fromFlat(ride.soft, frame, seen.flat));
+    return after(translation(-x, -y), fromFlat(ride.soft, ownSide(ride, frame), seen.flat));
   if (bent) return after(translation(-x, -y), chained(home, bent.back));
   try {
     return thenMatrix(home, invert(multiply(m, translation(x, y))), seen.size);
@@ -195,8 +195,9 @@ function toOwnOf(
 }
 
 /** What rides on a soft surface that is laid flat goes as that does: there is no way there and back through its folds. */
-function fromFlat(soft: SoftShape, own: number, { ref, toFlat }: NonNullable<Seen['flat']>): Warp {
-  const mesh = own === ref ? null : softWarp(soft, own, ref);
+function fromFlat(soft: SoftShape, own: Side, { ref, toFlat }: NonNullable<Seen['flat']>): Warp {
+  const flat = flatSide(soft, ref);
+  const mesh = own === flat ? null : softWarp(soft, own, flat);
   return mesh ? chained(matrixWarp(toFlat), unbent(mesh)) : matrixWarp(toFlat);
 }
 

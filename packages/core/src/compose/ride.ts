@@ -3,7 +3,7 @@ import { IDENTITY, invert, multiply, translation, type Matrix3, type Point } fro
 import { composeSimilarity, decomposeSimilarity } from '../geometry/similarity.js';
 import { placeOf, type Warp } from '../geometry/warp.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
-import { softBeside, softWarp, unbent, type SoftShape } from '../soft/soft-warps.js';
+import { flatSide, softBeside, softWarp, unbent, type Side, type SoftShape } from '../soft/soft-warps.js';
 import { surfaceAt, type SurfaceTrack } from '../surface/surface-track.js';
 import { measuredEnd, type Measured } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
@@ -18,8 +18,20 @@ export type Ride =
   | { readonly on: 'mover'; readonly mover: string; readonly rotation: boolean; readonly scale: boolean }
   /** A flat surface, with how it leans. */
   | { readonly on: 'surface'; readonly track: SurfaceTrack; readonly base: Quad }
-  /** A soft surface, with every fold. */
-  | { readonly on: 'soft'; readonly id: string; readonly soft: SoftShape };
+  /** A soft surface, with every fold; told in the picture that it is laid flat to, or in that of the layer's own frame. */
+  | { readonly on: 'soft'; readonly id: string; readonly soft: SoftShape; readonly laid?: boolean };
+
+/** The picture in which what rides on a soft surface is told. */
+export function ownSide({ soft, laid }: Ride & { on: 'soft' }, own: number): Side {
+  return laid ? flatSide(soft, own) : own;
+}
+
+/** How a soft surface goes about a place from one side to another, as an affine map; null where that is not known. */
+export function softTangent(soft: SoftShape, from: Side, to: Side, at: Point): Matrix3 | null {
+  if (from === to) return IDENTITY;
+  const mesh = softWarp(soft, from, to);
+  return mesh && tangentOf(mesh, at);
+}
 
 /** What is done on frames on which it is not known where that is. */
 export type Unknown = 'bridge' | 'hold' | 'fade' | 'off';
@@ -64,13 +76,13 @@ export function carry(
     case 'surface':
       return bySamples(ride.track, own, frame, unknown, (f) => surfaceAt(ride.track, f)?.corners ?? null);
     case 'soft':
-      return bySoft(ride.soft, own, frame, unknown, middle);
+      return bySoft(ride.soft, ownSide(ride, own), frame, unknown, middle);
     case 'mover':
       return byMotion(ride, motions[ride.mover], own, frame, unknown, middle);
   }
 }
 
-function bySoft(soft: SoftShape, own: number, frame: number, unknown: Unknown, middle: Point): Carried {
+function bySoft(soft: SoftShape, own: Side, frame: number, unknown: Unknown, middle: Point): Carried {
   const nowhere = { m: IDENTITY, share: unknown === 'off' || unknown === 'fade' ? 0 : 1, confidence: 0 };
   const { track } = soft;
   const known = (f: number) => track.state[f - track.start] > 0 || f === soft.frame;

@@ -3,11 +3,11 @@ import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { before, matrixWarp, type Warp } from '../geometry/warp.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { SolveSoft } from '../solve/soft-motion.js';
-import { softWarp } from '../soft/soft-warps.js';
+import { flatSide, softWarp } from '../soft/soft-warps.js';
 import type { Stage } from './goals.js';
 
 /**
- * Pixels of some picture to a frame's own, as shot, where a soft surface is laid flat as it is on the reference frame.
+ * Pixels of some picture to a frame's own, as shot, where a soft surface is laid flat: as it is on the reference frame, or to a shape of its own.
  *
  * @param toFrame  to the frame's, if it had moved as a whole alone
  */
@@ -18,7 +18,7 @@ export function throughBend(
   toFrame: Matrix3,
   rough = false,
 ): Warp {
-  const bend = softWarp(soft, motion.ref, frame, rough);
+  const bend = softWarp(soft, flatSide(soft, motion.ref), frame, rough);
   return bend ? before(bend, multiply(invert(motionMatrix(motion, frame)), toFrame)) : matrixWarp(toFrame);
 }
 

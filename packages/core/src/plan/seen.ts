@@ -1,7 +1,7 @@
 import type { Size } from '../framing/framing.js';
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import { matrixWarp, NOWHERE, placeOf, type MeshWarp, type Place, type Warp } from '../geometry/warp.js';
-import { softWarp, unbent } from '../soft/soft-warps.js';
+import { flatSide, softWarp, unbent } from '../soft/soft-warps.js';
 import { motionMatrix } from '../solve/motion.js';
 import { throughBend } from './bend.js';
 import { Rows, type RowsFacts } from '../solve/readout.js';
@@ -25,7 +25,7 @@ export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
 
 /** Where a place of a frame would be, had a soft surface that is laid flat moved as a whole alone. */
 function unbentPlace({ bend, motion }: Plan, frame: number, at: Point): Point {
-  const mesh = bend && softWarp(bend, motion.ref, frame);
+  const mesh = bend && softWarp(bend, flatSide(bend, motion.ref), frame);
   if (!mesh) return at;
   const flat = backOf(mesh).at(at.x, at.y);
   return flat.x === NOWHERE ? at : apply(motionMatrix(motion, frame), flat.x, flat.y);

@@ -1,7 +1,15 @@
 import { bordersOf, twiceArea, type Mesh } from '../geometry/mesh.js';
 import { apply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { makeMesh } from './mesh-making.js';
-import { carriedOver, cutAlong, turnedOver, withoutVertices, withVertex } from './soft-edits.js';
+import {
+  carriedOver,
+  cutAlong,
+  turnedOver,
+  withMeshEdge,
+  withoutMeshEdge,
+  withoutVertices,
+  withVertex,
+} from './soft-edits.js';
 import { EMPTY_SOFT_TRACK, softAt, softSample, withSoftSamples, type SoftVertex } from './soft-track.js';
 
 const p = (x: number, y: number): Point => ({ x, y });
@@ -45,6 +53,34 @@ describe('edits of a mesh', () => {
       goesAlong(more);
     }
     expect(withVertex(from, p(60.2, 30))).toBeNull();
+  });
+
+  it('put an edge across faces, which stay whole, and take it away again', () => {
+    const at = (x: number, y: number) => MESH.vertices.findIndex((v) => v.x === x && v.y === y);
+    const edged = withMeshEdge(from, at(30, 30), at(90, 60))!;
+    const joined = (m: Mesh, a: number, b: number) =>
+      m.faces.some((f) => f.some((v, i) => new Set([v, f[(i + 1) % f.length], a, b]).size === 2));
+    expect(joined(MESH, at(30, 30), at(90, 60))).toBe(false);
+    expect(joined(edged.mesh, at(30, 30), at(90, 60))).toBe(true);
+    expect(areaOf(edged.mesh)).toBeCloseTo(120 * 90, 6);
+    edged.mesh.faces.forEach((f) => expect(twiceArea(f.map((v) => MESH.vertices[v]))).toBeGreaterThan(0));
+    expect(withMeshEdge(edged, at(30, 30), at(90, 60))).toBeNull();
+    // A quad's diagonal makes two triangles, and without it they are the quad again.
+    const halved = withMeshEdge(from, at(30, 30), at(60, 60))!;
+    expect(halved.mesh.faces).toHaveLength(MESH.faces.length + 1);
+    expect(withoutMeshEdge(halved, at(30, 30), at(60, 60))!.mesh.faces).toHaveLength(MESH.faces.length);
+    // Through a vertex there is none.
+    expect(withMeshEdge(from, at(30, 30), at(90, 30))).toBeNull();
+  });
+
+  it('take a border edge away with its face, and close the notch again', () => {
+    const at = (x: number, y: number) => MESH.vertices.findIndex((v) => v.x === x && v.y === y);
+    const notched = withoutMeshEdge(from, at(30, 0), at(60, 0))!;
+    expect(areaOf(notched.mesh)).toBeCloseTo(120 * 90 - 900, 6);
+    const [a, b] = [p(30, 0), p(60, 30)].map((q) => notched.mesh.vertices.findIndex((v) => v.x === q.x && v.y === q.y)); // prettier-ignore
+    const closed = withMeshEdge(notched, a, b)!;
+    expect(areaOf(closed.mesh)).toBeCloseTo(120 * 90 - 450, 6);
+    goesAlong(closed);
   });
 
   it('cut it in two along a line', () => {

@@ -1,5 +1,5 @@
 import { isInside } from '../geometry/area.js';
-import { borderEdges, faceGrowth, twiceArea, type Mesh } from '../geometry/mesh.js';
+import { borderEdges, bordersOf, edgesOf, faceGrowth, twiceArea, type Mesh } from '../geometry/mesh.js';
 import { movingWeights } from '../geometry/moving-affine.js';
 import type { Point } from '../geometry/matrix.js';
 import { withoutStrays } from './mesh-making.js';
@@ -175,4 +175,68 @@ export function turnedOver(mesh: Mesh, before: readonly Point[], after: readonly
   return mesh.faces.flatMap((face, f) =>
     faceGrowth(face, mesh.vertices, after) <= 0 && faceGrowth(face, mesh.vertices, before) > 0 ? [f] : [],
   );
+}
+
+/**
+ * With an edge between two vertices: the faces that it would go through are cut into triangles on both sides of it
+ * (constrained triangulation, Anglada 1997). Two of the border that have one neighbour between them are joined beyond it.
+ *
+ * @returns null where they are joined already, or the way between them leads through a vertex or out of the mesh
+ */
+export function withMeshEdge(from: MeshedTrack, a: number, b: number): MeshedTrack | null {
+  const { vertices, faces } = from.mesh;
+  if (edgesOf(faces).some((e) => (e.a === a && e.b === b) || (e.a === b && e.b === a))) return null;
+  const between = faces.filter((face) => liesBetween(face, vertices, a, b));
+  const [ring] = bordersOf(between);
+  const [i, j] = [ring?.indexOf(a) ?? -1, ring?.indexOf(b) ?? -1];
+  if (i >= 0 && j >= 0 && ring.length > 3) {
+    const turned = [...ring.slice(i), ...ring.slice(0, i)];
+    const at = turned.indexOf(b);
+    const sides = [turned.slice(0, at + 1), [...turned.slice(at), a]];
+    const cut = sides.flatMap((side) => fanned(side, vertices));
+    const whole = sides.every((side) => side.length > 2) && cut.every((f) => twiceArea(f.map((v) => vertices[v])) > 0); // prettier-ignore
+    return whole ? changed(from, { vertices, faces: [...faces.filter((f) => !between.includes(f)), ...cut] }) : null; // prettier-ignore
+  }
+  const next = new Map(borderEdges(faces));
+  for (const [p, q] of [
+    [a, b],
+    [b, a],
+  ]) {
+    const middle = next.get(q);
+    // The border runs clockwise: what lies beyond it runs the other way.
+    if (middle === undefined || next.get(middle) !== p) continue;
+    const beyond = [p, middle, q];
+    if (twiceArea(beyond.map((v) => vertices[v])) > 0)
+      return changed(from, { vertices, faces: [...faces, beyond] });
+  }
+  return null;
+}
+
+/** True when the stretch between two vertices leads through a face, or along its diagonal. */
+function liesBetween(face: readonly number[], at: readonly Point[], a: number, b: number): boolean {
+  if (face.includes(a) && face.includes(b)) return true;
+  const side = (p: Point, q: Point, r: Point) => (q.x - p.x) * (r.y - p.y) - (q.y - p.y) * (r.x - p.x);
+  return face.some((v, i) => {
+    const w = face[(i + 1) % face.length];
+    if (v === a || v === b || w === a || w === b) return false;
+    const [p, q] = [at[v], at[w]];
+    return side(at[a], at[b], p) * side(at[a], at[b], q) < 0 && side(p, q, at[a]) * side(p, q, at[b]) < 0;
+  });
+}
+
+/**
+ * Without the edge between two vertices: two triangles beside it become one quad; at the border the face beside it goes.
+ *
+ * @returns null where there is no such edge, or what lies beside it makes no quad
+ */
+export function withoutMeshEdge(from: MeshedTrack, a: number, b: number): MeshedTrack | null {
+  const { vertices, faces } = from.mesh;
+  const edge = edgesOf(faces).find((e) => (e.a === a && e.b === b) || (e.a === b && e.b === a));
+  if (!edge) return null;
+  const rest = faces.filter((_, f) => !edge.faces.includes(f));
+  if (edge.faces.length === 1) return rest.length > 0 ? changed(from, { vertices, faces: rest }) : null;
+  const [ring] = bordersOf(edge.faces.map((f) => faces[f]));
+  const corners = ring.map((v) => vertices[v]);
+  const round = corners.every((p, i) => twiceArea([p, corners[(i + 1) % 4], corners[(i + 2) % 4]]) > 0);
+  return ring.length === 4 && round ? changed(from, { vertices, faces: [...rest, ring] }) : null;
 }

@@ -16,6 +16,16 @@ export interface SoftShape {
   readonly levels: number;
   /** Of the pictures, where what lies about it is carried along; left out where it alone is. */
   readonly size?: { readonly width: number; readonly height: number };
+  /** Where its vertices are laid flat to; left out where it lies flat as on a frame. */
+  readonly laid?: readonly Point[];
+}
+
+/** Where a soft surface is seen: on a frame, or laid flat to a shape of its own. */
+export type Side = number | 'laid';
+
+/** Where it lies flat: as it was laid, else as on a frame. */
+export function flatSide({ laid }: Pick<SoftShape, 'laid'>, ref: number): Side {
+  return laid ? 'laid' : ref;
 }
 
 /** Cells of a field along the longer side of a picture: a few pixels each, and as many as tell whether edges show. */
@@ -49,8 +59,9 @@ export function softBeside(
   return { before, after };
 }
 
-/** Where the vertices are on a frame, bridged straight where nothing was measured, held before and after; null of an empty track elsewhere than on its own frame. */
-export function bridgedPlaces(shape: SoftShape, frame: number): readonly Point[] | null {
+/** Where the vertices are on one side, on a frame bridged straight where nothing was measured, held before and after; null of an empty track elsewhere than on its own frame. */
+export function bridgedPlaces(shape: SoftShape, frame: Side): readonly Point[] | null {
+  if (frame === 'laid') return shape.laid ?? null;
   const here = softPlaces(shape, frame);
   if (here) return here;
   const { before, after } = softBeside(shape, frame);
@@ -65,12 +76,12 @@ const fields = new Remembered<SoftTrack, string, MeshField | null>();
 const roughFields = new Remembered<SoftTrack, string, MeshField | null>();
 
 /**
- * Where the places of one frame's picture go on another, by a soft surface; null where it is not known on one of them.
+ * Where the places of one side's picture go on another, by a soft surface; null where it is not known on one of them.
  *
  * @param rough  as well as tells whether edges show
  */
-export function softWarp(shape: SoftShape, from: number, to: number, rough = false): MeshWarp | null {
-  const { track, levels, size, mesh } = shape;
+export function softWarp(shape: SoftShape, from: Side, to: Side, rough = false): MeshWarp | null {
+  const { track, levels, size, mesh, laid } = shape;
   const key = [
     from,
     to,
@@ -80,6 +91,7 @@ export function softWarp(shape: SoftShape, from: number, to: number, rough = fal
     mesh.vertices.length,
     mesh.faces.length,
     rough,
+    laid && (from === 'laid' || to === 'laid') ? laidKey(laid) : '',
   ].join(' ');
   let known = warps.get(track);
   if (!known) warps.set(track, (known = new Map()));
@@ -92,17 +104,28 @@ export function softWarp(shape: SoftShape, from: number, to: number, rough = fal
   return warp;
 }
 
+/** A shape that something is laid flat to, told apart from others by a number. */
+function laidKey(laid: readonly Point[]): number {
+  let key = laidKeys.get(laid);
+  if (key === undefined) laidKeys.set(laid, (key = laidCount++));
+  return key;
+}
+
+const laidKeys = new WeakMap<readonly Point[], number>();
+let laidCount = 0;
+
 /** Warps of a track that are kept: those of a frame are asked for again and again. */
 const KEPT = 8;
 const warps = new WeakMap<SoftTrack, Map<string, MeshWarp | null>>();
 
-function workedOut(shape: SoftShape, from: number, to: number, rough: boolean): MeshWarp | null {
+function workedOut(shape: SoftShape, from: Side, to: Side, rough: boolean): MeshWarp | null {
   const flat = bridgedPlaces(shape, from);
   const there = bridgedPlaces(shape, to);
   if (!flat || !there) return null;
-  const { mesh, levels, size, track } = shape;
+  const { mesh, levels, size, track, laid } = shape;
   const cells = rough ? ROUGH : FINE;
-  const key = `${from} ${levels} ${size?.width} ${size?.height} ${mesh.faces.length} ${mesh.vertices.length}`;
+  const laidAs = from === 'laid' && laid ? laidKey(laid) : '';
+  const key = `${from} ${levels} ${size?.width} ${size?.height} ${mesh.faces.length} ${mesh.vertices.length} ${laidAs}`;
   const field = (rough ? roughFields : fields).get(track, key, () => {
     if (mesh.faces.length === 0) return null;
     const extent = extentAbout(flat, size);

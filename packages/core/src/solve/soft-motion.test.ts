@@ -1,8 +1,10 @@
+import { quadToQuad, rectangle, type Quad } from '../geometry/homography.js';
 import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { placeOf } from '../geometry/warp.js';
 import { carry } from '../compose/ride.js';
 import { deliveredFrom, steadiedPlace } from '../plan/seen.js';
 import { planFor, pictureInSource, type ShotRequest } from '../plan/plan.js';
+import { laidFlat } from '../soft/laid-flat.js';
 import { makeMesh } from '../soft/mesh-making.js';
 import { EMPTY_SOFT_TRACK, softSample, withSoftSamples, type SoftVertex } from '../soft/soft-track.js';
 import { CLOTH, onCloth } from '../testing/cloth.js';
@@ -12,6 +14,13 @@ import { softMotionOf, type SolveSoft } from './soft-motion.js';
 const OUTLINE: Point[] = [30, 190].flatMap((x, i) => (i ? [150, 30] : [30, 150]).map((y) => ({ x, y })));
 const MESH = makeMesh({ outline: OUTLINE, spacing: 16, fit: 'even' });
 const SIZE = { width: CLOTH.width, height: CLOTH.height };
+/** As large as its sides are in the mean, about the same middle. */
+function rectangleOfCorners([a, b, c, d]: Quad): Quad {
+  const w = (Math.hypot(b.x - a.x, b.y - a.y) + Math.hypot(c.x - d.x, c.y - d.y)) / 2;
+  const h = (Math.hypot(d.x - a.x, d.y - a.y) + Math.hypot(c.x - b.x, c.y - b.y)) / 2;
+  const [x, y] = [(a.x + b.x + c.x + d.x) / 4, (a.y + b.y + c.y + d.y) / 4];
+  return rectangle(x - w / 2, y - h / 2, x + w / 2, y + h / 2);
+}
 const frames = [...Array(CLOTH.frames).keys()];
 const sampleOn = (f: number, place: (p: Point, f: number) => Point) =>
   softSample(f, MESH.vertices.map((v): SoftVertex => ({ ...place(v, f), confidence: 0.9, state: 'tracked' }))); // prettier-ignore
@@ -55,6 +64,32 @@ describe('a soft surface that is held', () => {
         }
       }
     }
+  });
+
+  it('is laid to a rectangle seen from ahead, the same on every frame, its own too', () => {
+    const corners: Quad = [{ x: 40, y: 38 }, { x: 180, y: 30 }, { x: 186, y: 150 }, { x: 34, y: 140 }]; // prettier-ignore
+    const laid = laidFlat(MESH, { corners, straight: false });
+    const flatten = quadToQuad(corners, rectangleOfCorners(corners))!;
+    const plan = planFor(request({ ...soft(onCloth), laid }, 6))!;
+    for (const f of [0, 6, 11]) {
+      const place = placeOf(deliveredFrom(plan, f));
+      for (const p of [
+        { x: 70, y: 70 },
+        { x: 110, y: 90 },
+        { x: 150, y: 120 },
+      ]) {
+        // prettier-ignore
+        const [flat, there] = [apply(flatten, p.x, p.y), onCloth(p, f)];
+        const seen = place.at(flat.x, flat.y);
+        expect(Math.hypot(seen.x - there.x, seen.y - there.y)).toBeLessThan(0.3);
+      }
+    }
+    // What rides on it, told in the picture that it is laid to, goes where the cloth does.
+    const ride = { on: 'soft' as const, id: 'c', soft: { ...soft(onCloth), laid }, laid: true };
+    const at = apply(flatten, 110, 90);
+    const there = placeOf(carry(ride, 3, 9, 'bridge', at, {}).bent!.forth).at(at.x, at.y);
+    const truth = onCloth({ x: 110, y: 90 }, 9);
+    expect(Math.hypot(there.x - truth.x, there.y - truth.y)).toBeLessThan(0.3);
   });
 
   it('is not bent where only its position, rotation and scale are taken out', () => {

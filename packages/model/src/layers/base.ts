@@ -8,6 +8,7 @@ import {
   ListOfKinds,
   Of,
   OneOf,
+  Optional,
   OrNull,
   Text,
   Within,
@@ -27,6 +28,10 @@ export class Rides {
   readonly rotation!: boolean;
   @Flag()
   readonly scale!: boolean;
+  /** Of a soft surface that is laid to a shape of its own: told in that picture, not in that of a frame. */
+  @Optional()
+  @Flag()
+  readonly laid?: boolean;
 }
 
 /** How opaque a layer is from a frame on, and by how many pixels of its own frame it is moved. */

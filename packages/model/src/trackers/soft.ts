@@ -1,8 +1,40 @@
-import type { Eye, Mesh, SoftSettings, SoftShape, SoftTrack } from '@lurn/core';
-import { Corners, Faces, Flag, Frame, ListOf, Of, OneOf, Text, Whole, Within } from '../checks.js';
+import {
+  laidFlat,
+  LurnError,
+  type Eye,
+  type Mesh,
+  type Point,
+  type SoftSettings,
+  type SoftShape,
+  type SoftTrack,
+} from '@lurn/core';
+import {
+  Corners,
+  Faces,
+  Flag,
+  FourCorners,
+  Frame,
+  ListOf,
+  Of,
+  OneOf,
+  Optional,
+  Text,
+  Whole,
+  Within,
+} from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
-import { SurfaceShape } from './surface.js';
+import { quadOf, SurfaceShape, type Corners4 } from './surface.js';
+
+/** A rectangle that a soft surface is laid flat to. */
+export class LaidTo {
+  /** Where its corners lie on the surface's own frame, clockwise from the top left. */
+  @FourCorners()
+  readonly corners!: Corners4;
+  /** True: the border is straightened along its sides; false: it is seen from straight ahead. */
+  @Flag()
+  readonly straight!: boolean;
+}
 
 /** A soft surface, tracked by its texture through a mesh. */
 export class SoftSurface {
@@ -43,6 +75,10 @@ export class SoftSurface {
   /** True: laid flat where it is held; false: its position, rotation and scale alone. */
   @Flag()
   readonly flatten!: boolean;
+  /** What it is laid flat to; left out: to how it lies on the reference frame. */
+  @Optional()
+  @Of(() => LaidTo)
+  readonly laid?: LaidTo;
   @Within([0, 1])
   readonly minConfidence!: number;
   @Of(() => TrackerEye)
@@ -84,15 +120,36 @@ export function storedMesh({ vertices, faces }: Mesh): Pick<SoftSurface, 'vertic
   return { vertices: vertices.map(({ x, y }) => [rounded(x), rounded(y)] as const), faces };
 }
 
-const meshes = new WeakMap<
-  SoftSurface['faces'],
-  { readonly of: SoftSurface['vertices']; readonly mesh: Mesh }
->();
-
-/** A soft surface as what it carries sees it. */
-export function softShape({ frame, levels, vertices, faces }: SoftSurface, track: SoftTrack): SoftShape {
-  let known = meshes.get(faces);
-  if (known?.of !== vertices)
-    meshes.set(faces, (known = { of: vertices, mesh: meshOf({ vertices, faces }) }));
-  return { frame, mesh: known.mesh, track, levels };
+interface Known {
+  readonly of: SoftSurface['vertices'];
+  readonly mesh: Mesh;
+  readonly to: LaidTo | undefined;
+  readonly laid: readonly Point[] | undefined;
 }
+
+const meshes = new WeakMap<SoftSurface['faces'], Known>();
+
+/** A soft surface as what it carries sees it. One that cannot be laid to its shape lies as on the reference frame. */
+export function softShape(soft: SoftSurface, track: SoftTrack): SoftShape {
+  const { frame, levels, vertices, faces, laid: to } = soft;
+  let known = meshes.get(faces);
+  if (known?.of !== vertices || known.to !== to) {
+    const mesh = known?.of === vertices ? known.mesh : meshOf(soft);
+    const laid = to && faultOfLaying(mesh, to) === null ? laidFlat(mesh, shapeOf(to)) : undefined;
+    meshes.set(faces, (known = { of: vertices, mesh, to, laid }));
+  }
+  return { frame, mesh: known.mesh, track, levels, ...(known.laid && { laid: known.laid }) };
+}
+
+/** Why a mesh cannot be laid to a shape, as a sentence; null where it can. */
+export function faultOfLaying(mesh: Mesh, to: LaidTo): string | null {
+  try {
+    laidFlat(mesh, shapeOf(to));
+    return null;
+  } catch (error) {
+    if (error instanceof LurnError) return error.message;
+    throw error;
+  }
+}
+
+const shapeOf = ({ corners, straight }: LaidTo) => ({ corners: quadOf(corners), straight });

@@ -8,6 +8,7 @@ import {
   type DrawnKind,
   type Layout,
 } from '../../../state/bench';
+import { joinOrPart } from '../../../state/soft';
 import { pointerPlace } from '../view/pointer-place';
 import { zoomTime } from '../strips/axis';
 import type { Action } from './action';
@@ -77,6 +78,12 @@ export function lookingActions(): Action[] {
         const inHand = bench().tool.id === 'points';
         setBench({ station: 'mark', tool: { id: inHand ? 'mark' : 'points' } });
       },
+    },
+    {
+      id: 'edge',
+      group: 'Look',
+      label: 'Join the two chosen points of a mesh, or part them',
+      run: joinOrPart,
     },
     {
       id: 'dots',

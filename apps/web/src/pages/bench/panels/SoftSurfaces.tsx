@@ -6,7 +6,7 @@ import { plural } from '../../../lib/format';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { deleteVertices, meshOfSpots, remesh } from '../../../state/soft';
+import { deleteVertices, joinOrPart, layTo, meshOfSpots, remesh } from '../../../state/soft';
 import { Choice } from './Choice';
 import { Fold, Hint, Section } from './Section';
 import { SurfaceHead } from './SurfaceHead';
@@ -79,7 +79,7 @@ export function SoftSurfaces() {
 
 function Details({ soft }: { readonly soft: SoftSurface }) {
   const tip = useKeyTip();
-  const { id, name, frame: own, flatten, spacing, fit, levels, stiffness, vertices, shapes } = soft;
+  const { id, name, frame: own, flatten, spacing, fit, levels, stiffness, vertices, shapes, laid } = soft;
   const { tool, frame, points, dots } = useBenchParts('tool', 'frame', 'points', 'dots');
   const track = useShot((s) => softTrackOf(s.state, id));
   const change = (part: Parameters<typeof changeSoft>[2]) => edit((s) => changeSoft(s, id, part));
@@ -115,6 +115,25 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
         />
         Lay it flat where it is held
       </label>
+      {flatten && (
+        <Choice
+          label="Flat"
+          value={laid ? (laid.straight ? 'straight' : 'ahead') : 'frame'}
+          options={{
+            frame: 'as on the reference frame',
+            ahead: 'a page seen from ahead',
+            straight: 'its outline straightened',
+          }}
+          onChange={(how) => layTo(id, how)}
+        />
+      )}
+      {flatten && laid && (
+        <Hint>
+          {away
+            ? `Its four corners are set on its own frame, ${own}.`
+            : 'Drag the four corners to those of the page.'}
+        </Hint>
+      )}
       <p className="quiet num text-xs">
         {plural(vertices.length, 'point')}
         {sample && away && `, here ${ended > 0 ? `${ended} ended, ` : ''}${coasted} coasted`}
@@ -155,6 +174,16 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
             onClick={deleteVertices}
           >
             Take out {plural(points.length, 'chosen point')}
+          </button>
+        )}
+        {points.length === 2 && !away && (
+          <button
+            type="button"
+            className="btn btn-xs col-span-2"
+            title={tip('An edge between them; where there is one, it goes', 'edge')}
+            onClick={joinOrPart}
+          >
+            Join or part the two points
           </button>
         )}
         {shapes.length > 1 && (

@@ -2,8 +2,8 @@ import { toast } from 'sonner';
 import { softById } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { beginGesture, cancelGesture, endGesture, shotDocument } from '../../../state/shot';
-import { moveVertex, placesShown } from '../../../state/soft';
-import type { Drag, Press, Target } from './tool';
+import { moveLaidCorner, moveVertex, placesShown } from '../../../state/soft';
+import type { Drag, PointerAt, Press, Target } from './tool';
 
 const nothing = () => undefined;
 
@@ -42,6 +42,33 @@ export function draggingVertex(
       const now = softById(shotDocument(), id);
       const place = (now && placesShown(now, frame)?.[index]) ?? to;
       setBench({ magnifier: { x: place.x, y: place.y, spot: id }, points: chosen });
+    },
+    up: ended(endGesture),
+    cancel: ended(cancelGesture),
+  };
+}
+
+/** Moves a corner of the rectangle that a soft surface is laid to, on its own frame. */
+export function draggingLaidCorner(
+  { soft: id, index }: Extract<Target, { kind: 'laid' }>,
+  at: PointerAt,
+): Drag {
+  const from = softById(shotDocument(), id)?.laid?.corners[index];
+  if (!from) return { move: nothing, up: nothing, cancel: nothing };
+  setBench({ selected: [id], area: null });
+  beginGesture();
+  let refused: string | null = null;
+  const ended = (finish: () => void) => () => {
+    finish();
+    setBench({ magnifier: null });
+    if (refused) toast.warning(refused, { id: 'mesh' });
+  };
+  return {
+    move({ picture }) {
+      const to = { x: from[0] + picture.x - at.picture.x, y: from[1] + picture.y - at.picture.y };
+      refused = moveLaidCorner(id, index, to);
+      const [x, y] = softById(shotDocument(), id)?.laid?.corners[index] ?? from;
+      setBench({ magnifier: { x, y, spot: id } });
     },
     up: ended(endGesture),
     cancel: ended(cancelGesture),

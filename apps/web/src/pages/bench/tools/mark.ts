@@ -13,7 +13,7 @@ import {
 import { draggingArea } from './dragging-area';
 import { draggingLayer } from './dragging-layer';
 import { draggingSurface } from './dragging-surface';
-import { draggingVertex } from './dragging-vertex';
+import { draggingLaidCorner, draggingVertex } from './dragging-vertex';
 import { Tool, type Drag, type Press } from './tool';
 
 /** What lies on the pictures in any case, and panning; null where the press is the tool's own. */
@@ -41,6 +41,7 @@ export class MarkTool extends Tool {
       return may ? draggingSurface(target, at) : selecting(target.surface);
     if (target.kind === 'vertex' && !press.pans)
       return may ? draggingVertex(target, press) : selecting(target.soft);
+    if (target.kind === 'laid' && !press.pans && may) return draggingLaidCorner(target, at);
     const first = common(press);
     if (first) return first;
     switch (target.kind) {

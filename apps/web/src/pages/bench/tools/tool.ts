@@ -22,6 +22,8 @@ export type Target =
     }
   /** A point of a soft surface's mesh, by its number. */
   | { readonly kind: 'vertex'; readonly soft: string; readonly index: number }
+  /** A corner of the rectangle that a soft surface is laid to. */
+  | { readonly kind: 'laid'; readonly soft: string; readonly index: number }
   | {
       readonly kind: 'layer';
       readonly layer: string;

@@ -109,6 +109,7 @@ function SoftMark({
   const lost = sample ? sample.vertices.filter((v) => !v).length : 0;
   const shown = selected && (station === 'mark' || station === 'track' || station === 'repair');
   const room = soft.spacing * scale > ROOM;
+  const laidAt = sample ? null : soft.laid?.corners.map(([x, y]) => place({ x, y }));
   return (
     <g data-soft-name={name}>
       {dots && <Dots faces={faces} at={at} />}
@@ -174,6 +175,7 @@ function SoftMark({
             <title>{`${name}, point ${v}: ${lookOf(sample, v)}${sample?.vertices[v] ? `, confidence ${sample.vertices[v].confidence.toFixed(2)}` : ''}`}</title>
           </circle>
         ))}
+      {laidAt && shown && <LaidTo id={id} name={name} corners={laidAt} handles={handles} />}
       {station !== 'layers' && (
         <text
           x={top.x}
@@ -190,6 +192,55 @@ function SoftMark({
           {lost > 0 ? `${name}: ${lost} of ${at.length} ended` : name}
         </text>
       )}
+    </g>
+  );
+}
+
+const CORNERS = ['top left', 'top right', 'bottom right', 'bottom left'];
+
+/** The rectangle that a soft surface is laid to, on its own frame: dashed, each corner a ring about the pixel itself. */
+function LaidTo({
+  id,
+  name,
+  corners,
+  handles,
+}: {
+  readonly id: string;
+  readonly name: string;
+  readonly corners: readonly Point[];
+  readonly handles: boolean;
+}) {
+  const d = `M${corners.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`;
+  return (
+    <g fill="none">
+      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={2.6} pointerEvents="none" />
+      <path d={d} stroke="#e8e2d4" strokeWidth={1.3} strokeDasharray="7 4" pointerEvents="none" />
+      {corners.map(({ x, y }, i) => (
+        <g key={i}>
+          <circle
+            cx={x}
+            cy={y}
+            r={6}
+            stroke="#000"
+            strokeOpacity={0.75}
+            strokeWidth={3}
+            pointerEvents="none"
+          />
+          <circle cx={x} cy={y} r={6} stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
+          {handles && (
+            <circle
+              {...{ cx: x, cy: y, r: 10 }}
+              fill="transparent"
+              data-soft={id}
+              data-part="laid"
+              data-index={i}
+              className="cursor-move"
+            >
+              <title>{`${name} laid flat, ${CORNERS[i]}: drag it to that corner of the page`}</title>
+            </circle>
+          )}
+        </g>
+      ))}
     </g>
   );
 }

@@ -28,7 +28,7 @@ function targetOf(element: Element): Target {
     const at = { outline: Number(outline ?? 0), index: Number(index ?? 0) };
     return { kind: 'surface', surface, part: part as 'quad' | 'line' | 'corner' | 'edge', ...at };
   }
-  if (soft) return { kind: 'vertex', soft, index: Number(index ?? 0) };
+  if (soft) return { kind: part === 'laid' ? 'laid' : 'vertex', soft, index: Number(index ?? 0) };
   if (layer)
     return {
       ...{ kind: 'layer', layer, matte: matte ?? null, index: Number(index ?? 0) },
