@@ -34,6 +34,12 @@ export async function turnedBy(
  * edit list then cuts that picture off: without B-frames no edit list is needed.
  */
 export async function varyingRate(): Promise<string[]> {
-  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', '-video_track_timescale', '90000'];
-  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0', '-use_editlist', '0'] : stamps;
+  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', ...(await varyingRateMuxed())];
+  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0'] : stamps;
+}
+
+/** The same of what is only put into a file. */
+export async function varyingRateMuxed(): Promise<string[]> {
+  const scale = ['-video_track_timescale', '90000'];
+  return (await ffmpegMajor()) < 5 ? [...scale, '-use_editlist', '0'] : scale;
 }

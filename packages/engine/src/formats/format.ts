@@ -43,6 +43,10 @@ export interface Format {
   readonly muxer: string;
   /** Options of the muxer. */
   readonly muxing?: readonly string[];
+  /** The codec's name in the file, where it is not the usual one. */
+  readonly tag?: string;
+  /** True where parts of it cannot be joined: it is short, and encoded in one go. */
+  readonly inOneGo?: boolean;
   /** True where the file cannot say by how many quarter turns it is to be shown: its pictures are turned. */
   readonly upright?: boolean;
   /** The extension of each picture, where the file is a zip of them. */

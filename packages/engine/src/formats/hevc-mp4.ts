@@ -12,10 +12,12 @@ export const hevcMp4: Format = {
   planes: plainPlanes,
   video: (_, { crf, preset }) => [
     ...['-preset', preset, '-crf', String(crf + ON_ITS_SCALE), '-pix_fmt', 'yuv420p'],
-    ...['-x265-params', 'log-level=error', '-tag:v', 'hvc1'],
+    // What it writes depends on how many frames are under way at a time.
+    ...['-x265-params', 'log-level=error:frame-threads=2'],
   ],
   audio: mp4Sound,
   muxer: 'mp4',
+  tag: 'hvc1',
   muxing: ['-movflags', '+faststart+write_colr'],
   refuses: takesAll,
 };

@@ -18,6 +18,7 @@ export const gif: Format = {
   muxer: 'gif',
   muxing: ['-loop', '0'],
   upright: true,
+  inOneGo: true,
   refuses: takesAll,
 };
 

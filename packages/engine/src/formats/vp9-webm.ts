@@ -27,7 +27,10 @@ export const vp9AlphaWebm: Format = {
   ...vp9Webm,
   ...{ id: 'vp9-alpha-webm', name: 'WebM, VP9 + alpha', use: 'For a page, with transparency', alpha: true },
   planes: () => 'yuva420p',
-  // Frames that are never shown have no alpha of their own.
-  video: (_, settings) => [...coded(settings), '-pix_fmt', 'yuva420p', '-auto-alt-ref', '0'],
+  // Frames that are never shown have no alpha of their own, and of those held back some would be lost.
+  video: (_, settings) => [
+    ...coded(settings),
+    ...['-pix_fmt', 'yuva420p', '-auto-alt-ref', '0', '-lag-in-frames', '0'],
+  ],
   refuses: steadyRateOnly('Transparency'),
 };

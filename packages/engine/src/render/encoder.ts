@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rename, rm } from 'node:fs/promises';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
@@ -6,10 +6,12 @@ import { isRgb } from '../decode.js';
 import { whyNot, type Format, type FormatSettings } from '../formats/index.js';
 import { turnedUpright } from '../formats/pictures.js';
 import { partOf } from '../part-file.js';
-import { everyFrame, turnedBy, varyingRate } from '../quirks.js';
-import { asFile, ffmpegPath, LOCAL_ONLY, startTool, toolError, type RunningTool } from '../tools.js';
-import { ZipFile } from '../zip-file.js';
+import { everyFrame, varyingRate } from '../quirks.js';
+import { asFile, ffmpegPath, startTool, toolError, type RunningTool } from '../tools.js';
 import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
+
+/** Of every encoder: what x264 and others write depends on how many there are. */
+const THREADS = 4;
 
 export interface EncodeSettings extends FormatSettings {
   readonly format: Format;
@@ -19,8 +21,9 @@ export interface EncodeSettings extends FormatSettings {
 }
 
 /**
- * Writes planes into a file of some format at the source's rate, with the sound of the same stretch of the source. The
- * file grows beside its place under another name and is moved there when it is complete.
+ * Writes planes into a file of some format at the source's rate, or a folder of pictures. It grows beside its place under
+ * another name and is moved there when it is complete. Encoders are given a number of threads, so that the same planes
+ * give the same bits on every machine.
  */
 export class Encoder {
   private written = 0;
@@ -30,8 +33,6 @@ export class Encoder {
     private readonly file: string,
     private readonly part: string,
     private readonly stamps: Float64Array | null,
-    private readonly turns: number,
-    private readonly format: Format,
     private readonly signal?: AbortSignal,
   ) {}
 
@@ -42,7 +43,6 @@ export class Encoder {
    */
   static async open(
     file: string,
-    source: string,
     info: ClipInfo,
     times: Float64Array,
     range: { readonly from: number; readonly to: number },
@@ -63,7 +63,6 @@ export class Encoder {
     const picture = info.rate
       ? ['-f', 'rawvideo', ...size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
-    const sound = info.audio && format.sound ? format.audio(info) : null;
     const filters = [
       ...(format.upright ? turnedUpright(info.turns) : []),
       ...(format.filters?.(info) ?? []),
@@ -72,17 +71,16 @@ export class Encoder {
     if (format.pictures) await mkdir(part);
     const args = [
       ...['-y', '-v', 'error', '-nostats', ...picture],
-      ...(sound ? soundInput(source, info, times, range) : []),
-      ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0'] : [])],
+      ...['-map', '0:v:0'],
       ...[
         '-c:v',
         format.encoder,
         ...format.video(info, settings),
+        ...['-threads', String(THREADS), ...(format.tag ? ['-tag:v', format.tag] : [])],
         ...(format.filters ? [] : colourTags(info)),
       ],
       ...['-vf', filters.join(',')],
       ...(info.rate ? [] : format.pictures ? await everyFrame() : await varyingRate()),
-      ...(sound ? sound.args : []),
       ...(format.muxing ?? []),
       ...(format.pictures ? ['-start_number', String(range.from)] : []),
       ...['-f', format.muxer],
@@ -91,7 +89,7 @@ export class Encoder {
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
     if (stamps) tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps));
-    return new Encoder(tool, file, part, stamps, format.upright ? 0 : info.turns, format, signal);
+    return new Encoder(tool, file, part, stamps, signal);
   }
 
   /** Writes the next frame; settles when its bytes may be overwritten. */
@@ -109,29 +107,11 @@ export class Encoder {
     this.tool.child.stdin!.end();
     try {
       await this.tool.succeed('encode-failed', 'Encoding');
-      if (this.turns !== 0) await flagTurned(this.part, this.turns, this.format.muxer, this.signal);
-      if (this.format.pictures) await this.zip();
-      else await rename(this.part, this.file);
+      await rename(this.part, this.file);
     } catch (error) {
       await this.discard();
       throw error;
     }
-  }
-
-  /** The pictures as one file; each goes when it is in it, so that they are hardly ever there twice. */
-  private async zip(): Promise<void> {
-    const zip = new ZipFile(this.file);
-    for (const name of (await readdir(this.part)).sort()) {
-      if (this.signal?.aborted) {
-        await zip.discard();
-        throw stoppedError('Rendering');
-      }
-      const picture = join(this.part, name);
-      await zip.add(name, await readFile(picture));
-      await rm(picture);
-    }
-    await zip.finish();
-    await rm(this.part, { recursive: true });
   }
 
   /** Gives the file up. */
@@ -148,49 +128,8 @@ export class Encoder {
   }
 }
 
-/**
- * Writes into a finished file by how many quarter turns it is to be shown. ffmpeg does so only while copying, and
- * counts counter-clockwise.
- */
-async function flagTurned(file: string, turns: number, muxer: string, signal?: AbortSignal): Promise<void> {
-  const turned = partOf(file);
-  const { input, output } = await turnedBy(360 - 90 * turns);
-  const tool = await startTool(
-    ffmpegPath(),
-    [
-      ...['-y', '-v', 'error', ...LOCAL_ONLY, ...input],
-      ...['-i', asFile(file), '-map', '0', '-c', 'copy', ...output],
-      ...['-movflags', '+faststart', '-f', muxer, asFile(turned)],
-    ],
-    signal,
-  );
-  tool.child.stdin!.end();
-  try {
-    await tool.succeed('encode-failed', 'Encoding');
-    await rename(turned, file);
-  } finally {
-    await rm(turned, { force: true });
-  }
-}
-
-/** The same stretch of the source's sound, so placed that the range's first frame is at 0. */
-function soundInput(
-  source: string,
-  info: ClipInfo,
-  times: Float64Array,
-  { from, to }: { readonly from: number; readonly to: number },
-): string[] {
-  if (!info.audio) return [];
-  const whole = from === 0 && to === info.frames - 1;
-  // ffmpeg counts from the file's earliest stream; our zero is the range's first picture.
-  const zero = info.startTime - info.fileStart + times[from];
-  const length = (to + 1 < times.length ? times[to + 1] : info.duration) - times[from];
-  const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
-  const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
-  return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asFile(source)];
-}
-
-function colourTags(info: ClipInfo): string[] {
+/** Options that tell how colours are coded, for encoders and for muxers. */
+export function colourTags(info: ClipInfo): string[] {
   const { range, space, transfer, primaries, siting } = info.colour;
   const rgb = isRgb(info);
   const tag = (name: string, value: string | null) => (value ? [name, value] : []);

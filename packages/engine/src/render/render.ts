@@ -1,7 +1,10 @@
+import { mkdir, readdir, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
 import { colourInPlanes, framesOf, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, isRgb, planarSize } from '../decode.js';
 import type { Format } from '../formats/index.js';
+import { partOf, sweepParts } from '../part-file.js';
 import { codedFor, type Coded } from './coded.js';
 import type { LayerRasters } from '../rasters/layer-rasters.js';
 import {
@@ -15,7 +18,9 @@ import {
 import type { ComposeTask } from './compose-thread.js';
 import { Composer } from './composer.js';
 import { Encoder } from './encoder.js';
+import { joinParts } from './join.js';
 import { readLentFrames } from './lent-frames.js';
+import { partName, partsOf, type Part } from './parts.js';
 
 export interface RenderRequest {
   readonly source: string;
@@ -38,6 +43,8 @@ export interface RenderRequest {
   /** Shows the picture as shot in the same file. */
   readonly compare?: Compare | null;
   readonly preset?: string;
+  /** Where its parts are kept until it is finished, so that it goes on where it was; for a while only when left out. */
+  readonly work?: string;
   readonly signal?: AbortSignal;
   readonly onProgress?: (done: number, total: number) => void;
 }
@@ -45,32 +52,72 @@ export interface RenderRequest {
 /**
  * Renders scenes into a file: ffmpeg decodes to planes, threads draw, ffmpeg encodes. The colour planes are never
  * converted. A fixed number of frames is in memory at a time, whatever the length; frames that edges are borrowed from
- * are read first and kept as well.
+ * are read first and kept as well. It is encoded in parts of some seconds, which are joined in the end: parts that lie in
+ * its folder already are taken as they are, and the file is the same to the bit.
  *
  * @throws LurnError `stopped`, `disk-full`, `encode-failed`, `frame-unreadable`, `no-alpha`; no half file is left.
  */
 export async function render(request: RenderRequest): Promise<void> {
-  const { source, info, times, file, from, to, format, signal } = request;
-  const coded = codedFor(info, request.delivery);
-  const plan = request.compare ? comparePlan(request.compare, info.turns) : null;
-  const [width, height] = plan ? comparedSize(coded.outputSize, plan) : coded.outputSize;
-  const composer = new Composer();
-  let decoder: Decoder | null = null;
-  let encoder: Encoder | null = null;
+  const { file, info, from, to, format } = request;
+  const work = request.work ?? `${partOf(file)}s`;
+  const parts = partsOf(info, from, to, format);
   try {
-    const lent = await readLentFrames(source, info, scenesOf(request), signal);
-    decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
-    const settings = { format, width, height, crf: request.crf, preset: request.preset ?? 'medium' };
-    encoder = await Encoder.open(file, source, info, times, { from, to }, settings, signal);
-    await drawAll(request, coded, plan, lent, decoder, composer, encoder);
-    await encoder.finish();
-  } catch (error) {
-    await encoder?.discard();
-    throw error;
+    await folderFor(work);
+    await sweepParts(work);
+    await renderParts({ ...request, work }, parts);
+    await joinParts({ ...request, work, parts });
+    if (request.work) await rm(work, { recursive: true, force: true });
   } finally {
-    decoder?.close();
+    if (!request.work) await rm(work, { recursive: true, force: true });
+  }
+}
+
+/** @throws LurnError `encode-failed` where there is no folder to put it in */
+async function folderFor(work: string): Promise<void> {
+  await mkdir(work).catch((error: NodeJS.ErrnoException) => {
+    if (error.code === 'EEXIST') return;
+    if (error.code !== 'ENOENT') throw error;
+    throw new LurnError('encode-failed', `There is no folder "${basename(dirname(work))}". Make it first.`);
+  });
+}
+
+/** Renders those of some parts that are not in the folder yet. */
+export async function renderParts(
+  request: RenderRequest & { readonly work: string },
+  parts: readonly Part[],
+): Promise<void> {
+  const { work, format } = request;
+  const there = new Set(await readdir(work));
+  const missing = parts.filter((part) => !there.has(partName(part, format)));
+  const frames = (list: readonly Part[]) => list.reduce((n, p) => n + p.to - p.from + 1, 0);
+  let done = frames(parts) - frames(missing);
+  const total = frames(parts);
+  if (done > 0) request.onProgress?.(done, total);
+  const coded = codedFor(request.info, request.delivery);
+  const plan = request.compare ? comparePlan(request.compare, request.info.turns) : null;
+  const composer = new Composer();
+  try {
+    for (const run of runsOf(missing)) {
+      const one = { ...request, first: request.from, from: run[0].from, to: run[run.length - 1].to };
+      await new RunOfParts(one, run, coded, plan, composer, (n) =>
+        request.onProgress?.(done + n, total),
+      ).draw();
+      done += frames(run);
+    }
+  } finally {
     await composer.close();
   }
+}
+
+/** Parts that follow one another: they are read in one go. */
+function runsOf(parts: readonly Part[]): Part[][] {
+  const runs: Part[][] = [];
+  for (const part of parts) {
+    const last = runs[runs.length - 1];
+    if (last && last[last.length - 1].index === part.index - 1) last.push(part);
+    else runs.push([part]);
+  }
+  return runs;
 }
 
 const NONE: Pick<LayerRasters, 'of'> = { of: () => Promise.resolve(new Map()) };
@@ -90,70 +137,124 @@ interface Slot {
   free: Promise<void>;
 }
 
-async function drawAll(
-  { info, times, from, to, format, scene, rasters = NONE, signal, onProgress }: RenderRequest,
-  coded: Coded,
-  plan: ComparePlan | null,
-  lent: ReadonlyMap<number, SharedArrayBuffer>,
-  decoder: Decoder,
-  composer: Composer,
-  encoder: Encoder,
-): Promise<void> {
-  const [width, height] = coded.outputSize;
-  const outputBytes = planarSize(width, height) + (format.alpha ? width * height : 0);
-  const slots = Array.from({ length: composer.size + 2 }, (): Slot => ({
-    source: new SharedArrayBuffer(decoder.frameSize),
-    output: new SharedArrayBuffer(outputBytes),
-    before: plan && new SharedArrayBuffer(outputBytes),
-    both: plan && new Uint8Array(plan.grows ? 2 * outputBytes : outputBytes),
-    free: Promise.resolve(),
-  }));
-  const total = to - from + 1;
-  let written: Promise<void> = Promise.resolve();
-  for (let frame = from; frame <= to; frame++) {
-    const slot = slots[frame % slots.length];
-    await slot.free;
-    if (signal?.aborted) throw stoppedError('Rendering');
-    if (!(await decoder.read(new Uint8Array(slot.source)))) {
-      if (signal?.aborted) throw stoppedError('Rendering');
-      throw new LurnError(
-        'frame-unreadable',
-        `Frame ${frame} of the original could not be decoded. ${decoder.complaint.trim().split('\n')[0]}`,
-      );
+interface RunRequest extends RenderRequest {
+  readonly work: string;
+  /** The first frame of the whole. */
+  readonly first: number;
+}
+
+/** Draws the frames of parts that follow one another, and encodes each part by itself. */
+class RunOfParts {
+  private encoder: Encoder | null = null;
+  /** The part before, while the last of it is being encoded. */
+  private finishing: Promise<void> = Promise.resolve();
+  private decoder: Decoder | null = null;
+
+  constructor(
+    private readonly request: RunRequest,
+    private readonly parts: readonly Part[],
+    private readonly coded: Coded,
+    private readonly plan: ComparePlan | null,
+    private readonly composer: Composer,
+    private readonly onDone: (frames: number) => void,
+  ) {}
+
+  async draw(): Promise<void> {
+    const { source, info, from, to, signal } = this.request;
+    try {
+      const lent = await readLentFrames(source, info, scenesOf(this.request), signal);
+      this.decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
+      await this.drawAll(lent, this.decoder);
+      await this.encoder!.finish();
+      await this.finishing;
+    } catch (error) {
+      await this.encoder?.discard();
+      await this.finishing.catch(() => undefined);
+      throw error;
+    } finally {
+      this.decoder?.close();
     }
-    const wanted = scene(frame);
-    const taskOf = async (one: Scene, output: SharedArrayBuffer): Promise<ComposeTask> => {
-      const drawn = coded.scene(one);
-      const needed = framesOf(drawn).map((f) => [f, lent.get(f)!] as const);
-      return {
-        scene: drawn,
-        pictures: new Map([...needed, [frame, slot.source]]),
-        ...{ sourceSize: coded.sourceSize, output, outputSize: coded.outputSize, alpha: format.alpha },
-        siting: info.colour.siting,
-        fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
-        code: { ...codeOf(info), height: info.height },
-        rasters: await rasters.of(drawn),
-      };
-    };
-    const { before: shot, both } = slot;
-    // What layers show is read in the order of the frames.
-    const tasks = [await taskOf(wanted, slot.output)];
-    if (shot) tasks.push(await taskOf(sceneBefore(wanted, info), shot));
-    const finished = Promise.all(tasks.map((task) => composer.draw(task)));
-    const before = written;
-    const done = frame - from + 1;
-    written = slot.free = (async () => {
-      await Promise.all([before, finished]);
-      const after = new Uint8Array(slot.output);
-      if (plan && shot && both) {
-        putTogether(new Uint8Array(shot), after, coded.outputSize, both, plan, times[frame] - times[from]);
-        await encoder.write(both);
-      } else await encoder.write(after);
-      onProgress?.(done, total);
-    })();
-    written.catch(() => undefined);
   }
-  await written;
+
+  /** The encoder of a frame: with the first frame of a part a new one begins, while the one before ends. */
+  private async encoderFor(frame: number): Promise<Encoder> {
+    const part = this.parts.find((p) => p.from === frame);
+    if (!part) return this.encoder!;
+    const { info, times, format, crf, work, signal } = this.request;
+    const before = this.encoder;
+    await this.finishing;
+    this.finishing = before?.finish() ?? Promise.resolve();
+    this.finishing.catch(() => undefined);
+    const { outputSize } = this.coded;
+    const [width, height] = this.plan ? comparedSize(outputSize, this.plan) : outputSize;
+    const settings = { format, width, height, crf, preset: this.request.preset ?? 'medium' };
+    const file = join(work, partName(part, format));
+    return (this.encoder = await Encoder.open(file, info, times, part, settings, signal));
+  }
+
+  private slots(frameSize: number): Slot[] {
+    const [width, height] = this.coded.outputSize;
+    const { plan, composer } = this;
+    const bytes = planarSize(width, height) + (this.request.format.alpha ? width * height : 0);
+    return Array.from({ length: composer.size + 2 }, (): Slot => ({
+      source: new SharedArrayBuffer(frameSize),
+      output: new SharedArrayBuffer(bytes),
+      before: plan && new SharedArrayBuffer(bytes),
+      both: plan && new Uint8Array(plan.grows ? 2 * bytes : bytes),
+      free: Promise.resolve(),
+    }));
+  }
+
+  private async drawAll(lent: ReadonlyMap<number, SharedArrayBuffer>, decoder: Decoder): Promise<void> {
+    const { coded, plan, composer, request } = this;
+    const { info, times, from, to, scene, rasters = NONE, format, signal, first } = request;
+    const slots = this.slots(decoder.frameSize);
+    let written: Promise<void> = Promise.resolve();
+    for (let frame = from; frame <= to; frame++) {
+      const slot = slots[frame % slots.length];
+      await slot.free;
+      if (signal?.aborted) throw stoppedError('Rendering');
+      if (!(await decoder.read(new Uint8Array(slot.source)))) {
+        if (signal?.aborted) throw stoppedError('Rendering');
+        throw new LurnError(
+          'frame-unreadable',
+          `Frame ${frame} of the original could not be decoded. ${decoder.complaint.trim().split('\n')[0]}`,
+        );
+      }
+      const wanted = scene(frame);
+      const taskOf = async (one: Scene, output: SharedArrayBuffer): Promise<ComposeTask> => {
+        const drawn = coded.scene(one);
+        const needed = framesOf(drawn).map((f) => [f, lent.get(f)!] as const);
+        return {
+          scene: drawn,
+          pictures: new Map([...needed, [frame, slot.source]]),
+          ...{ sourceSize: coded.sourceSize, output, outputSize: coded.outputSize, alpha: format.alpha },
+          siting: info.colour.siting,
+          fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
+          code: { ...codeOf(info), height: info.height },
+          rasters: await rasters.of(drawn),
+        };
+      };
+      const { before: shot, both } = slot;
+      // What layers show is read in the order of the frames.
+      const tasks = [await taskOf(wanted, slot.output)];
+      if (shot) tasks.push(await taskOf(sceneBefore(wanted, info), shot));
+      const finished = Promise.all(tasks.map((task) => composer.draw(task)));
+      const before = written;
+      written = slot.free = (async () => {
+        await Promise.all([before, finished]);
+        const encoder = await this.encoderFor(frame);
+        const after = new Uint8Array(slot.output);
+        if (plan && shot && both) {
+          putTogether(new Uint8Array(shot), after, coded.outputSize, both, plan, times[frame] - times[first]);
+          await encoder.write(both);
+        } else await encoder.write(after);
+        this.onDone(frame - from + 1);
+      })();
+      written.catch(() => undefined);
+    }
+    await written;
+  }
 }
 
 /** How the planes that are drawn code their colour. */

@@ -95,6 +95,7 @@ export function renderPlain(
     crf?: number;
     format?: string;
     compare?: Compare;
+    work?: string;
     onProgress?: (n: number) => void;
   } = {},
 ): Promise<void> {
@@ -127,6 +128,7 @@ export function renderPlain(
     }),
     format: formatFor(options.format ?? 'h264-mp4', edges.mode),
     compare: options.compare,
+    work: options.work,
     preset: 'ultrafast',
   });
 }

@@ -1,0 +1,120 @@
+import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { stoppedError } from '@lurn/core';
+import type { ClipInfo } from '@lurn/model';
+import type { Format } from '../formats/index.js';
+import { partOf } from '../part-file.js';
+import { turnedBy, varyingRateMuxed } from '../quirks.js';
+import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
+import { ZipFile } from '../zip-file.js';
+import { colourTags } from './encoder.js';
+import { partName, type Part } from './parts.js';
+
+export interface JoinRequest {
+  readonly file: string;
+  /** The folder in which every part lies. */
+  readonly work: string;
+  readonly parts: readonly Part[];
+  readonly source: string;
+  readonly info: ClipInfo;
+  /** Seconds of every frame of the clip from frame 0. */
+  readonly times: Float64Array;
+  readonly format: Format;
+  readonly signal?: AbortSignal;
+}
+
+/**
+ * Joins the parts of a render without encoding them again, with the sound of the same stretch of the source. The file
+ * grows beside its place under another name and is moved there when it is complete; the parts stay.
+ *
+ * @throws LurnError `encode-failed`, `disk-full`, `stopped`
+ */
+export async function joinParts(request: JoinRequest): Promise<void> {
+  const { file, work, parts, format } = request;
+  if (format.pictures) return zipped(request);
+  if (format.inOneGo) return rename(join(work, partName(parts[0], format)), file);
+  const grown = partOf(file);
+  try {
+    await muxed(request, grown);
+    await rename(grown, file);
+  } finally {
+    await rm(grown, { force: true });
+  }
+}
+
+async function muxed(request: JoinRequest, grown: string): Promise<void> {
+  const { work, parts, source, info, times, format, signal } = request;
+  const range = { from: parts[0].from, to: parts[parts.length - 1].to };
+  const list = join(work, 'parts.txt');
+  await writeFile(list, listOf(parts, info, times, format));
+  const sound = info.audio && format.sound ? format.audio(info) : null;
+  const turned = format.upright || info.turns === 0 ? null : await turnedBy(360 - 90 * info.turns);
+  const args = [
+    ...['-y', '-v', 'error', '-nostats'],
+    ...(turned?.input ?? []),
+    ...['-f', 'concat', '-safe', '0', '-i', asFile(list)],
+    ...(sound ? soundInput(source, info, times, range) : []),
+    ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0'] : []), '-c:v', 'copy'],
+    ...(format.tag ? ['-tag:v', format.tag] : []),
+    ...(format.filters ? [] : colourTags(info)),
+    ...(format.alpha && format.muxer === 'webm' ? ['-metadata:s:v:0', 'alpha_mode=1'] : []),
+    ...(info.rate ? [] : await varyingRateMuxed()),
+    ...(sound ? sound.args : []),
+    ...(format.muxing ?? []),
+    ...(turned?.output ?? []),
+    ...['-f', format.muxer, asFile(grown)],
+  ];
+  const tool = await startTool(ffmpegPath(), args, signal);
+  tool.child.stdin!.end();
+  await tool.succeed('encode-failed', 'Encoding');
+}
+
+/** The parts in turn, each with how long it lasts, so that none drifts from where it belongs. */
+function listOf(parts: readonly Part[], info: ClipInfo, times: Float64Array, format: Format): string {
+  const { from } = parts[0];
+  const micro = (frame: number) => Math.round(startOf(frame, from, info, times) * 1e6);
+  const lines = parts.map((part) => {
+    const length = (micro(part.to + 1) - micro(part.from)) / 1e6;
+    return `file ${partName(part, format)}\nduration ${length.toFixed(6)}\n`;
+  });
+  return `ffconcat version 1.0\n${lines.join('')}`;
+}
+
+/** Seconds from the first frame of a range to a frame, as they are encoded. */
+function startOf(frame: number, from: number, { rate, duration }: ClipInfo, times: Float64Array): number {
+  if (!rate) return (frame < times.length ? times[frame] : duration) - times[from];
+  const [n, d = 1] = rate.split('/').map(Number);
+  return ((frame - from) * d) / n;
+}
+
+/** The pictures of every part as one file; each goes when it is in it, so that they are hardly ever there twice. */
+async function zipped({ file, work, parts, format, signal }: JoinRequest): Promise<void> {
+  const zip = new ZipFile(file);
+  for (const part of parts) {
+    const folder = join(work, partName(part, format));
+    for (const name of (await readdir(folder)).sort()) {
+      if (signal?.aborted) {
+        await zip.discard();
+        throw stoppedError('Rendering');
+      }
+      await zip.add(name, await readFile(join(folder, name)));
+    }
+  }
+  await zip.finish();
+}
+
+/** The same stretch of the source's sound, so placed that the range's first frame is at 0. */
+function soundInput(
+  source: string,
+  info: ClipInfo,
+  times: Float64Array,
+  { from, to }: { readonly from: number; readonly to: number },
+): string[] {
+  const whole = from === 0 && to === info.frames - 1;
+  // ffmpeg counts from the file's earliest stream; our zero is the range's first picture.
+  const zero = info.startTime - info.fileStart + times[from];
+  const length = (to + 1 < times.length ? times[to + 1] : info.duration) - times[from];
+  const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
+  const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
+  return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asFile(source)];
+}
