@@ -21,6 +21,8 @@ export { Encoder, type EncodeSettings } from './render/encoder.js';
 export * from './render/render.js';
 export * from './render/parts.js';
 export * from './render/join.js';
+export * from './render/last-picture.js';
+export * from './render/work-folder.js';
 export type { Compare } from './render/compare.js';
 export * from './analyse.js';
 export * from './ingest.js';

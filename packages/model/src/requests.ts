@@ -9,6 +9,7 @@ import {
   Optional,
   RecordOf,
   Text,
+  TextList,
   Whole,
   Within,
 } from './checks.js';
@@ -36,6 +37,12 @@ export class OrderRender {
   @Optional()
   @Text(LIMITS.idLength)
   readonly delivery?: string;
+}
+
+/** Renders by their ids, in the order in which they are to be made. */
+export class OrderOfRenders {
+  @TextList(LIMITS.idLength, 10_000)
+  readonly ids!: readonly string[];
 }
 
 /** Columns of one tracker; what they mean is checked where they are read. */

@@ -23,6 +23,11 @@ export class Settings {
     return join(this.data, 'uploads');
   }
 
+  /** Where the parts of a render are kept until it is finished. */
+  renderParts(id: string): string {
+    return join(this.data, 'renders', `${id} parts`);
+  }
+
   renderFile(id: string, extension: string): string {
     return join(this.data, 'renders', `${id}.${extension}`);
   }

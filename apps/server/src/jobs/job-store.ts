@@ -26,6 +26,8 @@ export abstract class JobStore {
   abstract release(job: Job, afterMs: number): Promise<void>;
   /** Takes away the jobs of a subject that wait. @returns true when there was one */
   abstract cancel(subject: string): Promise<boolean>;
+  /** Puts the jobs of a kind that wait for these subjects into this order, among the places that they have. */
+  abstract arrange(kind: JobKind, subjects: readonly string[]): Promise<void>;
   /** What was running when the server that ran it ended waits again. */
   abstract recover(): Promise<void>;
 }

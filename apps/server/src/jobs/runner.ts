@@ -58,6 +58,11 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
     void this.claim(kind);
   }
 
+  /** Puts what waits for these subjects into this order. */
+  arrange(kind: JobKind, subjects: readonly string[]): Promise<void> {
+    return this.store.arrange(kind, subjects);
+  }
+
   /** Looks for work of every kind. */
   look(): void {
     for (const kind of this.handlers.keys()) void this.claim(kind);

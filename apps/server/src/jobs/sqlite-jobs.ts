@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { Injectable } from '@nestjs/common';
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { Database } from '../database/database.js';
 import { jobs, type JobKind } from '../database/schema.js';
 import { JobStore, type Job } from './job-store.js';
@@ -68,6 +68,24 @@ export class SqliteJobs extends JobStore {
         .returning({ id: jobs.id }),
     );
     return gone.length > 0;
+  }
+
+  async arrange(kind: JobKind, subjects: readonly string[]): Promise<void> {
+    await this.database.write((db) =>
+      db.transaction(async (tx) => {
+        const waiting = await tx
+          .select({ id: jobs.id, subject: jobs.subject, createdAt: jobs.createdAt })
+          .from(jobs)
+          .where(and(eq(jobs.kind, kind), eq(jobs.state, 'waiting'), inArray(jobs.subject, [...subjects])))
+          .orderBy(jobs.createdAt, sql`rowid`);
+        const wanted = subjects.flatMap((s) => waiting.find((w) => w.subject === s) ?? []);
+        let last = -Infinity;
+        for (const [i, { id }] of wanted.entries()) {
+          last = Math.max(last + 1, waiting[i].createdAt);
+          await tx.update(jobs).set({ createdAt: last }).where(eq(jobs.id, id));
+        }
+      }),
+    );
   }
 
   async recover(): Promise<void> {

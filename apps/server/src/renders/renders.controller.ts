@@ -1,6 +1,6 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { OrderRender, type RenderSummary } from '@lurn/model';
+import { OrderOfRenders, OrderRender, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
 import { sendFile } from '../common/send-file.js';
 import { Renders } from './renders.js';
@@ -21,6 +21,29 @@ export class RendersController {
   @ApiOperation({ summary: 'Stop a render that waits or runs' })
   stop(@Param('id') id: string): Promise<RenderSummary> {
     return this.renders.stop(id);
+  }
+
+  @Post('renders/:id/go-on')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Go on with a render that was stopped or has failed, where it was' })
+  goOn(@Param('id') id: string): Promise<RenderSummary> {
+    return this.renders.goOn(id);
+  }
+
+  @Post('renders/order')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Put renders that wait into another order' })
+  async arrange(@Body() { ids }: OrderOfRenders): Promise<void> {
+    await this.renders.arrange(ids);
+  }
+
+  @Get('renders/:id/last')
+  @ApiOperation({ summary: 'The last picture that was made, as a JPEG' })
+  async last(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    response
+      .type('jpeg')
+      .set('Cache-Control', 'no-store')
+      .send(await this.renders.lastPicture(id));
   }
 
   @Delete('renders/:id')

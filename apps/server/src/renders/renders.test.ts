@@ -129,14 +129,48 @@ describe('a render', () => {
     expect(await becomes(id, 'done')).toMatchObject({ done: 12 });
   });
 
-  it('is stopped while it waits and while it runs, and leaves nothing behind', async () => {
+  it('is stopped while it waits and while it runs, goes on at a word, and leaves nothing once it is removed', async () => {
     const [running, waiting] = [(await order()).body.id, (await order()).body.id];
     await becomes(running, 'running');
     const stop = (id: unknown) => server.call('POST', `/renders/${String(id)}/stop`);
     expect((await stop(waiting)).body.status).toBe('stopped');
     expect((await stop(running)).body.status).toBe('stopped');
     expect((await stop(running)).body.status).toBe('stopped');
+    expect(await server.call('POST', `/renders/${String(waiting)}/go-on`)).toMatchObject({ status: 200 });
+    await becomes(waiting, 'done');
+    expect(await server.call('POST', `/renders/${String(waiting)}/go-on`)).toMatchObject({
+      status: 400,
+      body: { code: 'not-stopped' },
+    });
+    for (const id of [running, waiting]) await server.call('DELETE', `/renders/${String(id)}`);
     expect(await readdir(join(folder.data, 'renders'))).toEqual([]);
+  });
+
+  it('gives the same bits each time, and shows its last picture', async () => {
+    const whole = (await order()).body.id;
+    await becomes(whole, 'done');
+    const file = (id: unknown) => readFile(join(folder.data, 'renders', `${String(id)}.mp4`));
+    const { id } = (await order()).body;
+    await becomes(id, 'done');
+    expect((await file(id)).equals(await file(whole))).toBe(true);
+    const picture = await fetch(`${server.url}/api/renders/${String(id)}/last`);
+    expect(picture.headers.get('Content-Type')).toBe('image/jpeg');
+    expect([...new Uint8Array(await picture.arrayBuffer()).subarray(0, 2)]).toEqual([0xff, 0xd8]);
+  });
+
+  it('is made sooner than others when it is put before them', async () => {
+    const ids = [];
+    for (let i = 0; i < 4; i++) ids.push((await order()).body.id);
+    await becomes(ids[0], 'running');
+    const wanted = [ids[3], ids[1], ids[2]];
+    expect((await server.call('POST', '/renders/order', { ids: wanted })).status).toBe(204);
+    const done: unknown[] = [];
+    await server.until(async () => {
+      for (const id of wanted)
+        if (!done.includes(id) && (await told(id))?.status !== 'waiting') done.push(id);
+      return done.length === 3;
+    });
+    expect(done).toEqual(wanted);
   });
 
   it('is made again after the server was ended in the middle of it', async () => {

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { rm, stat } from 'node:fs/promises';
+import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
-import { formatById, formatFor, render, sweepParts, whyNot, type Format } from '@lurn/engine';
+import { formatById, formatFor, lastPictureOf, render, sweepParts, whyNot, type Format } from '@lurn/engine';
 import {
   comparedBy,
   edgesLook,
@@ -37,11 +37,14 @@ interface Drawn {
   readonly rasters?: readonly RasterSource[];
 }
 
-/** Renders: ordered, queued, planned in a thread, drawn, kept. After a restart an interrupted one begins anew. */
+/** Renders: ordered, queued, planned in a thread, drawn in parts, kept. One that was interrupted or stopped goes on where it was. */
 @Injectable()
 export class Renders implements OnApplicationBootstrap, JobHandler {
   private readonly log = new Logger('Renders');
-  private readonly startedAt = new Map<string, number>();
+  /** When those that run began, and with how many frames done. */
+  private readonly startedAt = new Map<string, { readonly time: number; readonly done: number }>();
+  /** Bytes of the parts of those that run. */
+  private readonly grown = new Map<string, number>();
 
   constructor(
     private readonly database: Database,
@@ -64,7 +67,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       orderBy: renders.createdAt,
     });
     for (const { id } of unfinished) {
-      await this.set(id, { status: 'waiting', done: 0 });
+      await this.set(id, { status: 'waiting' });
       await this.jobs.add('render', id);
     }
   }
@@ -147,11 +150,47 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     return this.tell(id);
   }
 
+  /** Goes on with a render that was stopped or has failed, where it was. @throws LurnError `not-stopped` */
+  async goOn(id: string): Promise<RenderSummary> {
+    const { status } = await this.get(id);
+    if (status !== 'stopped' && status !== 'failed')
+      throw new LurnError('not-stopped', 'This render was not stopped: it waits, runs or is finished.');
+    await this.set(id, { status: 'waiting', error: null });
+    await this.jobs.add('render', id);
+    return this.tell(id);
+  }
+
+  /** Puts renders that wait into this order. */
+  async arrange(ids: readonly string[]): Promise<void> {
+    await this.jobs.arrange('render', ids);
+    // The list shows them in the order in which they will be made.
+    const rows = await this.database.read.query.renders.findMany({ where: inArray(renders.id, [...ids]) });
+    const waiting = ids.filter((id) => rows.some((r) => r.id === id && r.status === 'waiting'));
+    const times = rows.filter((r) => r.status === 'waiting').map((r) => r.createdAt);
+    times.sort();
+    for (const [i, id] of waiting.entries()) await this.set(id, { createdAt: times[i] });
+  }
+
+  /** The last picture that was made of a render, as a JPEG file. @throws LurnError `not-ready` */
+  async lastPicture(id: string): Promise<Buffer> {
+    const { order, status } = await this.get(id);
+    const format = formatOf(order);
+    const work = this.settings.renderParts(id);
+    const names = (await readdir(work).catch(() => [])).filter((n) => /^\d{5}(\.|$)/.test(n)).sort();
+    const part = names[names.length - 1];
+    const file =
+      status === 'done' ? this.settings.renderFile(id, format.extension) : part && join(work, part);
+    if (!file || (format.pictures && status === 'done'))
+      throw new LurnError('not-ready', 'No picture of this render is finished yet.');
+    return lastPictureOf(file, format);
+  }
+
   /** Removes a render and its file. */
   async remove(id: string): Promise<void> {
     const { clipId } = await this.stop(id);
     const { order } = await this.get(id);
     await rm(this.settings.renderFile(id, formatOf(order).extension), { force: true });
+    await rm(this.settings.renderParts(id), { recursive: true, force: true });
     await this.database.write((db) => db.delete(renders).where(eq(renders.id, id)));
     this.events.emit({ kind: 'clip', id: clipId });
   }
@@ -159,15 +198,14 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
   async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
     const row = await this.database.read.query.renders.findFirst({ where: eq(renders.id, id) });
     if (!row || !['waiting', 'running'].includes(row.status)) return;
-    this.startedAt.set(id, Date.now());
     try {
-      await this.set(id, { status: 'running', done: 0, error: null });
+      await this.set(id, { status: 'running', error: null });
       await this.draw(row, signal, onPart);
     } catch (error) {
       if (isFullDisk(error)) throw error;
       if (signal.aborted) {
         // At the person's word; at the server's end it is put back instead.
-        await this.set(id, { status: 'stopped' });
+        await this.set(id, { status: 'stopped', done: this.jobs.partOf('render', id) ?? 0 });
         throw error;
       }
       if (!(error instanceof LurnError)) this.log.error(error);
@@ -176,12 +214,13 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       await this.set(id, { status: 'failed', error: known ? toWire(error) : told });
     } finally {
       this.startedAt.delete(id);
+      this.grown.delete(id);
     }
   }
 
   async waiting({ subject: id }: Job, error: unknown): Promise<void> {
     const told = error === null ? null : fullDisk().toJSON();
-    await this.set(id, { status: 'waiting', done: 0, error: told });
+    await this.set(id, { status: 'waiting', error: told });
   }
 
   private async draw(row: RenderRow, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
@@ -204,10 +243,14 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       rasters: drawn,
       crf: order.crf,
       compare: 'document' in order ? comparedBy(order.document.deliveries[0]) : null,
+      work: this.settings.renderParts(id),
+      order: JSON.stringify({ ...order, zoom: null }),
       onProgress: (done) => {
         onPart(done);
+        if (!this.startedAt.has(id)) this.startedAt.set(id, { time: Date.now(), done });
         if (Date.now() - shown < 250) return;
         shown = Date.now();
+        void this.measureGrown(id);
         this.tell(id).catch(() => undefined);
       },
     }).finally(() => drawn.close());
@@ -218,6 +261,27 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       : null;
     await this.set(id, { status: 'done', done: scenes.length, bytes: size, note, error: null });
     await this.database.write((db) => db.delete(renderInputs).where(eq(renderInputs.renderId, id)));
+  }
+
+  /** How large the parts of a render are by now. */
+  private async measureGrown(id: string): Promise<void> {
+    const work = this.settings.renderParts(id);
+    const entries = await readdir(work, { withFileTypes: true, recursive: true }).catch(() => []);
+    const sizes = await Promise.all(
+      entries.map((e) =>
+        e.isFile()
+          ? stat(join(e.parentPath, e.name)).then(
+              (s) => s.size,
+              () => 0,
+            )
+          : 0,
+      ),
+    );
+    if (this.startedAt.has(id))
+      this.grown.set(
+        id,
+        sizes.reduce((a, b) => a + b, 0),
+      );
   }
 
   /** Plans a render in a thread, from what was measured when it was ordered. */
@@ -264,7 +328,8 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const total = order.to - order.from + 1;
     const done = part ?? row.done;
     const since = this.startedAt.get(id);
-    const pace = since && done > 5 ? (Date.now() - since) / done / 1000 : null;
+    const more = since ? done - since.done : 0;
+    const pace = since && more > 5 ? (Date.now() - since.time) / more / 1000 : null;
     return {
       ...{ id, clipId: row.clipId, status: row.status, done, total },
       secondsLeft: pace === null || row.status !== 'running' ? null : pace * (total - done),
@@ -272,7 +337,12 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       delivery: 'document' in order ? order.document.deliveries[0].name : NEW_DELIVERY.name,
       format: formatOf(order).name,
       plays: formatOf(order).plays,
-      ...{ bytes: row.bytes, error: row.error, note: row.note, createdAt: row.createdAt },
+      ...{
+        bytes: row.bytes ?? this.grown.get(id) ?? null,
+        error: row.error,
+        note: row.note,
+        createdAt: row.createdAt,
+      },
     };
   }
 }

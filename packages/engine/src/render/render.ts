@@ -1,10 +1,10 @@
-import { mkdir, readdir, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
 import { colourInPlanes, framesOf, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, isRgb, planarSize } from '../decode.js';
 import type { Format } from '../formats/index.js';
-import { partOf, sweepParts } from '../part-file.js';
+import { partOf } from '../part-file.js';
 import { codedFor, type Coded } from './coded.js';
 import type { LayerRasters } from '../rasters/layer-rasters.js';
 import {
@@ -21,6 +21,7 @@ import { Encoder } from './encoder.js';
 import { joinParts } from './join.js';
 import { readLentFrames } from './lent-frames.js';
 import { partName, partsOf, type Part } from './parts.js';
+import { WorkFolder } from './work-folder.js';
 
 export interface RenderRequest {
   readonly source: string;
@@ -45,6 +46,8 @@ export interface RenderRequest {
   readonly preset?: string;
   /** Where its parts are kept until it is finished, so that it goes on where it was; for a while only when left out. */
   readonly work?: string;
+  /** What is rendered, told in any way that differs where the pictures do: parts of another order are not taken. */
+  readonly order?: string;
   readonly signal?: AbortSignal;
   readonly onProgress?: (done: number, total: number) => void;
 }
@@ -59,26 +62,21 @@ export interface RenderRequest {
  */
 export async function render(request: RenderRequest): Promise<void> {
   const { file, info, from, to, format } = request;
-  const work = request.work ?? `${partOf(file)}s`;
   const parts = partsOf(info, from, to, format);
+  const folder = await WorkFolder.open(
+    request.work ?? `${partOf(file)}s`,
+    request.source,
+    request.order ?? '',
+  );
+  const { path: work } = folder;
   try {
-    await folderFor(work);
-    await sweepParts(work);
     await renderParts({ ...request, work }, parts);
+    await folder.demandSameSource();
     await joinParts({ ...request, work, parts });
-    if (request.work) await rm(work, { recursive: true, force: true });
+    await folder.remove();
   } finally {
-    if (!request.work) await rm(work, { recursive: true, force: true });
+    if (!request.work) await folder.remove();
   }
-}
-
-/** @throws LurnError `encode-failed` where there is no folder to put it in */
-async function folderFor(work: string): Promise<void> {
-  await mkdir(work).catch((error: NodeJS.ErrnoException) => {
-    if (error.code === 'EEXIST') return;
-    if (error.code !== 'ENOENT') throw error;
-    throw new LurnError('encode-failed', `There is no folder "${basename(dirname(work))}". Make it first.`);
-  });
 }
 
 /** Renders those of some parts that are not in the folder yet. */

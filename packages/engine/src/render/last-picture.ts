@@ -1,0 +1,46 @@
+import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { LurnError } from '@lurn/core';
+import type { Format } from '../formats/index.js';
+import { asFile, ffmpegPath, runTool } from '../tools.js';
+
+/** How far before a file's end it is looked for its last picture, in seconds. */
+const TAIL = 1;
+
+/**
+ * The last picture of a file, or of a folder of pictures, as a JPEG, 480 pixels wide at the most.
+ *
+ * @throws LurnError `not-ready` where there is none that can be read
+ */
+export async function lastPictureOf(path: string, format: Format): Promise<Buffer> {
+  const file = format.pictures ? join(path, (await readdir(path).catch(() => [])).sort().pop() ?? '') : path;
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-last-'));
+  const out = join(folder, 'last.jpg');
+  try {
+    const from = format.pictures ? [] : ['-sseof', String(-TAIL)];
+    await runTool(
+      ffmpegPath(),
+      [
+        ...['-y', '-v', 'error', ...from, '-i', asFile(file), '-map', '0:v:0'],
+        ...[
+          '-vf',
+          "scale='min(480,iw*sar)':-2,setsar=1",
+          '-q:v',
+          '4',
+          '-f',
+          'image2',
+          '-update',
+          '1',
+          asFile(out),
+        ],
+      ],
+      { seconds: 30 },
+    );
+    return await readFile(out);
+  } catch {
+    throw new LurnError('not-ready', 'No picture of this render can be shown yet.');
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
