@@ -13,8 +13,13 @@ import { Events, EventsController } from './events/events.js';
 import { FormatsController } from './formats/formats.controller.js';
 import { JobStore } from './jobs/job-store.js';
 import { JobRunner } from './jobs/runner.js';
+import { Door } from './machines/door.js';
+import { Machines } from './machines/machines.js';
+import { QueueController } from './machines/queue.controller.js';
+import { Workers } from './machines/workers.js';
 import { SqliteJobs } from './jobs/sqlite-jobs.js';
 import { Renders } from './renders/renders.js';
+import { Rendering } from './renders/rendering.js';
 import { RendersController } from './renders/renders.controller.js';
 import { ShotThreads } from './shots/shot-threads.js';
 import { Shots } from './shots/shots.js';
@@ -35,12 +40,21 @@ export class AppModule {
         RendersController,
         FormatsController,
         EventsController,
+        QueueController,
       ],
       providers: [
         { provide: Settings, useValue: settings },
         { provide: Database, useFactory: () => database },
         { provide: JobStore, useClass: SqliteJobs },
-        JobRunner,
+        {
+          provide: JobRunner,
+          useFactory: (store: JobStore) => runnerFor(store, settings),
+          inject: [JobStore],
+        },
+        Workers,
+        Door,
+        Machines,
+        { provide: Rendering, useFactory: (machines: Machines) => machines.rendering, inject: [Machines] },
         ShotThreads,
         Events,
         Clips,
@@ -53,4 +67,11 @@ export class AppModule {
       ],
     };
   }
+}
+
+/** Renders that several machines make run side by side, so that none of the machines waits for the last part of one. */
+const SHARED_RENDERS = 3;
+
+function runnerFor(store: JobStore, { queue }: Settings): JobRunner {
+  return new JobRunner(store, queue === null ? {} : { atATime: { render: SHARED_RENDERS } });
 }

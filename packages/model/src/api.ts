@@ -96,7 +96,39 @@ export interface RenderSummary {
   readonly createdAt: string;
 }
 
+/** A render as the queue of all clips shows it. */
+export interface QueuedRender extends RenderSummary {
+  /** The name of its clip. */
+  readonly clip: string;
+}
+
+/** A machine that renders parts. */
+export interface WorkerSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly threads: number;
+  readonly doing: { readonly render: string; readonly part: number; readonly frames: number } | null;
+  /** Parts that it has made. */
+  readonly done: number;
+  /** What went wrong last; null where nothing did since. */
+  readonly error: string | null;
+  /** Seconds since it was heard of. */
+  readonly silent: number;
+  readonly gone: boolean;
+}
+
+export interface QueueSummary {
+  /** What runs, what waits, and what has ended of late. */
+  readonly renders: readonly QueuedRender[];
+  /** True where other machines may render. */
+  readonly shared: boolean;
+  /** True while the queue that they share does not answer. */
+  readonly away: boolean;
+  readonly workers: readonly WorkerSummary[];
+}
+
 export type ServerEvent =
+  | { readonly kind: 'workers' }
   | { readonly kind: 'clip'; readonly id: string }
   | { readonly kind: 'render'; readonly render: RenderSummary }
   | { readonly kind: 'shot'; readonly id: string; readonly revision: number };

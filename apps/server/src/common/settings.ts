@@ -5,10 +5,16 @@ import { join, resolve } from 'node:path';
 export class Settings {
   readonly host = '127.0.0.1';
   readonly port = Number(process.env.LURN_PORT ?? 4780);
+  /** Where jobs for several machines live, as redis://host:port; null where there is this machine alone. */
+  readonly queue = process.env.LURN_QUEUE || null;
+  /** Where workers come in. */
+  readonly work: { readonly host: string; readonly port: number };
   readonly data: string;
   readonly webRoot: string | null;
 
   constructor(data = process.env.LURN_DATA ?? 'data', webRoot: string | null = process.env.LURN_WEB ?? null) {
+    const [, host = '127.0.0.1', port = '4781'] = /^(?:(.+):)?(\d+)$/.exec(process.env.LURN_WORK ?? '') ?? [];
+    this.work = { host, port: Number(port) };
     this.data = resolve(data);
     this.webRoot = webRoot;
     for (const folder of ['clips', 'renders', 'uploads'])

@@ -106,7 +106,7 @@ export const renderInputs = sqliteTable(
   (table) => [primaryKey({ columns: [table.renderId, table.item] })],
 );
 
-export type JobKind = 'read' | 'analyse' | 'render';
+export type JobKind = 'read' | 'analyse' | 'render' | 'part';
 export type JobState = 'waiting' | 'running';
 
 /** Work to be done, by whichever worker claims it; a job that has ended is deleted, its outcome lies with its subject. */

@@ -4,8 +4,14 @@ import { isFullDisk } from '../common/full-disk.js';
 import type { JobKind } from '../database/schema.js';
 import { JobStore, type Job } from './job-store.js';
 
-/** How many jobs of a kind run at a time here. */
-const AT_A_TIME: Readonly<Record<JobKind, number>> = { read: 1, analyse: 1, render: 1 };
+/** How many jobs of a kind run at a time here, as a rule. */
+const AT_A_TIME = 1;
+
+export interface RunnerSettings {
+  readonly leaseMs?: number;
+  readonly lookMs?: number;
+  readonly atATime?: Partial<Readonly<Record<JobKind, number>>>;
+}
 /** A job whose worker is silent for so long is anybody's again. */
 const LEASE_MS = 30_000;
 const BEAT_MS = 8_000;
@@ -37,10 +43,16 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
   /** By the jobs' ids. */
   private readonly running = new Map<string, Running>();
   private readonly claiming = new Set<JobKind>();
-  private readonly timer = setInterval(() => this.look(), LOOK_MS);
+  private readonly timer: NodeJS.Timeout;
+  private readonly leaseMs: number;
   private closing = false;
 
-  constructor(private readonly store: JobStore) {
+  constructor(
+    private readonly store: JobStore,
+    private readonly settings: RunnerSettings = {},
+  ) {
+    this.leaseMs = settings.leaseMs ?? LEASE_MS;
+    this.timer = setInterval(() => this.look(), settings.lookMs ?? LOOK_MS);
     this.timer.unref();
   }
 
@@ -96,8 +108,8 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
     if (!handler || this.closing || this.claiming.has(kind)) return;
     this.claiming.add(kind);
     try {
-      while (!this.closing && this.count(kind) < AT_A_TIME[kind]) {
-        const job = await this.store.claim(kind, this.worker, LEASE_MS);
+      while (!this.closing && this.count(kind) < (this.settings.atATime?.[kind] ?? AT_A_TIME)) {
+        const job = await this.store.claim(kind, this.worker, this.leaseMs);
         if (!job) return;
         this.start(job, handler);
       }
@@ -119,12 +131,15 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
 
   private start(job: Job, handler: JobHandler): void {
     const abort = new AbortController();
-    const beat = setInterval(() => {
-      this.store.beat(job, this.worker, LEASE_MS, running.part).then(
-        (held) => held || abort.abort(),
-        () => undefined,
-      );
-    }, BEAT_MS);
+    const beat = setInterval(
+      () => {
+        this.store.beat(job, this.worker, this.leaseMs, running.part).then(
+          (held) => held || abort.abort(),
+          () => undefined,
+        );
+      },
+      (BEAT_MS * this.leaseMs) / LEASE_MS,
+    );
     const ended = this.work(job, handler, abort.signal, (part) => (running.part = part)).finally(() => {
       clearInterval(beat);
       this.running.delete(job.id);

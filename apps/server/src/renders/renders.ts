@@ -3,13 +3,14 @@ import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
-import { formatById, formatFor, lastPictureOf, render, sweepParts, whyNot, type Format } from '@lurn/engine';
+import { formatById, formatFor, lastPictureOf, sweepParts, whyNot, type Format } from '@lurn/engine';
 import {
   comparedBy,
   edgesLook,
   forDelivery,
   NEW_DELIVERY,
   type ClipInfo,
+  type QueuedRender,
   type RasterSource,
   type RenderSummary,
 } from '@lurn/model';
@@ -20,15 +21,19 @@ import { notFound } from '../common/errors.js';
 import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
-import { renderInputs, renders, type RenderOrder, type RenderOrder1 } from '../database/schema.js';
+import { clips, renderInputs, renders, type RenderOrder, type RenderOrder1 } from '../database/schema.js';
 import { Events } from '../events/events.js';
 import type { Job } from '../jobs/job-store.js';
 import { JobRunner, type JobHandler } from '../jobs/runner.js';
 import { nothingToRender } from '../shots/shot-thread.js';
 import { ShotThreads } from '../shots/shot-threads.js';
 import { Shots } from '../shots/shots.js';
+import { Rendering } from './rendering.js';
 
 type RenderRow = typeof renders.$inferSelect;
+
+/** Renders that have ended which the queue still shows. */
+const ENDED_SHOWN = 20;
 
 /** What a render draws. */
 interface Drawn {
@@ -55,6 +60,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     private readonly assets: Assets,
     private readonly events: Events,
     private readonly jobs: JobRunner,
+    private readonly rendering: Rendering,
   ) {
     jobs.handle('render', this);
   }
@@ -81,6 +87,24 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const out = new Map<string, RenderSummary[]>();
     for (const row of rows) out.set(row.clipId, [...(out.get(row.clipId) ?? []), this.summary(row)]);
     return out;
+  }
+
+  /** What runs and what waits, in that order, and what has ended of late. */
+  async queued(): Promise<QueuedRender[]> {
+    const rows = await this.database.read
+      .select({ render: renders, clip: clips.name })
+      .from(renders)
+      .innerJoin(clips, eq(clips.id, renders.clipId))
+      .orderBy(renders.createdAt);
+    const rank = { running: 0, waiting: 1, failed: 2, stopped: 2, done: 3 };
+    const live = rows.filter((r) => rank[r.render.status] < 2);
+    const ended = rows
+      .filter((r) => rank[r.render.status] >= 2)
+      .slice(-ENDED_SHOWN)
+      .reverse();
+    return [...live.sort((a, b) => rank[a.render.status] - rank[b.render.status]), ...ended].map(
+      ({ render, clip }) => ({ ...this.summary(render), clip }),
+    );
   }
 
   /** @throws LurnError `not-found` */
@@ -237,23 +261,25 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const file = this.settings.renderFile(id, format.extension);
     const drawn = await this.assets.rasters(rasters, 'document' in order ? order.document.assets : []);
     let shown = 0;
-    await render({
-      ...{ source: path, info, times, file, from: order.from, to: order.to, delivery, format, signal },
-      scene: (frame) => scenes[frame - order.from],
-      rasters: drawn,
-      crf: order.crf,
-      compare: 'document' in order ? comparedBy(order.document.deliveries[0]) : null,
-      work: this.settings.renderParts(id),
-      order: JSON.stringify({ ...order, zoom: null }),
-      onProgress: (done) => {
-        onPart(done);
-        if (!this.startedAt.has(id)) this.startedAt.set(id, { time: Date.now(), done });
-        if (Date.now() - shown < 250) return;
-        shown = Date.now();
-        void this.measureGrown(id);
-        this.tell(id).catch(() => undefined);
-      },
-    }).finally(() => drawn.close());
+    const { row: clipRow } = clip;
+    await this.rendering
+      .run({
+        ...{ id, info, times, file, path, from: order.from, to: order.to, delivery, scenes, rasters, signal },
+        ...{ format, crf: order.crf, layers: drawn },
+        compare: 'document' in order ? comparedBy(order.document.deliveries[0]) : null,
+        source: { hash: clipRow.hash, bytes: clipRow.bytes, name: clipRow.name },
+        work: this.settings.renderParts(id),
+        told: JSON.stringify({ ...order, zoom: null }),
+        onProgress: (done) => {
+          onPart(done);
+          if (!this.startedAt.has(id)) this.startedAt.set(id, { time: Date.now(), done });
+          if (Date.now() - shown < 250) return;
+          shown = Date.now();
+          void this.measureGrown(id);
+          this.tell(id).catch(() => undefined);
+        },
+      })
+      .finally(() => drawn.close());
     const { size } = await stat(file);
     const coded = info.audio && format.sound ? format.audio(info).coded : null;
     const note = coded

@@ -1,0 +1,58 @@
+import { randomBytes } from 'node:crypto';
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
+import { Settings } from '../common/settings.js';
+import { Rendering } from '../renders/rendering.js';
+import { Door } from './door.js';
+import { RedisJobs } from './redis-jobs.js';
+import { SharedRendering } from './shared-rendering.js';
+import { Workers } from './workers.js';
+
+/** Whether renders are drawn here or by several machines, and what those need to come in. */
+@Injectable()
+export class Machines implements OnApplicationBootstrap, OnApplicationShutdown {
+  readonly rendering: Rendering;
+  private readonly jobs: RedisJobs | null;
+
+  constructor(
+    private readonly settings: Settings,
+    private readonly door: Door,
+    workers: Workers,
+  ) {
+    const { queue } = settings;
+    this.jobs = queue === null ? null : new RedisJobs(queue, 'lurn');
+    this.rendering = this.jobs ? new SharedRendering(this.jobs, door, workers) : new Rendering();
+  }
+
+  /** null where there is this machine alone. */
+  get queue(): { readonly away: boolean } | null {
+    return this.jobs && { away: this.jobs.away };
+  }
+
+  async onApplicationBootstrap(): Promise<void> {
+    if (!this.jobs) return;
+    const token = await this.token();
+    const port = await this.door.open(token);
+    const { host } = this.settings.work;
+    new Logger('Workers').log(`Workers come in at ${host}:${port}`);
+    process.stdout.write(
+      `Workers: LURN_QUEUE=${this.settings.queue} LURN_SERVER=http://${host}:${port} LURN_TOKEN=${token} npm run worker\n`,
+    );
+  }
+
+  async onApplicationShutdown(): Promise<void> {
+    await this.jobs?.close();
+  }
+
+  /** What workers show: given, or made once and kept where only this person reads it. */
+  private async token(): Promise<string> {
+    if (process.env.LURN_TOKEN) return process.env.LURN_TOKEN;
+    const file = join(this.settings.data, 'token');
+    const known = await readFile(file, 'utf8').catch(() => null);
+    if (known) return known.trim();
+    const token = randomBytes(24).toString('hex');
+    await writeFile(file, `${token}\n`, { mode: 0o600 });
+    return token;
+  }
+}

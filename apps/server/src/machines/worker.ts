@@ -1,0 +1,263 @@
+import { randomUUID } from 'node:crypto';
+import { createHash } from 'node:crypto';
+import { createReadStream, createWriteStream } from 'node:fs';
+import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { fromWire, LurnError, stoppedError, toWire, type WireError } from '@lurn/core';
+import { formatById, LayerRasters, partName, renderParts, sweepParts } from '@lurn/engine';
+import type { Job } from '../jobs/job-store.js';
+import type { JobHandler } from '../jobs/runner.js';
+import { ofSubject, partsOfOrder, unpackOrder, WORK_VERSION, type PartOrder } from './part-order.js';
+import type { Beat } from './workers.js';
+
+export interface WorkerSettings {
+  /** The server's door for workers. */
+  readonly server: string;
+  readonly token: string;
+  readonly name: string;
+  /** Where sources and parts are kept. */
+  readonly data: string;
+  /** A folder that has the originals too, under the names of their hashes or their own; null where there is none. */
+  readonly sources: string | null;
+  readonly version?: string;
+  /** Says something to whoever started it. */
+  readonly say?: (line: string) => void;
+}
+
+const BEAT_MS = 3_000;
+/** A part that so many workers were lost with is given up. */
+const MOST_ATTEMPTS = 5;
+/** Bytes of originals that are kept, but for the one in use. */
+const KEPT_BYTES = 50e9;
+
+/** Renders parts for a server: it fetches what they need, and brings them. It does nothing else, whatever a job says. */
+export class PartWorker implements JobHandler {
+  readonly id = randomUUID();
+  private readonly rendered = new Map<string, Promise<PartOrder>>();
+  private doing: Beat['doing'] = null;
+  private done = 0;
+  private error: string | null = null;
+  private readonly timer = setInterval(() => void this.beat(), BEAT_MS);
+
+  constructor(private readonly settings: WorkerSettings) {
+    this.timer.unref();
+  }
+
+  /** @throws LurnError `no-token`, `other-version`, `offline`: it cannot work for this server */
+  async begin(): Promise<void> {
+    await mkdir(join(this.settings.data, 'sources'), { recursive: true });
+    await sweepParts(join(this.settings.data, 'sources'));
+    await this.post('/beat', this.told());
+  }
+
+  async end(): Promise<void> {
+    clearInterval(this.timer);
+    await this.post('/left', this.told()).catch(() => undefined);
+  }
+
+  async run({ subject, attempt }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const { render, index } = ofSubject(subject);
+    this.doing = { render, part: index, frames: 0 };
+    const work = join(this.settings.data, `part-${this.id.slice(0, 8)}`);
+    try {
+      if (attempt > MOST_ATTEMPTS)
+        throw new LurnError('part-failed', `Part ${index + 1} was begun ${MOST_ATTEMPTS} times, and each time its worker was lost.`); // prettier-ignore
+      const order = await this.order(render);
+      const part = partsOfOrder(order).find((p) => p.index === index);
+      if (!part) return;
+      const source = await this.source(render, order, signal);
+      const rasters = await LayerRasters.open(order.rasters, (hash) => this.asset(hash, signal));
+      const format = formatById(order.format);
+      await rm(work, { recursive: true, force: true });
+      await mkdir(work, { recursive: true });
+      const { info, times, from, to, delivery, scenes, crf, compare } = order;
+      await renderParts(
+        {
+          ...{
+            source,
+            info,
+            times,
+            file: '',
+            from,
+            to,
+            delivery,
+            format,
+            crf,
+            compare,
+            work,
+            rasters,
+            signal,
+          },
+          scene: (frame) => scenes[frame - from],
+          onProgress: (frames) => {
+            onPart(frames);
+            this.doing = { render, part: index, frames };
+          },
+        },
+        [part],
+      ).finally(() => rasters.close());
+      await this.bring(render, index, join(work, partName(part, format)), !!format.pictures, signal);
+      this.done++;
+      this.error = null;
+      this.settings.say?.(`Part ${index + 1} of ${order.source.name}, frames ${part.from} to ${part.to}`);
+    } catch (error) {
+      if (signal.aborted) throw stoppedError('Rendering');
+      await this.tellOf(render, index, error);
+    } finally {
+      this.doing = null;
+      await rm(work, { recursive: true, force: true });
+      void this.beat();
+    }
+  }
+
+  waiting(): Promise<void> {
+    return Promise.resolve();
+  }
+
+  /** What the server is to know of a part that failed: what is the order's own fault ends it, the rest is tried again. */
+  private async tellOf(render: string, index: number, error: unknown): Promise<void> {
+    const known = toWire(error);
+    this.error = `Part ${index + 1}: ${known.message}`;
+    this.settings.say?.(this.error);
+    if (known.code === 'not-found') return; // the render was stopped, or is finished
+    if (!(error instanceof LurnError) || AGAIN.includes(known.code)) throw error;
+    await this.post(`/renders/${render}/failed`, known);
+  }
+
+  private order(render: string): Promise<PartOrder> {
+    let order = this.rendered.get(render);
+    if (!order) {
+      order = this.call(`/renders/${render}`).then(async (r) =>
+        unpackOrder(new Uint8Array(await r.arrayBuffer())),
+      );
+      this.rendered.clear();
+      this.rendered.set(render, order);
+      order.catch(() => this.rendered.delete(render));
+    }
+    return order;
+  }
+
+  /** The original: from the folder that is shared, from before, or from the server; it is what its hash says. */
+  private async source(render: string, { source }: PartOrder, signal: AbortSignal): Promise<string> {
+    const { sources } = this.settings;
+    for (const name of sources ? [source.hash, source.name] : []) {
+      const path = join(sources!, name);
+      const size = await stat(path).then((s) => s.size, () => -1); // prettier-ignore
+      if (size === source.bytes && (await hashOf(path)) === source.hash) return path;
+    }
+    const kept = join(this.settings.data, 'sources', source.hash);
+    if ((await stat(kept).then((s) => s.size, () => -1)) === source.bytes) return kept; // prettier-ignore
+    await this.makeRoom(source.bytes);
+    return this.fetched(`/renders/${render}/source`, kept, source.hash, signal);
+  }
+
+  private async asset(hash: string, signal: AbortSignal): Promise<string | null> {
+    if (!/^[0-9a-f]{64}$/.test(hash)) return null;
+    const kept = join(this.settings.data, 'sources', hash);
+    if (await stat(kept).catch(() => null)) return kept;
+    return this.fetched(`/assets/${hash}`, kept, hash, signal);
+  }
+
+  /** The oldest originals go where all of them would be too large. */
+  private async makeRoom(bytes: number): Promise<void> {
+    const folder = join(this.settings.data, 'sources');
+    const files = await Promise.all(
+      (await readdir(folder)).map(async (name) => ({ name, ...(await stat(join(folder, name))) })),
+    );
+    files.sort((a, b) => a.atimeMs - b.atimeMs);
+    let all = bytes + files.reduce((n, f) => n + f.size, 0);
+    for (const { name, size } of files) {
+      if (all <= KEPT_BYTES) return;
+      await rm(join(folder, name), { force: true });
+      all -= size;
+    }
+  }
+
+  private async fetched(path: string, file: string, hash: string, signal: AbortSignal): Promise<string> {
+    const coming = `${file}.${randomUUID().slice(0, 8)}.part`;
+    try {
+      const { body } = await this.call(path, { signal });
+      await pipeline(Readable.fromWeb(body as never), createWriteStream(coming), { signal });
+      if ((await hashOf(coming)) !== hash)
+        throw new LurnError(
+          'source-changed',
+          'What the server sent is not the file that the render was ordered of.',
+        );
+      await rename(coming, file);
+      return file;
+    } finally {
+      await rm(coming, { force: true });
+    }
+  }
+
+  /** Brings a part to the server. */
+  private async bring(render: string, index: number, path: string, folder: boolean, signal: AbortSignal) {
+    const files = folder ? (await readdir(path)).sort().map((name) => join(path, name)) : [path];
+    const at = `/renders/${render}/parts/${index}`;
+    for (const file of files) {
+      const { size } = await stat(file);
+      await this.call(`${at}/${file.split(/[\\/]/).pop()!}`, {
+        ...{ method: 'PUT', signal, duplex: 'half', body: Readable.toWeb(createReadStream(file)) as never },
+        headers: { 'x-sha256': await hashOf(file), 'content-length': String(size) },
+      } as RequestInit);
+    }
+    await this.call(at, { method: 'POST', signal });
+  }
+
+  private told(): Beat {
+    const { id, doing, done, error } = this;
+    return { id, name: this.settings.name, threads: availableParallelism(), doing, done, error };
+  }
+
+  private async beat(): Promise<void> {
+    await this.post('/beat', this.told()).catch((error: Error) => {
+      if (error instanceof LurnError && error.code !== 'offline') this.settings.say?.(error.message);
+    });
+  }
+
+  private async post(path: string, body: object): Promise<void> {
+    await this.call(path, {
+      ...{ method: 'POST', body: JSON.stringify(body) },
+      headers: { 'content-type': 'application/json' },
+    });
+  }
+
+  private async call(path: string, init: RequestInit = {}): Promise<Response> {
+    const { server, token, version = WORK_VERSION } = this.settings;
+    const headers = {
+      ...(init.headers as Record<string, string>),
+      ...{ authorization: `Bearer ${token}`, 'x-lurn-work': version, 'x-lurn-worker': this.id.slice(0, 8) },
+    };
+    let response: Response;
+    try {
+      response = await fetch(`${server}${path}`, { ...init, headers });
+    } catch (error) {
+      if (init.signal?.aborted) throw stoppedError('Rendering');
+      throw new LurnError('offline', `The server at ${server} does not answer: ${(error as Error).message}.`);
+    }
+    if (response.ok) return response;
+    const told = (await response.json().catch(() => null)) as WireError | null;
+    throw fromWire(told ?? { code: 'fault', message: `The server answered ${response.status}.` });
+  }
+}
+
+/** What another try may mend. */
+const AGAIN = [
+  'offline',
+  'fault',
+  'part-broken',
+  'disk-full',
+  'stopped',
+  'tool-crashed',
+  'source-changed',
+  'no-token',
+];
+
+async function hashOf(path: string): Promise<string> {
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(path), hash);
+  return hash.digest('hex');
+}
