@@ -1,3 +1,4 @@
+import { appendFileSync } from 'node:fs';
 import { chain, composeSimilarity, invert, matrixWarp, scaling, translation } from '@lurn/core';
 import { workThatRides } from './layers-made.js';
 import { formatById, indexClip, render } from '@lurn/engine';
@@ -6,7 +7,7 @@ import { formatById, indexClip, render } from '@lurn/engine';
  * Renders the first frames of a clip in a process of its own, with three layers if asked; prints seconds and the most
  * memory it held.
  */
-const [file, out, frames, preset = 'medium', crf = '18', layered] = process.argv.slice(2);
+const [file, out, frames, preset = 'medium', crf = '18', layered, work, log] = process.argv.slice(2);
 const clip = await indexClip(file);
 const { width: w, height: h } = clip.info;
 const zoom = chain(translation(w / 2, h / 2), scaling(1.08), translation(-w / 2, -h / 2));
@@ -35,6 +36,8 @@ await render({
   format: formatById('h264-mp4'),
   crf: Number(crf),
   preset,
+  ...(work && { work }),
+  onPart: (part, state) => log && appendFileSync(log, `${part.index} ${state}\n`),
 });
 console.log(
   JSON.stringify({

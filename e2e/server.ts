@@ -16,14 +16,16 @@ export class TestServer {
     readonly port: number,
     readonly data: string,
     private readonly demo: string | null,
+    private readonly more: NodeJS.ProcessEnv,
   ) {}
 
   static async start({
     demo = join(root, 'demo/shots') as string | null,
     port = 0,
+    env = {} as NodeJS.ProcessEnv,
   } = {}): Promise<TestServer> {
     const data = await mkdtemp(join(tmpdir(), 'lurn-test-'));
-    const server = new TestServer(port || (await freePort()), data, demo);
+    const server = new TestServer(port || (await freePort()), data, demo, env);
     await server.up();
     return server;
   }
@@ -39,7 +41,12 @@ export class TestServer {
 
   /** Starts the process and waits until it says where it is. */
   async up(): Promise<void> {
-    const env: NodeJS.ProcessEnv = { ...process.env, LURN_DATA: this.data, LURN_PORT: String(this.port) };
+    const env: NodeJS.ProcessEnv = {
+      ...process.env,
+      ...this.more,
+      LURN_DATA: this.data,
+      LURN_PORT: String(this.port),
+    };
     if (this.demo) env.LURN_DEMO = this.demo;
     const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { cwd: root, env });
     this.child = child;

@@ -39,6 +39,30 @@ export interface DecodeRange {
   /** First and last frame, both included. */
   readonly from: number;
   readonly to: number;
+  /** Seconds of every frame from frame 0: with them it need not be read from the beginning where the file has an index. */
+  readonly times?: Float64Array;
+}
+
+/** Files that are found their way in by time stamps: each has an index of whole pictures. */
+const INDEXED = /mov|mp4|matroska|webm/;
+/** So many seconds before a frame it is begun to read: pictures that lean on what lies before the whole one are left out. */
+const BEFORE = 0.5;
+/** It is not worth it for fewer seconds. */
+const WORTH = 3;
+
+/** Options and filter that begin in the middle of a file; null where it is read from its beginning. */
+function middle(
+  { container, startTime, fileStart }: ClipInfo,
+  { from, times }: DecodeRange,
+): { readonly options: string[]; readonly select: string } | null {
+  if (!times || from < 1 || !INDEXED.test(container) || times[from] < WORTH) return null;
+  const at = startTime - fileStart + times[from] - BEFORE;
+  // Between the frame and the one before: stamps as the file has them.
+  const first = startTime + (times[from - 1] + times[from]) / 2;
+  return {
+    options: ['-copyts', '-noaccurate_seek', '-ss', at.toFixed(6)],
+    select: `select=gte(t\\,${first.toFixed(6)}),`,
+  };
 }
 
 /** Frames of a clip as raw bytes, from one frame to another, in order. */
@@ -61,7 +85,8 @@ export class Decoder {
     signal?: AbortSignal,
   ): Promise<Decoder> {
     const upright = as !== 'planes';
-    const select = range.from > 0 ? `select=gte(n\\,${range.from}),` : '';
+    const begun = middle(info, range);
+    const select = begun?.select ?? (range.from > 0 ? `select=gte(n\\,${range.from}),` : '');
     const eightBitYuv = !isRgb(info) && info.bitDepth === 8;
     const luma = eightBitYuv ? 'extractplanes=y' : `${toWorkingFormat(info)},extractplanes=y`;
     const args = [
@@ -70,6 +95,7 @@ export class Decoder {
       '-nostats',
       ...LOCAL_ONLY,
       ...(upright ? [] : ['-noautorotate']),
+      ...(begun?.options ?? []),
       '-i',
       asFile(path),
       '-map',

@@ -83,6 +83,12 @@ export class Door implements OnModuleDestroy {
     app.get('/renders/:id', (request, response) => {
       response.type('application/octet-stream').send(this.offered(request).packed);
     });
+    app.get('/renders/:id/parts', async (request, response) => {
+      const { work, order } = this.offered(request);
+      const there = new Set(await readdir(work));
+      const parts = partsOfOrder(order).filter((p) => there.has(partName(p, formatById(order.format))));
+      response.json(parts.map((p) => p.index));
+    });
     app.get('/renders/:id/source', (request, response) => {
       response.sendFile(this.offered(request).source, { dotfiles: 'allow', acceptRanges: true });
     });

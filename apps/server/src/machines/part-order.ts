@@ -40,10 +40,20 @@ export function partsOfOrder({ info, from, to, format }: PartOrder): Part[] {
   return partsOf(info, from, to, formatById(format));
 }
 
-/** What a part is called in the queue, and back. */
-export const partSubject = (render: string, index: number) => `${render}.${index}`;
+/** Parts that a worker takes at a time: to begin in the middle of a clip, frames before have to be read. */
+const TOGETHER = 4;
 
-export function ofSubject(subject: string): { readonly render: string; readonly index: number } {
+/** The parts of an order as workers take them. */
+export function groupsOf(parts: readonly Part[]): Part[][] {
+  return Array.from({ length: Math.ceil(parts.length / TOGETHER) }, (_, g) =>
+    parts.slice(g * TOGETHER, (g + 1) * TOGETHER),
+  );
+}
+
+/** What a group of parts is called in the queue, and back. */
+export const groupSubject = (render: string, group: number) => `${render}.${group}`;
+
+export function ofSubject(subject: string): { readonly render: string; readonly group: number } {
   const dot = subject.lastIndexOf('.');
-  return { render: subject.slice(0, dot), index: Number(subject.slice(dot + 1)) };
+  return { render: subject.slice(0, dot), group: Number(subject.slice(dot + 1)) };
 }

@@ -4,7 +4,7 @@ import { fromWire, stoppedError, type WireError } from '@lurn/core';
 import { joinParts, partName, partsOf, WorkFolder } from '@lurn/engine';
 import { Rendering, type Rendered } from '../renders/rendering.js';
 import { Door } from './door.js';
-import { partSubject } from './part-order.js';
+import { groupsOf, groupSubject } from './part-order.js';
 import { RedisJobs } from './redis-jobs.js';
 import { Workers } from './workers.js';
 
@@ -26,6 +26,7 @@ export class SharedRendering extends Rendering {
   override async run(rendered: Rendered): Promise<void> {
     const { id, info, times, from, to, file, path: source, format, signal } = rendered;
     const parts = partsOf(info, from, to, format);
+    const groups = groupsOf(parts);
     const folder = await WorkFolder.open(rendered.work, source, rendered.told);
     const { path: work } = folder;
     const { delivery, scenes, rasters, crf, compare } = rendered;
@@ -55,7 +56,9 @@ export class SharedRendering extends Rendering {
         if (failed) throw fromWire(failed);
         if (signal.aborted) throw stoppedError('Rendering');
         const soon = new Promise<void>((resolve) => (wake = resolve));
-        for (const { index } of missing) this.tell(partSubject(id, index));
+        groups.forEach((group, g) => {
+          if (group.some((p) => missing.includes(p))) this.tell(groupSubject(id, g));
+        });
         const timer = setTimeout(woken, LOOK_MS / 5);
         await soon;
         clearTimeout(timer);
@@ -66,13 +69,13 @@ export class SharedRendering extends Rendering {
     } finally {
       signal.removeEventListener('abort', woken);
       this.door.withdraw(id);
-      for (const { index } of parts) void this.jobs.cancel(partSubject(id, index)).catch(() => undefined);
+      groups.forEach((_, g) => void this.jobs.cancel(groupSubject(id, g)).catch(() => undefined));
     }
   }
 
   private readonly toldAt = new Map<string, number>();
 
-  /** Puts a part into the queue, and again after a while: one that is there already is not added twice. */
+  /** Puts a group into the queue, and again after a while: one that is there already is not added twice. */
   private tell(subject: string): void {
     const now = Date.now();
     if (now - (this.toldAt.get(subject) ?? 0) < LOOK_MS) return;

@@ -1,5 +1,4 @@
-import { randomUUID } from 'node:crypto';
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
@@ -7,10 +6,17 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { fromWire, LurnError, stoppedError, toWire, type WireError } from '@lurn/core';
-import { formatById, LayerRasters, partName, renderParts, sweepParts } from '@lurn/engine';
+import { formatById, LayerRasters, partName, renderParts, sweepParts, type Part } from '@lurn/engine';
 import type { Job } from '../jobs/job-store.js';
 import type { JobHandler } from '../jobs/runner.js';
-import { ofSubject, partsOfOrder, unpackOrder, WORK_VERSION, type PartOrder } from './part-order.js';
+import {
+  groupsOf,
+  ofSubject,
+  partsOfOrder,
+  unpackOrder,
+  WORK_VERSION,
+  type PartOrder,
+} from './part-order.js';
 import type { Beat } from './workers.js';
 
 export interface WorkerSettings {
@@ -28,10 +34,18 @@ export interface WorkerSettings {
 }
 
 const BEAT_MS = 3_000;
-/** A part that so many workers were lost with is given up. */
+/** Parts that so many workers were lost with are given up. */
 const MOST_ATTEMPTS = 5;
 /** Bytes of originals that are kept, but for the one in use. */
 const KEPT_BYTES = 50e9;
+
+interface Drawing {
+  readonly render: string;
+  readonly order: PartOrder;
+  readonly parts: readonly Part[];
+  readonly source: string;
+  readonly work: string;
+}
 
 /** Renders parts for a server: it fetches what they need, and brings them. It does nothing else, whatever a job says. */
 export class PartWorker implements JobHandler {
@@ -59,53 +73,26 @@ export class PartWorker implements JobHandler {
   }
 
   async run({ subject, attempt }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
-    const { render, index } = ofSubject(subject);
-    this.doing = { render, part: index, frames: 0 };
-    const work = join(this.settings.data, `part-${this.id.slice(0, 8)}`);
+    const { render, group } = ofSubject(subject);
+    this.doing = { render, part: 0, frames: 0 };
+    const work = join(this.settings.data, `parts-${this.id.slice(0, 8)}`);
     try {
-      if (attempt > MOST_ATTEMPTS)
-        throw new LurnError('part-failed', `Part ${index + 1} was begun ${MOST_ATTEMPTS} times, and each time its worker was lost.`); // prettier-ignore
       const order = await this.order(render);
-      const part = partsOfOrder(order).find((p) => p.index === index);
-      if (!part) return;
+      const parts = await this.missingOf(render, groupsOf(partsOfOrder(order))[group] ?? []);
+      if (parts.length === 0) return;
+      if (attempt > MOST_ATTEMPTS)
+        throw new LurnError(
+          'part-failed',
+          `Frames ${parts[0].from} to ${parts[parts.length - 1].to} were begun ${MOST_ATTEMPTS} times, and each time the worker was lost.`,
+        );
       const source = await this.source(render, order, signal);
-      const rasters = await LayerRasters.open(order.rasters, (hash) => this.asset(hash, signal));
-      const format = formatById(order.format);
       await rm(work, { recursive: true, force: true });
       await mkdir(work, { recursive: true });
-      const { info, times, from, to, delivery, scenes, crf, compare } = order;
-      await renderParts(
-        {
-          ...{
-            source,
-            info,
-            times,
-            file: '',
-            from,
-            to,
-            delivery,
-            format,
-            crf,
-            compare,
-            work,
-            rasters,
-            signal,
-          },
-          scene: (frame) => scenes[frame - from],
-          onProgress: (frames) => {
-            onPart(frames);
-            this.doing = { render, part: index, frames };
-          },
-        },
-        [part],
-      ).finally(() => rasters.close());
-      await this.bring(render, index, join(work, partName(part, format)), !!format.pictures, signal);
-      this.done++;
+      await this.draw({ render, order, parts, source, work }, signal, onPart);
       this.error = null;
-      this.settings.say?.(`Part ${index + 1} of ${order.source.name}, frames ${part.from} to ${part.to}`);
     } catch (error) {
       if (signal.aborted) throw stoppedError('Rendering');
-      await this.tellOf(render, index, error);
+      await this.tellOf(render, error);
     } finally {
       this.doing = null;
       await rm(work, { recursive: true, force: true });
@@ -113,14 +100,61 @@ export class PartWorker implements JobHandler {
     }
   }
 
+  /** Draws parts, and brings each as soon as it is finished. */
+  private async draw(
+    { render, order, parts, source, work }: Drawing,
+    signal: AbortSignal,
+    onPart: (part: number) => void,
+  ): Promise<void> {
+    const rasters = await LayerRasters.open(order.rasters, (hash) => this.asset(hash, signal));
+    const format = formatById(order.format);
+    const { info, times, from, to, delivery, scenes, crf, compare } = order;
+    let brought: Promise<void> = Promise.resolve();
+    // What a part has brought is seen on the server: from then on its frames are not this worker's to tell of.
+    let gone = 0;
+    await renderParts(
+      {
+        ...{ source, info, times, file: '', from, to, delivery, format, crf, compare, work, rasters, signal },
+        scene: (frame) => scenes[frame - from],
+        onPart: (part, state) => {
+          if (state === 'begun') return;
+          brought = brought.then(async () => {
+            await this.bring(
+              render,
+              part.index,
+              join(work, partName(part, format)),
+              !!format.pictures,
+              signal,
+            );
+            gone += part.to - part.from + 1;
+            this.done++;
+            this.settings.say?.(`${order.source.name}: frames ${part.from} to ${part.to}`);
+          });
+          brought.catch(() => undefined);
+        },
+        onProgress: (frames) => {
+          onPart(frames);
+          this.doing = { render, part: parts[0].index, frames: Math.max(0, frames - gone) };
+        },
+      },
+      parts,
+    ).finally(() => rasters.close());
+    await brought;
+  }
+
+  private async missingOf(render: string, parts: readonly Part[]): Promise<Part[]> {
+    const there = (await (await this.call(`/renders/${render}/parts`)).json()) as number[];
+    return parts.filter((p) => !there.includes(p.index));
+  }
+
   waiting(): Promise<void> {
     return Promise.resolve();
   }
 
   /** What the server is to know of a part that failed: what is the order's own fault ends it, the rest is tried again. */
-  private async tellOf(render: string, index: number, error: unknown): Promise<void> {
+  private async tellOf(render: string, error: unknown): Promise<void> {
     const known = toWire(error);
-    this.error = `Part ${index + 1}: ${known.message}`;
+    this.error = known.message;
     this.settings.say?.(this.error);
     if (known.code === 'not-found') return; // the render was stopped, or is finished
     if (!(error instanceof LurnError) || AGAIN.includes(known.code)) throw error;

@@ -6,6 +6,7 @@ import { Decoder } from '../decode.js';
 export async function readLentFrames(
   source: string,
   info: ClipInfo,
+  times: Float64Array,
   scenes: Iterable<Scene>,
   signal?: AbortSignal,
 ): Promise<Map<number, SharedArrayBuffer>> {
@@ -14,7 +15,7 @@ export async function readLentFrames(
   const out = new Map<number, SharedArrayBuffer>();
   if (wanted.size === 0) return out;
   const [first, last] = [Math.min(...wanted), Math.max(...wanted)];
-  const decoder = await Decoder.open(source, info, { from: first, to: last }, 'planes', signal);
+  const decoder = await Decoder.open(source, info, { from: first, to: last, times }, 'planes', signal);
   try {
     const passing = new Uint8Array(decoder.frameSize);
     for (let f = first; f <= last; f++) {

@@ -19,7 +19,7 @@ const hashOf = async (name: string) => createHash('sha256').update(await readFil
 describe('the parts of a render', () => {
   it('cover a range once, each of some seconds, and are one where parts cannot be joined', () => {
     const parts = partsOf({ fps: 25 }, 30, 310, formatById('h264-mp4'));
-    expect(parts.map((p) => [p.from, p.to])).toEqual([[30, 129], [130, 229], [230, 310]]); // prettier-ignore
+    expect(parts.map((p) => [p.from, p.to])).toEqual([[30, 79], [80, 129], [130, 179], [180, 229], [230, 279], [280, 310]]); // prettier-ignore
     expect(partsOf({ fps: 25 }, 30, 310, formatById('gif'))).toHaveLength(1);
   });
 

@@ -10,7 +10,7 @@ export interface Part {
 }
 
 /** Seconds that a part lasts: what is lost at the most when a render is killed. */
-const SECONDS = 4;
+const SECONDS = 2;
 /** ... but so many frames at the least, for every part begins with a whole picture. */
 const FEWEST = 24;
 

@@ -49,6 +49,8 @@ export interface RenderRequest {
   /** What is rendered, told in any way that differs where the pictures do: parts of another order are not taken. */
   readonly order?: string;
   readonly signal?: AbortSignal;
+  /** A part is begun, or lies in its folder. */
+  readonly onPart?: (part: Part, state: 'begun' | 'done') => void;
   readonly onProgress?: (done: number, total: number) => void;
 }
 
@@ -144,6 +146,7 @@ interface RunRequest extends RenderRequest {
 /** Draws the frames of parts that follow one another, and encodes each part by itself. */
 class RunOfParts {
   private encoder: Encoder | null = null;
+  private part: Part | null = null;
   /** The part before, while the last of it is being encoded. */
   private finishing: Promise<void> = Promise.resolve();
   private decoder: Decoder | null = null;
@@ -158,13 +161,13 @@ class RunOfParts {
   ) {}
 
   async draw(): Promise<void> {
-    const { source, info, from, to, signal } = this.request;
+    const { source, info, times, from, to, signal } = this.request;
     try {
-      const lent = await readLentFrames(source, info, scenesOf(this.request), signal);
-      this.decoder = await Decoder.open(source, info, { from, to }, 'planes', signal);
+      const lent = await readLentFrames(source, info, times, scenesOf(this.request), signal);
+      this.decoder = await Decoder.open(source, info, { from, to, times }, 'planes', signal);
       await this.drawAll(lent, this.decoder);
-      await this.encoder!.finish();
       await this.finishing;
+      await this.finish();
     } catch (error) {
       await this.encoder?.discard();
       await this.finishing.catch(() => undefined);
@@ -179,15 +182,25 @@ class RunOfParts {
     const part = this.parts.find((p) => p.from === frame);
     if (!part) return this.encoder!;
     const { info, times, format, crf, work, signal } = this.request;
-    const before = this.encoder;
     await this.finishing;
-    this.finishing = before?.finish() ?? Promise.resolve();
+    this.finishing = this.finish();
     this.finishing.catch(() => undefined);
     const { outputSize } = this.coded;
     const [width, height] = this.plan ? comparedSize(outputSize, this.plan) : outputSize;
     const settings = { format, width, height, crf, preset: this.request.preset ?? 'medium' };
     const file = join(work, partName(part, format));
-    return (this.encoder = await Encoder.open(file, info, times, part, settings, signal));
+    this.encoder = await Encoder.open(file, info, times, part, settings, signal);
+    this.part = part;
+    this.request.onPart?.(part, 'begun');
+    return this.encoder;
+  }
+
+  /** Ends the part that is being encoded. */
+  private async finish(): Promise<void> {
+    const { encoder, part } = this;
+    if (!encoder || !part) return;
+    await encoder.finish();
+    this.request.onPart?.(part, 'done');
   }
 
   private slots(frameSize: number): Slot[] {
