@@ -9,6 +9,7 @@ import {
   type Asset,
   type ClipSummary,
   type FormatSummary,
+  type QueueSummary,
   type RenderSummary,
   type RevisedShot,
 } from '@lurn/model';
@@ -92,6 +93,10 @@ export const api = {
   render: (id: string, revision: number, crf: number, delivery?: string) =>
     send<RenderSummary>('POST', `/clips/${id}/renders`, { revision, crf, delivery }),
   stopRender: (id: string) => call<RenderSummary>(`/renders/${id}/stop`, { method: 'POST' }),
+  goOn: (id: string) => call<RenderSummary>(`/renders/${id}/go-on`, { method: 'POST' }),
+  /** Puts renders that wait into this order. */
+  arrangeRenders: (ids: readonly string[]) => send<undefined>('POST', '/renders/order', { ids }),
+  queue: () => call<QueueSummary>('/queue'),
   formats: () => call<FormatSummary[]>('/formats'),
   removeRender: (id: string) => call<undefined>(`/renders/${id}`, { method: 'DELETE' }),
 };
@@ -103,6 +108,9 @@ export const soundUrl = (clipId: string) => `/api/clips/${clipId}/sound`;
 export const thumbnailUrl = (clipId: string) => `/api/clips/${clipId}/thumbnail`;
 export const renderUrl = (id: string, download = false) =>
   `/api/renders/${id}/file${download ? '?download=1' : ''}`;
+
+/** @param turn  asks anew where it differs */
+export const lastPictureUrl = (id: string, turn: number) => `/api/renders/${id}/last?turn=${turn}`;
 
 /** What the page reads a clip from, in full and, where there is such a copy, in reduced size. */
 export function filesOf(

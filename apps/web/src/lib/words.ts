@@ -1,4 +1,5 @@
 import type { Amounts, Goal } from '@lurn/core';
+import type { RenderStatus } from '@lurn/model';
 import type { Part } from '../state/bench';
 
 /** The words for goals and components, the same wherever they are shown. */
@@ -25,3 +26,11 @@ export const PARTS: readonly {
   { key: 'rotation', name: 'Rotation', unit: '°', times: 180 / Math.PI, decimals: 3 },
   { key: 'logScale', name: 'Scale', unit: '%', times: 100, decimals: 2 },
 ];
+
+export const RENDER_WORDS: Readonly<Record<RenderStatus, string>> = {
+  waiting: 'waits its turn',
+  running: 'rendering',
+  done: 'done',
+  failed: 'failed',
+  stopped: 'stopped, what is done is kept',
+};

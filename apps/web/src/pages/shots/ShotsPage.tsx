@@ -1,18 +1,19 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Upload } from 'lucide-react';
+import { ListOrdered, Upload } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { Notices } from '../../components/Notices';
 import { ThemeButton } from '../../components/ThemeButton';
 import { api, messageOf } from '../../lib/api';
-import { useServerEvents } from '../../lib/events';
 import { arranged } from '../../lib/shot-list';
 import { useShotList } from '../../state/shots';
 import { deleteClips } from './delete-clips';
 import { ListBar } from './ListBar';
+import { Queue } from './Queue';
 import { steadyClips, type BatchGoal } from './steady-clips';
 import { ShotCard } from './ShotCard';
 import { Uploads } from './Uploads';
 import { useDrop } from './useDrop';
+import { useLiveLists } from './useLiveLists';
 import { useSelection } from './useSelection';
 import { useUploads } from './useUploads';
 
@@ -21,7 +22,8 @@ export function ShotsPage() {
   const client = useQueryClient();
   const { data: clips, error } = useQuery({ queryKey: ['clips'], queryFn: api.clips });
   const refresh = useCallback(() => void client.invalidateQueries({ queryKey: ['clips'] }), [client]);
-  useServerEvents(refresh);
+  const live = useLiveLists();
+  const [queueShown, setQueueShown] = useState(false);
   const uploads = useUploads(refresh);
   const over = useDrop(uploads.add);
   const chooser = useRef<HTMLInputElement>(null);
@@ -70,6 +72,15 @@ export function ShotsPage() {
             e.target.value = '';
           }}
         />
+        <button
+          type="button"
+          className="btn btn-sm"
+          aria-pressed={queueShown}
+          title="What is rendered and what waits, of all shots"
+          onClick={() => setQueueShown(!queueShown)}
+        >
+          <ListOrdered size={14} /> Queue{live > 0 && <span className="num">{live}</span>}
+        </button>
         <button type="button" className="btn btn-primary btn-sm" onClick={choose}>
           <Upload size={14} /> Bring in a clip
         </button>
@@ -87,40 +98,43 @@ export function ShotsPage() {
           onSteady={steadySelected}
         />
       )}
-      <main className="min-h-0 grow overflow-y-auto p-4">
-        {error && (
-          <p role="alert" className="text-error">
-            ▲ {messageOf(error)}
-          </p>
-        )}
-        <Uploads items={uploads.items} onRemove={uploads.remove} />
-        {clips?.length === 0 && uploads.items.length === 0 && (
-          <div className="grid h-2/3 place-content-center gap-3 text-center">
-            <p>No shots yet. Drop a video file here, or choose one.</p>
-            <button type="button" className="btn btn-primary btn-sm mx-auto" onClick={choose}>
-              Bring in a clip
-            </button>
-          </div>
-        )}
-        {clips && clips.length > 0 && shown.length === 0 && (
-          <p className="quiet">No shot is called that. Esc in the search field shows all again.</p>
-        )}
-        <ul
-          className="grid gap-x-5 gap-y-6"
-          aria-label="Shots"
-          style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${large ? 270 : 165}px, 1fr))` }}
-        >
-          {shown.map((clip) => (
-            <ShotCard
-              key={clip.id}
-              clip={clip}
-              large={large}
-              selected={selection.has(clip.id)}
-              onSelect={(range) => selection.toggle(clip.id, range)}
-            />
-          ))}
-        </ul>
-      </main>
+      <div className="flex min-h-0 grow">
+        <main className="min-h-0 grow overflow-y-auto p-4">
+          {error && (
+            <p role="alert" className="text-error">
+              ▲ {messageOf(error)}
+            </p>
+          )}
+          <Uploads items={uploads.items} onRemove={uploads.remove} />
+          {clips?.length === 0 && uploads.items.length === 0 && (
+            <div className="grid h-2/3 place-content-center gap-3 text-center">
+              <p>No shots yet. Drop a video file here, or choose one.</p>
+              <button type="button" className="btn btn-primary btn-sm mx-auto" onClick={choose}>
+                Bring in a clip
+              </button>
+            </div>
+          )}
+          {clips && clips.length > 0 && shown.length === 0 && (
+            <p className="quiet">No shot is called that. Esc in the search field shows all again.</p>
+          )}
+          <ul
+            className="grid gap-x-5 gap-y-6"
+            aria-label="Shots"
+            style={{ gridTemplateColumns: `repeat(auto-fill, minmax(${large ? 270 : 165}px, 1fr))` }}
+          >
+            {shown.map((clip) => (
+              <ShotCard
+                key={clip.id}
+                clip={clip}
+                large={large}
+                selected={selection.has(clip.id)}
+                onSelect={(range) => selection.toggle(clip.id, range)}
+              />
+            ))}
+          </ul>
+        </main>
+        {queueShown && <Queue onClose={() => setQueueShown(false)} />}
+      </div>
       {over && (
         <div className="pointer-events-none absolute inset-3 grid place-content-center border-2 border-dashed border-primary bg-base-100/80 text-lg">
           Drop to bring the clip in

@@ -1,17 +1,10 @@
-import { Download, Play, Square, Trash2 } from 'lucide-react';
+import { Download, Play, RotateCw, Square, Trash2 } from 'lucide-react';
 import { toast } from 'sonner';
 import type { RenderSummary } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { api, messageOf, renderUrl } from '../../../lib/api';
 import { bytes, percent, seconds } from '../../../lib/format';
-
-const WORDS: Record<RenderSummary['status'], string> = {
-  waiting: 'waits its turn',
-  running: 'rendering',
-  done: 'done',
-  failed: 'failed',
-  stopped: 'stopped',
-};
+import { RENDER_WORDS } from '../../../lib/words';
 
 /** A file that is made, or was. */
 export function RenderRow({
@@ -30,7 +23,7 @@ export function RenderRow({
         <span className="grow">
           <span className={r.status === 'failed' ? 'text-error' : ''}>
             {r.status === 'failed' ? '▲ ' : ''}
-            {WORDS[r.status]}
+            {RENDER_WORDS[r.status]}
           </span>{' '}
           <span className="num quiet text-xs">
             {r.from}–{r.to}
@@ -54,6 +47,11 @@ export function RenderRow({
               <Download size={14} />
             </a>
           </>
+        )}
+        {(r.status === 'stopped' || r.status === 'failed') && (
+          <IconButton label="Go on where it was" onClick={() => void act(api.goOn(r.id))}>
+            <RotateCw size={13} />
+          </IconButton>
         )}
         {live ? (
           <IconButton label="Stop the render" onClick={() => void act(api.stopRender(r.id))}>
