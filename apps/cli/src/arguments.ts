@@ -10,6 +10,7 @@ import {
 } from '@lurn/core';
 import { FORMATS, type Compare, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
+import type { WatchArguments } from './watch.js';
 
 export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--mesh MESH.json] [--shape] [--json]
     Tracks spots, flat and soft surfaces and writes their samples. Without --from and --to: forwards and backwards from the
@@ -41,6 +42,10 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
 lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out FILE [--format NAME] [--crf N] [--json]
     Renders a shot as it was saved as a file (the zip, or SHOT.json with its assets beside it), layers and all: steadied,
     or as it was shot with the layers carried back.
+
+lurn watch FOLDER --out FOLDER [--goal calm|still] [--format NAME] [--crf N] [--once] [--json]
+    Steadies and renders every clip that appears in a folder, by its surroundings, with the zoom that hides the edges, and
+    writes what came of each into report.csv. With --once it does what is there, and ends.
 
 lurn formats [--json]
     The kinds of file that --format may name.
@@ -193,6 +198,7 @@ const OPTIONS = {
   'in-first': { type: 'string' },
   size: { type: 'string' },
   fps: { type: 'string' },
+  once: { type: 'boolean' },
   json: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -202,8 +208,9 @@ const STEADY_OPTIONS = [
   ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
   ...['fit-zoom', 'row-by-row', 'edges', 'compare', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
 ];
-const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'hand-over'] as const;
+const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'watch', 'hand-over'] as const;
 const isCommand = (kind: string): kind is (typeof COMMANDS)[number] => COMMANDS.some((c) => c === kind);
+const WATCH_OPTIONS = ['out', 'goal', 'format', 'crf', 'once', 'json'];
 const MOVERS_OPTIONS = ['out', 'json'];
 const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
 const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
@@ -221,6 +228,7 @@ export function parseArguments(
   | MoversArguments
   | SuggestArguments
   | HandOverArguments
+  | WatchArguments
   | { kind: 'help' } {
   let parsed;
   try {
@@ -245,7 +253,7 @@ export function parseArguments(
     throw new UsageError(
       kind === 'hand-over'
         ? 'hand-over needs MOTION.json, CORNERS.csv or TRACKS.csv.'
-        : `${kind} needs a clip.`,
+        : `${kind} needs a ${kind === 'watch' ? 'folder' : 'clip'}.`,
     );
   if (rest.length > 0) throw new UsageError(`"${rest[0]}" is one argument too many.`);
   const allowed = {
@@ -254,6 +262,7 @@ export function parseArguments(
       steady: values.shot ? SHOT_OPTIONS : STEADY_OPTIONS,
       movers: MOVERS_OPTIONS,
       suggest: SUGGEST_OPTIONS,
+      watch: WATCH_OPTIONS,
       'hand-over': [...HAND_OVER_NAMES, 'json'],
     },
   }[kind];
@@ -266,6 +275,7 @@ export function parseArguments(
     );
   }
   if (kind === 'hand-over') return handOverArguments(clip, values);
+  if (kind === 'watch') return watchArguments(clip, values);
   if (values.marks && values.spots)
     throw new UsageError('--spots is another name of --marks: give one of them.');
   const marks = values.marks ?? values.spots;
@@ -449,4 +459,26 @@ function components(text: string | undefined): Pick<SteadyArguments, 'use' | 'pe
   const amount = (name: string) => (names.includes(name) ? 1 : 0);
   const use = { x: amount('x'), y: amount('y'), rotation: amount('rotation'), scale: amount('scale') };
   return { use, perspective: names.includes('perspective') };
+}
+
+function watchArguments(
+  folder: string,
+  values: Partial<Record<'out' | 'goal' | 'format' | 'crf', string>> & { once?: boolean; json?: boolean },
+): WatchArguments {
+  if (!values.out) throw new UsageError('watch needs --out FOLDER.');
+  const { format } = formatNamed(values.format);
+  return {
+    ...{
+      kind: 'watch',
+      folder,
+      out: values.out,
+      goal: oneOf('goal', values.goal ?? 'calm', ['calm', 'still'] as const),
+    },
+    ...{
+      format: format ?? 'h264-mp4',
+      crf: values.crf === undefined ? 18 : frameNumber('crf', values.crf, LIMITS.crf[1]),
+      once: values.once ?? false,
+      json: values.json ?? false,
+    },
+  };
 }

@@ -7,6 +7,7 @@ import { shotCommand } from './shot.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
+import { watchCommand } from './watch.js';
 
 type Command = Exclude<ReturnType<typeof parseArguments>, { kind: 'help' }>;
 
@@ -24,6 +25,8 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
       return shotCommand(command, io);
     case 'hand-over':
       return handOverCommand(command, io);
+    case 'watch':
+      return watchCommand(command, io);
     case 'formats':
       return formatsCommand(command, io);
   }

@@ -65,6 +65,8 @@ async function renderShot(
     format: formatFor(args.format ?? delivery.format, edges, !delivery.base),
     crf: args.crf ?? delivery.settings.crf,
     compare: comparedBy(delivery),
+    work: `${resolve(args.out)} parts`,
+    order: JSON.stringify([state, args.format, args.crf]),
     signal: io.signal,
     onProgress: progressLine(io, 'Rendering'),
   });

@@ -93,6 +93,8 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
       format: formatFor(args.format ?? 'h264-mp4', args.edges),
       crf: args.crf,
       compare: args.compare,
+      work: `${resolve(args.out)} parts`,
+      order: JSON.stringify([request, args.edges, args.format, args.crf, args.compare, args.hold]),
       signal: io.signal,
       onProgress: progressLine(io, 'Rendering'),
     });
