@@ -10,6 +10,7 @@ import {
 import type { ClipInfo } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { FrameStream } from './frame-stream.js';
+import { pictureBytes, type SampleLayout } from './layout.js';
 import { everyFrame } from './quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool, type RunningTool } from './tools.js';
 
@@ -33,6 +34,13 @@ export function toWorkingFormat(info: Pick<ClipInfo, 'colour' | 'pixelFormat'>):
   return isRgb(info)
     ? 'scale=out_color_matrix=bt709:out_range=tv,format=yuv420p'
     : `format=${workingFormat(info)}`;
+}
+
+/** The same to a layout. */
+function toLayout(info: Pick<ClipInfo, 'colour' | 'pixelFormat'>, { pixelFormat }: SampleLayout): string {
+  return isRgb(info)
+    ? `scale=out_color_matrix=bt709:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int,format=${pixelFormat}`
+    : `format=${pixelFormat}`;
 }
 
 export interface DecodeRange {
@@ -74,17 +82,18 @@ export class Decoder {
   ) {}
 
   /**
-   * @param as  `luma`: the upright luma plane; `planes`: luma and both chroma planes, as coded, not turned;
+   * @param as  `luma`: the upright luma plane; `planes`: luma and both chroma planes, as coded, not turned, or the same of a layout;
    *            `upright`: the same turned upright
    */
   static async open(
     path: string,
     info: ClipInfo,
     range: DecodeRange,
-    as: 'luma' | 'planes' | 'upright',
+    as: 'luma' | 'planes' | 'upright' | SampleLayout,
     signal?: AbortSignal,
   ): Promise<Decoder> {
-    const upright = as !== 'planes';
+    const layout = typeof as === 'string' ? null : as;
+    const upright = as === 'luma' || as === 'upright';
     const begun = middle(info, range);
     const select = begun?.select ?? (range.from > 0 ? `select=gte(n\\,${range.from}),` : '');
     const eightBitYuv = !isRgb(info) && info.bitDepth === 8;
@@ -102,7 +111,7 @@ export class Decoder {
       streamOf(info),
       ...(await everyFrame()),
       '-vf',
-      `${select}${as === 'luma' ? luma : toWorkingFormat(info)}`,
+      `${select}${as === 'luma' ? luma : layout ? toLayout(info, layout) : toWorkingFormat(info)}`,
       '-frames:v',
       String(range.to - range.from + 1),
       '-f',
@@ -112,8 +121,8 @@ export class Decoder {
     const tool = await startTool(ffmpegPath(), args, signal);
     tool.child.stdin!.end();
     const { width, height } = info;
-    const coded = as === 'planes' && info.turns % 2 === 1;
-    const size = as === 'luma' ? width * height : planarSize(coded ? height : width, coded ? width : height);
+    const [w, h] = !upright && info.turns % 2 === 1 ? [height, width] : [width, height];
+    const size = as === 'luma' ? width * height : layout ? pictureBytes(layout, w, h) : planarSize(w, h);
     return new Decoder(tool, new FrameStream(tool.child.stdout!, size), size);
   }
 

@@ -2,6 +2,7 @@ export * from './tools.js';
 export * from './probe.js';
 export * from './frame-index.js';
 export * from './decode.js';
+export * from './layout.js';
 export * from './working-copy.js';
 export { turnedBy } from './quirks.js';
 export * from './scene.js';

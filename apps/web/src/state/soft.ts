@@ -328,8 +328,11 @@ export function joinOrPart(): void {
   const [a, b] = points;
   const from = meshed(soft);
   const next = withoutMeshEdge(from, a, b) ?? withMeshEdge(from, a, b);
-  if (next) take(soft, next);
-  else
+  if (next) {
+    take(soft, next);
+    // They stay chosen: the same key takes it back.
+    if (next.mesh.vertices.length === from.mesh.vertices.length) setBench({ points });
+  } else
     toast.warning('No edge can go there: its way is not free, or the faces beside it make no quad.', {
       id: 'mesh',
     });

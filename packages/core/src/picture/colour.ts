@@ -64,10 +64,10 @@ export function spaceNamed(space: string | null, height: number): string {
   return kr === 0.2627 ? 'bt2020nc' : kr === 0.2126 ? 'bt709' : 'smpte170m';
 }
 
-/** A colour as it lies in luma and the two chroma planes, eight bits each. */
-export function colourInPlanes([r, g, b]: Rgb, code: ColourCode, height: number): Rgb {
+/** A colour as it lies in luma and the two chroma planes, of eight bits unless it is said otherwise. */
+export function colourInPlanes([r, g, b]: Rgb, code: ColourCode, height: number, depth = 8): Rgb {
   const out = new Float64Array(3);
-  new PlaneCoding(code, height).toPlanes(r / 255, g / 255, b / 255, out);
+  new PlaneCoding(code, height, depth).toPlanes(r / 255, g / 255, b / 255, out);
   return [Math.round(out[0]), Math.round(out[1]), Math.round(out[2])];
 }
 

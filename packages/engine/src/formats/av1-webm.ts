@@ -1,5 +1,6 @@
 import type { Format } from './format.js';
-import { plainPlanes, takesAll } from './pictures.js';
+import { layoutFor } from '../layout.js';
+import { deepened, takesAll } from './pictures.js';
 import { webmSound } from './sounds.js';
 
 /** SVT-AV1 looks alike at about so much more. */
@@ -8,15 +9,15 @@ const ON_ITS_SCALE = 10;
 /** AV1 in WebM, by SVT: the library of the format's makers takes minutes for a second, and is not used. */
 export const av1Webm: Format = {
   ...{ id: 'av1-webm', name: 'WebM, AV1', use: 'For a page, small', extension: 'webm' },
-  ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libsvtav1' },
-  planes: plainPlanes,
-  video: (_, { crf }) => [
+  ...{ depths: [8, 10], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libsvtav1' },
+  planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420'] }),
+  video: (info, { crf }) => [
     '-crf',
     String(Math.min(63, crf + ON_ITS_SCALE)),
     '-preset',
     '8',
     '-pix_fmt',
-    'yuv420p',
+    deepened(info, 'yuv420p', 'yuv420p10le'),
   ],
   audio: webmSound,
   muxer: 'webm',

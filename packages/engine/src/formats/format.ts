@@ -1,4 +1,5 @@
 import type { ClipInfo } from '@lurn/model';
+import type { SampleLayout } from '../layout.js';
 
 /** What an encoder is told of a delivery besides its size. */
 export interface FormatSettings {
@@ -33,8 +34,8 @@ export interface Format {
   readonly settings: readonly (keyof FormatSettings)[];
   /** ffmpeg's encoder: where the tool at hand has none of that name it is not offered. */
   readonly encoder: string;
-  /** ffmpeg's name of the planes that are handed to its encoder. */
-  readonly planes: (info: ClipInfo) => string;
+  /** How the planes lie that are handed to its encoder. */
+  readonly planes: (info: ClipInfo) => SampleLayout;
   /** Options of the encoder. */
   readonly video: (info: ClipInfo, settings: FormatSettings) => readonly string[];
   /** What is done to the pictures before they are encoded. */

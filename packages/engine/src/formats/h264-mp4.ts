@@ -1,4 +1,5 @@
 import { workingFormat } from '../decode.js';
+import { layoutOf } from '../layout.js';
 import type { Format } from './format.js';
 import { takesAll } from './pictures.js';
 import { mp4Sound } from './sounds.js';
@@ -7,7 +8,7 @@ import { mp4Sound } from './sounds.js';
 export const h264Mp4: Format = {
   ...{ id: 'h264-mp4', name: 'MP4, H.264', use: 'To watch: plays everywhere', extension: 'mp4' },
   ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libx264' },
-  planes: workingFormat,
+  planes: (info) => layoutOf('420', 8, false, workingFormat(info) === 'yuvj420p'),
   video: (info, { crf, preset }) => [
     ...['-preset', preset, '-crf', String(crf)],
     ...['-pix_fmt', workingFormat(info)],

@@ -1,5 +1,6 @@
 import type { Format } from './format.js';
-import { plainPlanes, takesAll } from './pictures.js';
+import { layoutFor } from '../layout.js';
+import { deepened, takesAll } from './pictures.js';
 import { mp4Sound } from './sounds.js';
 
 /** x265 looks alike at about so much more. */
@@ -8,10 +9,17 @@ const ON_ITS_SCALE = 2;
 /** HEVC in MP4: half the size of H.264, played by newer devices. */
 export const hevcMp4: Format = {
   ...{ id: 'hevc-mp4', name: 'MP4, HEVC', use: 'To watch, small: newer devices play it', extension: 'mp4' },
-  ...{ depths: [8], alpha: false, sound: true, plays: false, settings: ['crf'], encoder: 'libx265' },
-  planes: plainPlanes,
-  video: (_, { crf, preset }) => [
-    ...['-preset', preset, '-crf', String(crf + ON_ITS_SCALE), '-pix_fmt', 'yuv420p'],
+  ...{ depths: [8, 10], alpha: false, sound: true, plays: false, settings: ['crf'], encoder: 'libx265' },
+  planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420'] }),
+  video: (info, { crf, preset }) => [
+    ...[
+      '-preset',
+      preset,
+      '-crf',
+      String(crf + ON_ITS_SCALE),
+      '-pix_fmt',
+      deepened(info, 'yuv420p', 'yuv420p10le'),
+    ],
     // What it writes depends on how many frames are under way at a time.
     ...['-x265-params', 'log-level=error:frame-threads=2'],
   ],

@@ -1,8 +1,12 @@
 import { spaceNamed } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
+import { layoutOf } from '../layout.js';
 
 /** Planes of eight bits that an encoder takes whatever the range: that is told by the tags alone. */
-export const plainPlanes = () => 'yuv420p';
+export const plainPlanes = () => layoutOf('420', 8);
+
+/** The pixel format of an encoder that takes some depths: eight bits, or the most it has for what is deeper. */
+export const deepened = (info: ClipInfo, plain: string, deep: string) => (info.bitDepth > 8 ? deep : plain);
 
 /** The filter that turns planes into red, green and blue, full range, by the clip's own matrix. */
 export function toRgb({ colour, height }: ClipInfo, as: string): string[] {

@@ -1,11 +1,12 @@
 import type { Format } from './format.js';
-import { plainPlanes, takesAll } from './pictures.js';
+import { layoutFor } from '../layout.js';
+import { takesAll } from './pictures.js';
 import { wholeSound } from './sounds.js';
 
 const prores422 = (id: string, name: string, use: string, profile: string): Format => ({
   ...{ id, name, use, extension: 'mov' },
   ...{ depths: [10], alpha: false, sound: true, plays: false, settings: [], encoder: 'prores_ks' },
-  planes: plainPlanes,
+  planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420', '422'] }),
   video: () => ['-profile:v', profile, '-pix_fmt', 'yuv422p10le'],
   audio: wholeSound,
   muxer: 'mov',

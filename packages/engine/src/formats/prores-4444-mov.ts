@@ -1,4 +1,5 @@
 import type { Format } from './format.js';
+import { layoutFor } from '../layout.js';
 import { steadyRateOnly } from './pictures.js';
 import { wholeSound } from './sounds.js';
 
@@ -6,7 +7,7 @@ import { wholeSound } from './sounds.js';
 export const prores4444Mov: Format = {
   ...{ id: 'prores-4444-mov', name: 'MOV, ProRes 4444 + alpha', use: 'With transparency', extension: 'mov' },
   ...{ depths: [10], alpha: true, sound: true, plays: false, settings: [], encoder: 'prores_ks' },
-  planes: () => 'yuva420p',
+  planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420', '422', '444'], alpha: true }),
   video: () => ['-profile:v', '4444', '-pix_fmt', 'yuva444p10le', '-alpha_bits', '16'],
   audio: wholeSound,
   muxer: 'mov',

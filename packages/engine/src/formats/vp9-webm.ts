@@ -1,5 +1,6 @@
 import type { Format, FormatSettings } from './format.js';
-import { plainPlanes, steadyRateOnly, takesAll } from './pictures.js';
+import { layoutFor, layoutOf } from '../layout.js';
+import { deepened, steadyRateOnly, takesAll } from './pictures.js';
 import { webmSound } from './sounds.js';
 
 /** libvpx looks alike at about so much more. */
@@ -13,9 +14,9 @@ const coded = ({ crf }: FormatSettings) => [
 /** VP9 in WebM: for pages, free of licences. */
 export const vp9Webm: Format = {
   ...{ id: 'vp9-webm', name: 'WebM, VP9', use: 'For a page', extension: 'webm' },
-  ...{ depths: [8], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libvpx-vp9' },
-  planes: plainPlanes,
-  video: (_, settings) => [...coded(settings), '-pix_fmt', 'yuv420p'],
+  ...{ depths: [8, 10], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libvpx-vp9' },
+  planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420'] }),
+  video: (info, settings) => [...coded(settings), ...['-pix_fmt', deepened(info, 'yuv420p', 'yuv420p10le')]],
   audio: webmSound,
   muxer: 'webm',
   upright: true,
@@ -26,7 +27,8 @@ export const vp9Webm: Format = {
 export const vp9AlphaWebm: Format = {
   ...vp9Webm,
   ...{ id: 'vp9-alpha-webm', name: 'WebM, VP9 + alpha', use: 'For a page, with transparency', alpha: true },
-  planes: () => 'yuva420p',
+  depths: [8],
+  planes: () => layoutOf('420', 8, true),
   // Frames that are never shown have no alpha of their own, and of those held back some would be lost.
   video: (_, settings) => [
     ...coded(settings),

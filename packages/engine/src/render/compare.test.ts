@@ -1,5 +1,6 @@
 import { indexClip, FileFrames } from '../index.js';
 import { ClipFolder, difference, renderPlain } from '../testing/clips.js';
+import { layoutOf } from '../layout.js';
 import { comparedSize, comparePlan, putTogether, type Compare } from './compare.js';
 
 let clips: ClipFolder;
@@ -16,7 +17,7 @@ const put = (compare: Compare, turns: number, time = 0) => {
   const plan = comparePlan(compare, turns);
   const [w, h] = comparedSize([8, 4], plan);
   const out = new Uint8Array(w * h * 1.5);
-  putTogether(flat(8, 4, 1), flat(8, 4, 2), [8, 4], out, plan, time);
+  putTogether([flat(8, 4, 1), flat(8, 4, 2)], [8, 4], layoutOf('420', 8), out, plan, time);
   return { out, w, h, at: (x: number, y: number) => out[y * w + x] };
 };
 

@@ -1,4 +1,5 @@
-import { matrixWarp, type Scene, type Size } from '@lurn/core';
+import { matrixWarp, type Samples, type Scene, type Size } from '@lurn/core';
+import { planeSizes, type SampleLayout } from '../layout.js';
 
 /** How before and after are shown in one file. */
 export type Compare = 'beside' | 'above' | 'wipe';
@@ -56,41 +57,46 @@ function wiped(time: number, { beforeFirst }: ComparePlan): number {
  * @param time  seconds, by which a wipe moves
  */
 export function putTogether(
-  before: Uint8Array,
-  after: Uint8Array,
+  [before, after]: readonly [Uint8Array, Uint8Array],
   [width, height]: readonly [number, number],
+  layout: SampleLayout,
   out: Uint8Array,
   plan: ComparePlan,
   time: number,
 ): void {
-  const [first, second] = plan.beforeFirst ? [before, after] : [after, before];
+  const samples = (bytes: Uint8Array): Samples =>
+    layout.depth > 8 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) : bytes;
+  const [first, second] = (plan.beforeFirst ? [before, after] : [after, before]).map(samples);
+  const whole = samples(out);
   const side = plan.along === 'x' ? width : height;
   // Chroma samples cover two of luma: the border never lies within one.
   const border = plan.grows ? side : 2 * Math.round((side * wiped(time, plan)) / 2);
+  const unit = 2 ** (layout.depth - 8);
   let [from, to] = [0, 0];
-  for (let plane = 0; from < before.length; plane++) {
-    const halved = plane === 1 || plane === 2;
-    const [w, h, at] = halved ? [(width + 1) >> 1, (height + 1) >> 1, border >> 1] : [width, height, border];
-    const own = (bytes: Uint8Array) => bytes.subarray(from, from + w * h);
+  planeSizes(layout, width, height).forEach(([w, h], plane) => {
+    const chroma = plane === 1 || plane === 2;
+    const share = plan.along === 'x' ? width / w : height / h;
+    const at = plan.grows ? (plan.along === 'x' ? w : h) : Math.round(border / share);
+    const own = (all: Samples) => all.subarray(from, from + w * h);
     const size = comparedSize([w, h], plan);
-    const target = out.subarray(to, to + size[0] * size[1]);
+    const target = whole.subarray(to, to + size[0] * size[1]);
     if (plan.along === 'x') rowsBeside(own(first), own(second), w, h, at, plan.grows, target);
     else rowsBelow(own(first), own(second), w, at, plan.grows, target);
     if (!plan.grows && plane < 3)
-      drawLine(target, w, h, plan.along, at, halved ? LINE / 2 : LINE, halved ? LINE_CHROMA : LINE_LUMA);
+      drawLine(target, w, h, plan.along, at, LINE / share, unit * (chroma ? LINE_CHROMA : LINE_LUMA));
     from += w * h;
     to += target.length;
-  }
+  });
 }
 
 function rowsBeside(
-  a: Uint8Array,
-  b: Uint8Array,
+  a: Samples,
+  b: Samples,
   w: number,
   h: number,
   border: number,
   grows: boolean,
-  out: Uint8Array,
+  out: Samples,
 ): void {
   const wide = grows ? 2 * w : w;
   for (let y = 0; y < h; y++) {
@@ -99,20 +105,13 @@ function rowsBeside(
   }
 }
 
-function rowsBelow(
-  a: Uint8Array,
-  b: Uint8Array,
-  w: number,
-  border: number,
-  grows: boolean,
-  out: Uint8Array,
-): void {
+function rowsBelow(a: Samples, b: Samples, w: number, border: number, grows: boolean, out: Samples): void {
   out.set(a.subarray(0, border * w));
   out.set(grows ? b : b.subarray(border * w), border * w);
 }
 
 function drawLine(
-  out: Uint8Array,
+  out: Samples,
   w: number,
   h: number,
   along: 'x' | 'y',

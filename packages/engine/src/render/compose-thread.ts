@@ -1,5 +1,6 @@
 import {
   compose,
+  deepPlaneOver,
   filmOf,
   planeOver,
   toWire,
@@ -10,6 +11,7 @@ import {
   type Scene,
   type WireError,
 } from '@lurn/core';
+import { planeSizes, type SampleLayout } from '../layout.js';
 
 /** One scene to be drawn: everything in coded (not turned) coordinates, pictures in shared memory. */
 export interface ComposeTask {
@@ -20,7 +22,8 @@ export interface ComposeTask {
   /** Luma, chroma, and with alpha its plane. */
   readonly output: SharedArrayBuffer;
   readonly outputSize: readonly [number, number];
-  readonly alpha: boolean;
+  /** Of the output; pictures lie so, too, but have no alpha. */
+  readonly layout: SampleLayout;
   readonly siting: ChromaSiting;
   /** What lies outside the picture, as luma and chroma. */
   readonly fill: readonly [number, number, number];
@@ -36,12 +39,12 @@ const known = new Map<string, Raster>();
 /** A thread of the composer: draws one scene a task. @returns what went wrong, if anything did */
 export default function composeTask(task: ComposeTask): WireError | null {
   try {
-    const { scene, pictures, sourceSize, outputSize, alpha, siting, fill, code } = task;
+    const { scene, pictures, sourceSize, outputSize, layout, siting, fill, code } = task;
     // A film's frames come one after the other: none is kept.
     for (const key of known.keys()) if (filmOf(key) && !task.rasters.has(key)) known.delete(key);
     for (const [key, raster] of task.rasters) if (!known.has(key)) known.set(key, raster);
-    const planes = (frame: number) => planesOf(pictures.get(frame)!, sourceSize, false);
-    compose(scene, planes, planesOf(task.output, outputSize, alpha), {
+    const planes = (frame: number) => planesOf(pictures.get(frame)!, sourceSize, { ...layout, alpha: false });
+    compose(scene, planes, planesOf(task.output, outputSize, layout), {
       ...{ siting, fill, code },
       rasters: (key) => known.get(key) ?? null,
     });
@@ -54,16 +57,14 @@ export default function composeTask(task: ComposeTask): WireError | null {
 function planesOf(
   memory: SharedArrayBuffer,
   [w, h]: readonly [number, number],
-  alpha: boolean,
+  layout: SampleLayout,
 ): PicturePlanes {
-  const bytes = new Uint8Array(memory);
-  const [cw, ch] = [(w + 1) >> 1, (h + 1) >> 1];
-  const at = [w * h, w * h + cw * ch, w * h + 2 * cw * ch];
-  return {
-    y: planeOver(bytes, w, h),
-    u: planeOver(bytes.subarray(at[0]), cw, ch),
-    v: planeOver(bytes.subarray(at[1]), cw, ch),
-    subsampling: { x: 2, y: 2 },
-    ...(alpha && { alpha: planeOver(bytes.subarray(at[2]), w, h) }),
-  };
+  const { depth, subsampling } = layout;
+  const samples = depth > 8 ? new Uint16Array(memory) : new Uint8Array(memory);
+  let from = 0;
+  const [y, u, v, alpha] = planeSizes(layout, w, h).map(([pw, ph]) => {
+    const own = samples.subarray(from, (from += pw * ph));
+    return own instanceof Uint16Array ? deepPlaneOver(own, pw, ph, depth) : planeOver(own, pw, ph);
+  });
+  return { y, u, v, subsampling, ...(layout.alpha && { alpha }) };
 }

@@ -5,6 +5,7 @@ import type { ClipInfo } from '@lurn/model';
 import { isRgb } from '../decode.js';
 import { whyNot, type Format, type FormatSettings } from '../formats/index.js';
 import { turnedUpright } from '../formats/pictures.js';
+import { fourccOf } from '../layout.js';
 import { partOf } from '../part-file.js';
 import { everyFrame, varyingRate } from '../quirks.js';
 import { asFile, ffmpegPath, startTool, toolError, type RunningTool } from '../tools.js';
@@ -59,7 +60,8 @@ export class Encoder {
         'no-encoder',
         `${format.name} cannot be written here: ${missing}. Choose another format.`,
       );
-    const size = ['-pix_fmt', format.planes(info), '-s', `${width}x${height}`];
+    const layout = format.planes(info);
+    const size = ['-pix_fmt', layout.pixelFormat, '-s', `${width}x${height}`];
     const picture = info.rate
       ? ['-f', 'rawvideo', ...size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
@@ -88,7 +90,8 @@ export class Encoder {
     ];
     const tool = await startTool(ffmpegPath(), args, signal);
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
-    if (stamps) tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps));
+    if (stamps)
+      tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps, fourccOf(layout) ?? undefined));
     return new Encoder(tool, file, part, stamps, signal);
   }
 

@@ -1,6 +1,7 @@
 import { framesOf, LurnError, stoppedError, type Scene } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder } from '../decode.js';
+import type { SampleLayout } from '../layout.js';
 
 /** The frames that scenes borrow edges or painted pieces from, each read once, in shared memory. @throws LurnError `frame-unreadable`, `stopped` */
 export async function readLentFrames(
@@ -8,6 +9,7 @@ export async function readLentFrames(
   info: ClipInfo,
   times: Float64Array,
   scenes: Iterable<Scene>,
+  layout: SampleLayout,
   signal?: AbortSignal,
 ): Promise<Map<number, SharedArrayBuffer>> {
   const wanted = new Set<number>();
@@ -15,7 +17,7 @@ export async function readLentFrames(
   const out = new Map<number, SharedArrayBuffer>();
   if (wanted.size === 0) return out;
   const [first, last] = [Math.min(...wanted), Math.max(...wanted)];
-  const decoder = await Decoder.open(source, info, { from: first, to: last, times }, 'planes', signal);
+  const decoder = await Decoder.open(source, info, { from: first, to: last, times }, layout, signal);
   try {
     const passing = new Uint8Array(decoder.frameSize);
     for (let f = first; f <= last; f++) {

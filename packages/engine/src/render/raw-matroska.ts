@@ -58,7 +58,7 @@ function unsigned(id: number, value: number): Buffer {
 }
 
 function text(id: number, value: string): Buffer {
-  const body = Buffer.from(value, 'ascii');
+  const body = Buffer.from(value, 'latin1');
   return Buffer.concat([idBytes(id), sizeBytes(body.length), body]);
 }
 

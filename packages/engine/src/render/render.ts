@@ -2,10 +2,11 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { colourInPlanes, framesOf, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
-import { Decoder, isRgb, planarSize } from '../decode.js';
+import { Decoder, isRgb } from '../decode.js';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';
 import { codedFor, type Coded } from './coded.js';
+import { pictureBytes, withoutAlpha, type SampleLayout } from '../layout.js';
 import type { LayerRasters } from '../rasters/layer-rasters.js';
 import {
   comparedSize,
@@ -147,6 +148,9 @@ interface RunRequest extends RenderRequest {
 class RunOfParts {
   private encoder: Encoder | null = null;
   private part: Part | null = null;
+  /** As it is drawn, and as it is read: without alpha. */
+  private readonly layout: SampleLayout;
+  private readonly read: SampleLayout;
   /** The part before, while the last of it is being encoded. */
   private finishing: Promise<void> = Promise.resolve();
   private decoder: Decoder | null = null;
@@ -158,13 +162,17 @@ class RunOfParts {
     private readonly plan: ComparePlan | null,
     private readonly composer: Composer,
     private readonly onDone: (frames: number) => void,
-  ) {}
+  ) {
+    const { format, info } = request;
+    this.layout = format.planes(info);
+    this.read = this.layout.alpha ? withoutAlpha(this.layout) : this.layout;
+  }
 
   async draw(): Promise<void> {
     const { source, info, times, from, to, signal } = this.request;
     try {
-      const lent = await readLentFrames(source, info, times, scenesOf(this.request), signal);
-      this.decoder = await Decoder.open(source, info, { from, to, times }, 'planes', signal);
+      const lent = await readLentFrames(source, info, times, scenesOf(this.request), this.read, signal);
+      this.decoder = await Decoder.open(source, info, { from, to, times }, this.read, signal);
       await this.drawAll(lent, this.decoder);
       await this.finishing;
       await this.finish();
@@ -204,9 +212,8 @@ class RunOfParts {
   }
 
   private slots(frameSize: number): Slot[] {
-    const [width, height] = this.coded.outputSize;
-    const { plan, composer } = this;
-    const bytes = planarSize(width, height) + (this.request.format.alpha ? width * height : 0);
+    const { plan, composer, layout } = this;
+    const bytes = pictureBytes(layout, ...this.coded.outputSize);
     return Array.from({ length: composer.size + 2 }, (): Slot => ({
       source: new SharedArrayBuffer(frameSize),
       output: new SharedArrayBuffer(bytes),
@@ -217,8 +224,8 @@ class RunOfParts {
   }
 
   private async drawAll(lent: ReadonlyMap<number, SharedArrayBuffer>, decoder: Decoder): Promise<void> {
-    const { coded, plan, composer, request } = this;
-    const { info, times, from, to, scene, rasters = NONE, format, signal, first } = request;
+    const { coded, plan, composer, request, layout } = this;
+    const { info, times, from, to, scene, rasters = NONE, signal, first } = request;
     const slots = this.slots(decoder.frameSize);
     let written: Promise<void> = Promise.resolve();
     for (let frame = from; frame <= to; frame++) {
@@ -239,9 +246,9 @@ class RunOfParts {
         return {
           scene: drawn,
           pictures: new Map([...needed, [frame, slot.source]]),
-          ...{ sourceSize: coded.sourceSize, output, outputSize: coded.outputSize, alpha: format.alpha },
+          ...{ sourceSize: coded.sourceSize, output, outputSize: coded.outputSize, layout },
           siting: info.colour.siting,
-          fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height),
+          fill: colourInPlanes(drawn.base.edges.colour, codeOf(info), info.height, layout.depth),
           code: { ...codeOf(info), height: info.height },
           rasters: await rasters.of(drawn),
         };
@@ -257,7 +264,8 @@ class RunOfParts {
         const encoder = await this.encoderFor(frame);
         const after = new Uint8Array(slot.output);
         if (plan && shot && both) {
-          putTogether(new Uint8Array(shot), after, coded.outputSize, both, plan, times[frame] - times[first]);
+          const pair = [new Uint8Array(shot), after] as const;
+          putTogether(pair, coded.outputSize, layout, both, plan, times[frame] - times[first]);
           await encoder.write(both);
         } else await encoder.write(after);
         this.onDone(frame - from + 1);

@@ -78,7 +78,9 @@ export function QueueRow({ render: r, first, dragged, onDrag, onDrop, onSooner }
           {r.done > 0 && r.status !== 'done' && `, ${r.done} of ${r.total}`}
           {r.secondsLeft !== null && `, ${seconds(r.secondsLeft)} left`}
           {r.bytes !== null && `, ${bytes(r.bytes)}`}
-          {` · ${r.delivery}, ${r.format}`}
+        </p>
+        <p className="quiet truncate text-xs">
+          {r.delivery}, {r.format}
         </p>
         {runs && (
           <progress

@@ -131,7 +131,7 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
         <Hint>
           {away
             ? `Its four corners are set on its own frame, ${own}.`
-            : 'Drag the four corners to those of the page.'}
+            : `Drag the four corners to those of ${laid.straight ? 'its outline' : 'the page'}.`}
         </Hint>
       )}
       <p className="quiet num text-xs">

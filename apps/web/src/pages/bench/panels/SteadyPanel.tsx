@@ -177,8 +177,8 @@ function ShakeLeftReading() {
       )}
       {flat && (
         <Hint>
-          It is laid flat as on the reference frame, with every fold: look in the steadied picture for what
-          still swims, and mend it there.
+          It is laid flat, with every fold: look in the steadied picture for what still swims, and mend it
+          there.
         </Hint>
       )}
       {spots.length === 0 && steady.motion.model === 'similarity' && !surface && !flat && (
