@@ -43,3 +43,14 @@ export async function varyingRateMuxed(): Promise<string[]> {
   const scale = ['-video_track_timescale', '90000'];
   return (await ffmpegMajor()) < 5 ? [...scale, '-use_editlist', '0'] : scale;
 }
+
+/** Seconds that libopus needs before the first sample: 312 at 48 kHz. */
+const OPUS_LEAD = 312 / 48_000;
+
+/**
+ * Options of sound that libopus encodes. What it puts before the first sample is told in the file, but the muxer of
+ * ffmpeg 4 moves the pictures by it.
+ */
+export async function opusInStep(): Promise<string[]> {
+  return (await ffmpegMajor()) < 5 ? ['-af', `asetpts=PTS+${OPUS_LEAD}/TB`] : [];
+}

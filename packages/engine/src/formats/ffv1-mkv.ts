@@ -2,7 +2,7 @@ import type { Format } from './format.js';
 import type { ClipInfo } from '@lurn/model';
 import { layoutFor } from '../layout.js';
 import { takesAll } from './pictures.js';
-import { anySound } from './sounds.js';
+import { keptSound } from './sounds.js';
 
 /** As they are. */
 const ownPlanes = (info: ClipInfo) =>
@@ -17,7 +17,7 @@ export const ffv1Mkv: Format = {
     ...['-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1'],
     ...['-pix_fmt', ownPlanes(info).pixelFormat],
   ],
-  audio: anySound,
+  audio: keptSound,
   muxer: 'matroska',
   upright: true,
   refuses: takesAll,

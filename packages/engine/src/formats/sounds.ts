@@ -23,5 +23,11 @@ export function webmSound({ audio }: ClipInfo): Sound {
   return { args: ['-c:a', 'libopus', '-b:a', '192k'], coded: 'Opus at 192 kbit/s' };
 }
 
-/** Matroska carries nearly everything. */
-export const anySound = (): Sound => copied;
+/**
+ * Matroska, to keep: whole samples. What is only copied there is cut between packets, and what an encoder put before the
+ * first sample is not told.
+ */
+export function keptSound({ audio }: ClipInfo): Sound {
+  if (audio && /^pcm_/.test(audio.codec)) return { args: ['-c:a', audio.codec], coded: null };
+  return { args: ['-c:a', 'flac', '-sample_fmt', 's32'], coded: null };
+}

@@ -4,7 +4,7 @@ import { stoppedError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';
-import { turnedBy, varyingRateMuxed } from '../quirks.js';
+import { opusInStep, turnedBy, varyingRateMuxed } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
 import { colourTags } from './encoder.js';
@@ -60,6 +60,7 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
     ...(format.alpha && format.muxer === 'webm' ? ['-metadata:s:v:0', 'alpha_mode=1'] : []),
     ...(info.rate ? [] : await varyingRateMuxed()),
     ...(sound ? sound.args : []),
+    ...(sound?.args.includes('libopus') ? await opusInStep() : []),
     ...(format.muxing ?? []),
     ...(turned?.output ?? []),
     ...['-f', format.muxer, asFile(grown)],

@@ -1,0 +1,72 @@
+import { ffmpegPath, formatById, indexClip } from '../index.js';
+import { ClipFolder, picture, renderPlain, run, x264 } from '../testing/clips.js';
+
+/** The sound of every format is in step with the source's, whole and cut to a range. */
+
+let clips: ClipFolder;
+const RATE = 48_000;
+/** Clicks at uneven moments, each of another height: where they are, a correlation has one peak. */
+const NOISE =
+  "aevalsrc='if(lt(mod(t*t*7.3+t*1.9,1),0.02),0.6*sin(9000*t*t),0)+0.05*sin(2*PI*310*t)':s=48000:d=7";
+
+beforeAll(async () => {
+  clips = await ClipFolder.open();
+  const sound = ['-f', 'lavfi', '-i', NOISE, '-shortest'];
+  const seven = picture('256x144', 5.2);
+  await clips.make('pcm.mov', ...seven, ...sound, ...x264, '-c:a', 'pcm_s16le');
+  await clips.make('aac.mp4', ...seven, ...sound, ...x264, '-c:a', 'aac', '-b:a', '256k');
+}, 60_000);
+afterAll(() => clips.remove());
+
+/** One channel of a file's sound as it is presented, from the first picture's moment on. */
+async function heard(file: string): Promise<Float32Array> {
+  const { info } = await indexClip(file);
+  const zero = info.startTime - info.fileStart;
+  const filter = `aresample=async=1:first_pts=0${zero > 0 ? `,atrim=start=${zero}` : ''}`;
+  const { stdout } = await run(
+    await ffmpegPath(),
+    ['-v', 'error', '-i', file, '-vn', '-af', filter, '-ac', '1', '-ar', String(RATE), '-f', 'f32le', '-'],
+    { encoding: 'buffer', maxBuffer: 1e8 },
+  ); // prettier-ignore
+  const bytes = stdout as unknown as Buffer;
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+}
+
+/** By how many samples `b` lies later than `a` from some sample on, by the correlation's peak. */
+function later(a: Float32Array, b: Float32Array, from: number): number {
+  const [n, reach] = [RATE, 2400];
+  let [best, at] = [-Infinity, 0];
+  for (let lag = -reach; lag <= reach; lag++) {
+    let sum = 0;
+    for (let i = 0; i < n; i += 1) {
+      const j = 4800 + i;
+      sum += a[from + j] * (b[j + lag] ?? 0);
+    }
+    if (sum > best) [best, at] = [sum, lag];
+  }
+  return at;
+}
+
+const FORMATS = ['h264-mp4', 'h264-mov', 'prores-422-mov', 'dnxhr-mov', 'ffv1-mkv', 'vp9-webm'] as const;
+
+const CUT = FORMATS.flatMap((f) => ['pcm.mov', 'aac.mp4'].map((source) => [f, source, 61] as const));
+const WHOLE = [
+  ['h264-mp4', 'aac.mp4', 0],
+  ['ffv1-mkv', 'aac.mp4', 0],
+  ['vp9-webm', 'pcm.mov', 0],
+] as const;
+
+it.each([...CUT, ...WHOLE])(
+  '%s of %s from frame %d',
+  async (format, source, from) => {
+    const clip = await indexClip(clips.at(source));
+    const { extension } = formatById(format);
+    const out = clips.at(`${format} ${source} ${from}.${extension}`);
+    await renderPlain(clips.at(source), clip, out, { format, from });
+    const whole = await heard(clips.at(source));
+    const off = later(whole, await heard(out), Math.round(clip.times[from] * RATE));
+    const lossless = source === 'pcm.mov' && /prores|dnxhr|ffv1/.test(format);
+    expect(Math.abs(off)).toBeLessThanOrEqual(lossless ? 1 : RATE / 1000);
+  },
+  60_000,
+);
