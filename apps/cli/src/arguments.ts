@@ -10,6 +10,7 @@ import {
 } from '@lurn/core';
 import { FORMATS, type Compare, type Format } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
+import type { ConformArguments } from './conform.js';
 import type { WatchArguments } from './watch.js';
 
 export const USAGE = `lurn track CLIP --marks MARKS.json [--from N] [--to N] [--out TRACKS.csv] [--corners CORNERS.csv] [--mesh MESH.json] [--shape] [--json]
@@ -46,6 +47,10 @@ lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out
 lurn watch FOLDER --out FOLDER [--goal calm|still] [--format NAME] [--crf N] [--once] [--json]
     Steadies and renders every clip that appears in a folder, by its surroundings, with the zoom that hides the edges, and
     writes what came of each into report.csv. With --once it does what is there, and ends.
+
+lurn conform (CLIP | FOLDER | FILE.zip) --out CLIP.mkv [--rate N] [--json]
+    Makes a clip without loss: of pictures (PNG, JPEG, TIFF or EXR, with a sound file if there is one) at --rate a second,
+    25 when left out; of an interlaced clip, whose fields are put together; or of any other at a constant --rate.
 
 lurn formats [--json]
     The kinds of file that --format may name.
@@ -199,6 +204,7 @@ const OPTIONS = {
   size: { type: 'string' },
   fps: { type: 'string' },
   once: { type: 'boolean' },
+  rate: { type: 'string' },
   json: { type: 'boolean' },
   help: { type: 'boolean', short: 'h' },
 } as const;
@@ -208,9 +214,10 @@ const STEADY_OPTIONS = [
   ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
   ...['fit-zoom', 'row-by-row', 'edges', 'compare', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
 ];
-const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'watch', 'hand-over'] as const;
+const COMMANDS = ['track', 'suggest', 'movers', 'steady', 'watch', 'conform', 'hand-over'] as const;
 const isCommand = (kind: string): kind is (typeof COMMANDS)[number] => COMMANDS.some((c) => c === kind);
 const WATCH_OPTIONS = ['out', 'goal', 'format', 'crf', 'once', 'json'];
+const CONFORM_OPTIONS = ['out', 'rate', 'json'];
 const MOVERS_OPTIONS = ['out', 'json'];
 const SUGGEST_OPTIONS = ['frame', 'count', 'out', 'json'];
 const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
@@ -229,6 +236,7 @@ export function parseArguments(
   | SuggestArguments
   | HandOverArguments
   | WatchArguments
+  | ConformArguments
   | { kind: 'help' } {
   let parsed;
   try {
@@ -263,6 +271,7 @@ export function parseArguments(
       movers: MOVERS_OPTIONS,
       suggest: SUGGEST_OPTIONS,
       watch: WATCH_OPTIONS,
+      conform: CONFORM_OPTIONS,
       'hand-over': [...HAND_OVER_NAMES, 'json'],
     },
   }[kind];
@@ -276,6 +285,7 @@ export function parseArguments(
   }
   if (kind === 'hand-over') return handOverArguments(clip, values);
   if (kind === 'watch') return watchArguments(clip, values);
+  if (kind === 'conform') return conformArguments(clip, values);
   if (values.marks && values.spots)
     throw new UsageError('--spots is another name of --marks: give one of them.');
   const marks = values.marks ?? values.spots;
@@ -481,4 +491,17 @@ function watchArguments(
       json: values.json ?? false,
     },
   };
+}
+
+function conformArguments(
+  input: string,
+  values: { readonly out?: string; readonly rate?: string; readonly json?: boolean },
+): ConformArguments {
+  if (!values.out) throw new UsageError('conform needs --out CLIP.mkv.');
+  if (!/\.mkv$/i.test(values.out))
+    throw new UsageError('--out of conform is a Matroska file: its name ends in .mkv.');
+  const rate = values.rate === undefined ? null : Number(values.rate);
+  if (rate !== null && !(rate >= 1 && rate <= 240))
+    throw new UsageError(`--rate is 1 to 240 pictures a second, not "${values.rate}".`);
+  return { kind: 'conform', input, out: values.out, rate, json: values.json ?? false };
 }

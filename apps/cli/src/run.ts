@@ -1,5 +1,6 @@
 import { LurnError } from '@lurn/core';
 import { parseArguments, USAGE, UsageError } from './arguments.js';
+import { conformCommand } from './conform.js';
 import { formatsCommand } from './formats.js';
 import { handOverCommand } from './hand-over.js';
 import { moversCommand, suggestCommand } from './scene.js';
@@ -25,6 +26,8 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
       return shotCommand(command, io);
     case 'hand-over':
       return handOverCommand(command, io);
+    case 'conform':
+      return conformCommand(command, io);
     case 'watch':
       return watchCommand(command, io);
     case 'formats':

@@ -1,6 +1,7 @@
 export * from './tools.js';
 export * from './probe.js';
 export * from './frame-index.js';
+export * from './conform.js';
 export * from './decode.js';
 export * from './layout.js';
 export * from './working-copy.js';

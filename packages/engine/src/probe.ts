@@ -16,6 +16,8 @@ export interface StreamFacts {
   readonly pixelAspect: number;
   readonly codec: string;
   readonly container: string;
+  /** Which of two fields that its pictures are woven of is shown first; null where they are whole. */
+  readonly fields: 'top' | 'bottom' | null;
   readonly pixelFormat: string;
   readonly bitDepth: number;
   readonly rate: string;
@@ -49,6 +51,7 @@ interface ProbeStream {
   width?: number;
   height?: number;
   pix_fmt?: string;
+  field_order?: string;
   r_frame_rate?: string;
   avg_frame_rate?: string;
   nb_frames?: string;
@@ -143,6 +146,7 @@ export async function probeFile(
     container,
     pixelFormat,
     bitDepth: Number(/p(9|10|12|14|16)(le|be)?$/.exec(pixelFormat)?.[1] ?? 8),
+    fields: FIELDS[video.field_order ?? ''] ?? null,
     rate: video.r_frame_rate ?? '0/0',
     expected: expectedFrames(video, Number(video.duration ?? format.duration ?? 0)),
     colour: {
@@ -164,6 +168,14 @@ export async function probeFile(
     fps: ratio(video.avg_frame_rate, '/') || ratio(video.r_frame_rate, '/') || 25,
   };
 }
+
+/** Orders of fields as ffprobe tells them: by the second letter, which is shown first. */
+const FIELDS: Readonly<Record<string, 'top' | 'bottom'>> = {
+  tt: 'top',
+  bt: 'top',
+  bb: 'bottom',
+  tb: 'bottom',
+};
 
 /** So much of a file's beginning tells whether it is text. */
 const HEAD = 1024;

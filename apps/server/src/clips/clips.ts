@@ -227,6 +227,14 @@ export class Clips implements OnApplicationBootstrap {
     if (row.status === 'reading' || row.status === 'copying') await this.enqueue(id);
   }
 
+  /** A clip lies in another file of its folder from now on. @param note  why, for the person */
+  async replaceFile(id: string, file: string, note: string): Promise<void> {
+    const path = join(this.settings.clipFolder(id), file);
+    const { size } = await stat(path);
+    // Its hash tells machines whether they have it already.
+    await this.change(id, { file, note, bytes: size, hash: await hashFile(path) });
+  }
+
   async change(id: string, values: Partial<typeof clips.$inferInsert>): Promise<void> {
     await this.database.write((db) => db.update(clips).set(values).where(eq(clips.id, id)));
     this.events.emit({ kind: 'clip', id });
@@ -253,7 +261,7 @@ export class Clips implements OnApplicationBootstrap {
         where: eq(renders.clipId, id),
       });
       for (const file of files.filter((f) => made.some((r) => f.startsWith(r.id))))
-        await rm(join(this.settings.data, 'renders', file), { force: true });
+        await rm(join(this.settings.data, 'renders', file), { recursive: true, force: true });
       await this.database.write((db) => db.delete(clips).where(eq(clips.id, id)));
     }
   }
@@ -267,7 +275,9 @@ export function displayName(name: string): string {
   const last = name.split(/[/\\]/).pop()!;
   // eslint-disable-next-line no-control-regex
   const clean = last.replace(/[\u0000-\u001f\u007f]/g, '').trim();
-  const bare = clean.replace(/\.(mp4|m4v|mov|mkv|webm|avi|mpg|mpeg|ts|mts|mxf|ogv|wmv|flv|3gp)$/i, '').trim();
+  const bare = clean
+    .replace(/\.(mp4|m4v|mov|mkv|webm|avi|mpg|mpeg|ts|mts|mxf|ogv|wmv|flv|3gp|zip)$/i, '')
+    .trim();
   return (bare || clean || 'clip').slice(0, 120);
 }
 

@@ -4,7 +4,10 @@ import { join } from 'node:path';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError, stoppedError, toWire } from '@lurn/core';
 import {
+  conform,
+  fieldsOf,
   ingestInThread,
+  isZip,
   knowClip,
   makePart,
   MOST_ANALYSED,
@@ -115,9 +118,10 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     if (this.paces.size === 0) return;
     const row = await this.clips.even(id);
     // What is wrong with it is told when it is read.
+    if (row.file !== CONFORMED && (await isAwkward(this.clips.pathOf(row), row.name))) return;
     const clip = await knowClip({ path: this.clips.pathOf(row), name: row.name }).catch(() => null);
     const now = await this.clips.even(id);
-    if (clip && !now.info && now.status !== 'ready') await this.clips.change(id, valuesOf(clip));
+    if (clip && !now.info && now.status !== 'ready') await this.clips.change(id, valuesWith(clip));
   }
 
   /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
@@ -141,8 +145,40 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     await this.clips.change(id, { status: 'reading', error: error === null ? null : fullDisk().toJSON() });
   }
 
-  private async read(row: ClipRow, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+  /**
+   * Makes of pictures in a zip, and of a clip whose pictures are woven of two fields, a clip that can be worked on. What
+   * was brought in stays beside it.
+   *
+   * @returns the clip's row as it is then
+   */
+  private async conformed(
+    row: ClipRow,
+    signal: AbortSignal,
+    onPart: (part: number) => void,
+  ): Promise<ClipRow> {
+    const { id, name, file } = row;
+    if (file === CONFORMED) return row;
+    const path = this.clips.pathOf(row);
+    const awkward = (await isZip(path)) || (FIELDS_KEPT ? null : await fieldsOf(path, name, signal));
+    if (!awkward) return row;
+    const out = join(this.settings.clipFolder(id), CONFORMED);
+    const rate = rateIn(name);
+    const { note } = await conform({
+      path,
+      name,
+      out,
+      rate: awkward === true ? rate : null,
+      signal,
+      onProgress: onPart,
+    });
+    await this.clips.replaceFile(id, CONFORMED, note);
+    return this.clips.get(id);
+  }
+
+  private async read(brought: ClipRow, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const row = await this.conformed(brought, signal, onPart);
     const { id } = row;
+    const valuesOf = (clip: KnownClip) => valuesWith(clip, row.note);
     let shown = 0;
     let status = row.status;
     // What pages have been told of it until now, by this server or the one before.
@@ -209,10 +245,28 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   }
 }
 
-const valuesOf = ({ info, times, made, usesCopy }: KnownClip) => ({
-  ...{ info, made, usesCopy },
+/** What is conformed lies beside what was brought in, under this name. */
+const CONFORMED = 'conformed.mkv';
+/** With LURN_FIELDS=keep the pictures of an interlaced clip stay as they are. */
+const FIELDS_KEPT = process.env.LURN_FIELDS === 'keep';
+
+/** A rate that a name tells, as "ridge 24fps"; null where it tells none. */
+export function rateIn(name: string): number | null {
+  const rate = Number(/(\d+(?:\.\d+)?) ?(?:fps|p)\b/i.exec(name)?.[1] ?? 0);
+  return rate >= 1 && rate <= 240 ? rate : null;
+}
+
+/** @param note  what was made of it before it was read */
+const valuesWith = ({ info, times, made, usesCopy }: KnownClip, note: string | null = null) => ({
+  ...{ made, usesCopy },
+  info: note ? { ...info, warning: [note, info.warning].filter(Boolean).join(' ') } : info,
   times: Buffer.from(times.buffer, times.byteOffset, times.byteLength),
 });
+
+/** True of what is conformed before it is read: nothing that its container says holds then. */
+async function isAwkward(path: string, name: string): Promise<boolean> {
+  return (await isZip(path).catch(() => false)) || (await fieldsOf(path, name).catch(() => null)) !== null;
+}
 
 const sameFrames = (a: Float64Array, b: Float64Array): boolean =>
   a.length === b.length && a.every((t, i) => Math.abs(t - b[i]) < 1e-4);

@@ -21,6 +21,8 @@ export const clips = sqliteTable(
     /** Null for clips read before anything but one whole copy was made of them. */
     made: text('made', { mode: 'json' }).$type<ClipMade>(),
     error: text('error', { mode: 'json' }).$type<ApiError>(),
+    /** What was made of the file before it was read, in a sentence; null where it is read as it came. */
+    note: text('note'),
     createdAt: text('created_at').notNull(),
     deletedAt: text('deleted_at'),
   },

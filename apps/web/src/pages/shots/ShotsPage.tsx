@@ -64,7 +64,7 @@ export function ShotsPage() {
           ref={chooser}
           type="file"
           multiple
-          accept="video/*,.mkv,.mov,.mxf,.mts"
+          accept="video/*,.mkv,.mov,.mxf,.mts,.zip"
           className="hidden"
           aria-label="Video files"
           onChange={(e) => {
