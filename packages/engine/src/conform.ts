@@ -68,17 +68,13 @@ export async function conform(request: ConformRequest): Promise<Conformed> {
   if (folder || (await isZip(path))) return ofPictures(request, folder);
   const { fields, ...facts } = await probeFile(path, request.name, request.signal);
   const filters = [
+    // Where the size changes on the way, the first one holds.
+    `scale=${facts.codedWidth}:${facts.codedHeight}`,
     ...(fields ? [`bwdif=mode=send_frame:parity=${fields === 'top' ? 'tff' : 'bff'}:deint=all`] : []),
     ...(request.rate ? [`fps=${request.rate}`] : []),
   ];
-  const input = [...LOCAL_ONLY, '-i', asFile(path)];
-  const maps = [
-    '-map',
-    streamOf(facts),
-    '-map',
-    '0:a?',
-    ...(filters.length > 0 ? ['-vf', filters.join(',')] : []),
-  ];
+  const input = [...LOCAL_ONLY, '-noautorotate', '-reinit_filter', '0', '-i', asFile(path)];
+  const maps = ['-map', streamOf(facts), '-map', '0:a?', '-vf', filters.join(',')];
   const passing = request.rate ? [] : ['-vsync', 'passthrough'];
   await encode(request, [...input, ...maps, ...passing, '-c:a', 'copy']);
   const said = [

@@ -275,6 +275,8 @@ async function decodeAll(
   const stamps: number[] = [];
   let base = 0;
   let errors = '';
+  let first: string | undefined;
+  let changed: { frame: number; from: string; to: string } | null = null;
   const hear = (line: string) => {
     if (line.includes('showinfo')) {
       const tb = /config in time_base: (\d+)\/(\d+)/.exec(line);
@@ -282,6 +284,10 @@ async function decodeAll(
       const pts = /\bn: *\d+ pts: *(-?\d+|NOPTS)/.exec(line);
       // What is decoded is told from the file's earliest stream on.
       if (pts) stamps.push(pts[1] === 'NOPTS' ? NaN : Number(pts[1]) * base + facts.fileStart);
+      const size = /\bs:(\d+x\d+)/.exec(line)?.[1];
+      if (size && first && size !== first && !changed)
+        changed = { frame: stamps.length - 1, from: first, to: size };
+      first ??= size;
       return;
     }
     onLine?.(line);
@@ -299,7 +305,16 @@ async function decodeAll(
   }
   const status = await tool.ended;
   if (signal?.aborted) throw stoppedError('Reading the clip');
+  if (changed) throw changingSize(changed);
   return { stamps, errors, status };
+}
+
+function changingSize({ frame, from, to }: { frame: number; from: string; to: string }): LurnError {
+  return new LurnError(
+    'changing-size',
+    `The clip changes its size at frame ${frame}, from ${from} to ${to}. Make one of a single size first: lurn conform.`,
+    { frame },
+  );
 }
 
 /**

@@ -125,7 +125,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   }
 
   /** Reads a clip. One that was deleted meanwhile is left; its restoring asks again. */
-  async run({ subject: id }: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+  async run(job: Job, signal: AbortSignal, onPart: (part: number) => void): Promise<void> {
+    const { subject: id } = job;
     const row = await this.clips.find(id);
     if (!row || row.deletedAt) return;
     if (row.status === 'ready') {
@@ -137,6 +138,11 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
       await this.read(row, signal, onPart);
     } catch (error) {
       if (isFullDisk(error) || signal.aborted) throw error;
+      if (error instanceof LurnError && error.code === 'changing-size' && row.note === null) {
+        // Known now: it is conformed before it is read again.
+        await this.clips.change(id, { note: error.message });
+        return this.run(job, signal, onPart);
+      }
       await this.clips.change(id, { status: 'failed', error: toWire(error) });
     }
   }
@@ -159,7 +165,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     const { id, name, file } = row;
     if (file === CONFORMED) return row;
     const path = this.clips.pathOf(row);
-    const awkward = (await isZip(path)) || (FIELDS_KEPT ? null : await fieldsOf(path, name, signal));
+    const awkward =
+      row.note !== null || (await isZip(path)) || (FIELDS_KEPT ? null : await fieldsOf(path, name, signal));
     if (!awkward) return row;
     const out = join(this.settings.clipFolder(id), CONFORMED);
     const rate = rateIn(name);
@@ -167,7 +174,7 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
       path,
       name,
       out,
-      rate: awkward === true ? rate : null,
+      rate: (await isZip(path)) ? rate : null,
       signal,
       onProgress: onPart,
     });
