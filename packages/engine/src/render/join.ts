@@ -7,6 +7,7 @@ import { partOf } from '../part-file.js';
 import { opusInStep, turnedBy, varyingRateMuxed } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
+import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js';
 import { colourTags } from './encoder.js';
 import { partName, type Part } from './parts.js';
 
@@ -47,20 +48,21 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   const range = { from: parts[0].from, to: parts[parts.length - 1].to };
   const list = join(work, 'parts.txt');
   await writeFile(list, listOf(parts, info, times, format));
-  const sound = info.audio && format.sound ? format.audio(info) : null;
+  const besides = await besidesOf(source, signal);
+  const beside = besideArgs(besides, info, format);
   const turned = format.upright || info.turns === 0 ? null : await turnedBy(360 - 90 * info.turns);
   const args = [
     ...['-y', '-v', 'error', '-nostats'],
     ...(turned?.input ?? []),
     ...['-f', 'concat', '-safe', '0', '-i', asFile(list)],
-    ...(sound ? soundInput(source, info, times, range) : []),
-    ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0'] : []), '-c:v', 'copy'],
+    ...soundInput(source, info, times, range),
+    ...['-map', '0:v:0', '-c:v', 'copy', ...beside],
+    ...['-map_chapters', '1', '-map_metadata', '1', ...timecodeArgs(besides, info, range.from, format)],
     ...(format.tag ? ['-tag:v', format.tag] : []),
     ...(format.filters ? [] : colourTags(info)),
     ...(format.alpha && format.muxer === 'webm' ? ['-metadata:s:v:0', 'alpha_mode=1'] : []),
     ...(info.rate ? [] : await varyingRateMuxed()),
-    ...(sound ? sound.args : []),
-    ...(sound?.args.includes('libopus') ? await opusInStep() : []),
+    ...(beside.includes('libopus') ? await opusInStep() : []),
     ...(format.muxing ?? []),
     ...(turned?.output ?? []),
     ...['-f', format.muxer, asFile(grown)],
@@ -68,6 +70,17 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   const tool = await startTool(ffmpegPath(), args, signal);
   tool.child.stdin!.end();
   await tool.succeed('encode-failed', 'Encoding');
+}
+
+/** The time code of the first picture of a range, for files that tell one. */
+function timecodeArgs(
+  { timecode }: Besides,
+  { rate, fps }: ClipInfo,
+  from: number,
+  format: Format,
+): string[] {
+  if (!timecode || !rate || !['mov', 'mp4'].includes(format.muxer)) return [];
+  return ['-timecode', timecodeAfter(timecode, from, fps)];
 }
 
 /** The parts in turn, each with how long it lasts, so that none drifts from where it belongs. */
@@ -104,7 +117,7 @@ async function zipped({ file, work, parts, format, signal }: JoinRequest): Promi
   await zip.finish();
 }
 
-/** The same stretch of the source's sound, so placed that the range's first frame is at 0. */
+/** The same stretch of the source, for its sound and what else it has, so placed that the range's first frame is at 0. */
 function soundInput(
   source: string,
   info: ClipInfo,
