@@ -30,7 +30,7 @@ export function packOrder(order: PartOrder): Buffer {
 /** @throws Error where the bytes are no order */
 export function unpackOrder(bytes: Uint8Array): PartOrder {
   const order = deserialize(bytes) as PartOrder;
-  if (typeof order !== 'object' || !(order.times instanceof Float64Array) || !Array.isArray(order.scenes))
+  if (typeof order !== 'object' || !ArrayBuffer.isView(order.times) || !Array.isArray(order.scenes))
     throw new Error('These bytes are no order of a render.');
   return order;
 }

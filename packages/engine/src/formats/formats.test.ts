@@ -52,7 +52,7 @@ describe('formats', () => {
     'prores-422-hq-mov': [0.6, 'prores', 'pcm_s24le'],
     'prores-4444-mov': [0.6, 'prores', 'pcm_s24le'],
     'dnxhr-mov': [0.8, 'dnxhd', 'pcm_s24le'],
-    'ffv1-mkv': [0, 'ffv1', 'aac'],
+    'ffv1-mkv': [0, 'ffv1', 'flac'],
     'vp9-alpha-webm': [1.6, 'vp9', 'opus'],
   };
   it.each(Object.keys(CODED))('%s has every frame, the picture and the sound', async (id) => {

@@ -40,7 +40,7 @@ function doingOf({ gone, silent, doing, error }: WorkerSummary, renders: QueueSu
   if (gone) return `silent for ${silent} s: its parts go to others`;
   if (doing) {
     const clip = renders.find((r) => r.id === doing.render)?.clip ?? 'a render';
-    return `${clip}, from part ${doing.part + 1}, ${plural(doing.frames, 'frame')}`;
+    return `${clip}, ${plural(doing.frames, 'frame')}`;
   }
   return error ?? 'waits';
 }

@@ -71,11 +71,14 @@ export function QueueRow({ render: r, first, dragged, onDrag, onDrop, onSooner }
           )}
         </div>
         <p className="quiet num truncate text-xs">
-          <span className={r.status === 'failed' ? 'text-error' : ''}>
-            {r.status === 'failed' && '▲ '}
-            {RENDER_WORDS[r.status]}
-          </span>
-          {r.done > 0 && r.status !== 'done' && `, ${r.done} of ${r.total}`}
+          {!runs && (
+            <span className={r.status === 'failed' ? 'text-error' : ''}>
+              {r.status === 'failed' && '▲ '}
+              {RENDER_WORDS[r.status]}
+            </span>
+          )}
+          {r.done > 0 && r.status !== 'done' && `${runs ? '' : ', '}${r.done} of ${r.total}`}
+          {runs && r.done === 0 && 'begins'}
           {r.secondsLeft !== null && `, ${seconds(r.secondsLeft)} left`}
           {r.bytes !== null && `, ${bytes(r.bytes)}`}
         </p>

@@ -12,7 +12,7 @@ export const BATCH_GOALS: Readonly<Record<BatchGoal, string>> = {
   calm: 'Calm',
 };
 
-/** Gives shots a goal, without opening them, and queues a render of each. What cannot be is told by name. */
+/** Gives shots a goal, without opening them, and queues a render of each, or of every delivery of each. What cannot be is told by name. */
 export async function steadyClips(
   clips: readonly ClipSummary[],
   goal: BatchGoal,
@@ -25,13 +25,16 @@ export async function steadyClips(
       if (clip.status !== 'ready') throw new Error('it has not been read yet.');
       const shot = await api.shot(clip.id);
       let { revision } = shot;
-      const crf = shot.document.deliveries[0].settings.crf;
       if (goal !== 'own') {
         const { document } = changeDocument(shot, { goal: { ...shot.document.goal, goal, keys: [] } });
         ({ revision } = await api.saveShot(clip.id, { revision, document, measured: {} }));
       }
-      await api.render(clip.id, revision, crf);
-      ordered++;
+      // As each is set, all that it is to deliver is made; given a goal, the first alone.
+      const { deliveries } = shot.document;
+      for (const { id, settings } of goal === 'own' ? deliveries : deliveries.slice(0, 1)) {
+        await api.render(clip.id, revision, settings.crf, id);
+        ordered++;
+      }
     } catch (error) {
       refused.push(`"${clip.name}": ${messageOf(error)}`);
     }
