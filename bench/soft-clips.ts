@@ -69,7 +69,7 @@ const LOOKS: Record<string, Look> = {
     ...{ frames: 120, noise: 2, crf: 14 },
     fold: (t) => 46 * (rise(t, 30, 50) - rise(t, 70, 90)),
   },
-  large: { frames: 40, noise: 2, crf: 18, size: 2 },
+  large: { frames: 40, noise: 2, crf: 18, size: 3 },
 };
 
 export const CLOTH_KINDS = Object.keys(LOOKS);

@@ -195,7 +195,7 @@ async function speed(show: Show): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-soft-'));
   const marks = join(folder, 'marks.json');
   const outline = clip.outline.map((p) => [p.x, p.y]);
-  await writeFile(marks, JSON.stringify({ soft: [{ name: 'cloth', outline, spacing: 74 }] }));
+  await writeFile(marks, JSON.stringify({ soft: [{ name: 'cloth', outline, spacing: 111 }] }));
   const took = async (to: number) => {
     const began = performance.now();
     const args = [
