@@ -1,5 +1,5 @@
 import { formatsAtHand } from '@lurn/engine';
-import type { FormatsArguments } from './arguments.js';
+import type { FormatsArguments } from './arguments/index.js';
 import type { Surroundings } from './surroundings.js';
 
 /** Lists what can be written here. @returns the same for `--json` */

@@ -2,7 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
 import { dataExportById, handOver, LurnError, readData, stoppedError, type DataFile } from '@lurn/core';
 import { ZipFile } from '@lurn/engine';
-import type { HandOverArguments } from './arguments.js';
+import type { HandOverArguments } from './arguments/index.js';
 import { checkOutputs, readText, writeOut } from './files.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 

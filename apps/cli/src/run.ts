@@ -1,5 +1,5 @@
 import { LurnError } from '@lurn/core';
-import { parseArguments, USAGE, UsageError } from './arguments.js';
+import { parseArguments, USAGE, UsageError } from './arguments/index.js';
 import { conformCommand } from './conform.js';
 import { formatsCommand } from './formats.js';
 import { handOverCommand } from './hand-over.js';

@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import { defaultSettings, LurnError, motionMatrix, rehearsed, type AnalysedScene } from '@lurn/core';
 import { readScene } from '@lurn/engine';
-import type { MoversArguments, SuggestArguments } from './arguments.js';
+import type { MoversArguments, SuggestArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 

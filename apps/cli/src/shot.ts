@@ -15,7 +15,7 @@ import {
   type ShotState,
 } from '@lurn/model';
 import { strFromU8, unzipSync } from 'fflate';
-import type { ShotArguments } from './arguments.js';
+import type { ShotArguments } from './arguments/index.js';
 import { checkOutputs } from './files.js';
 import { openClip } from './inputs.js';
 import { openScene } from './scene.js';

@@ -14,7 +14,7 @@ import {
 } from '@lurn/core';
 import { formatFor, render, type IndexedClip } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
-import type { SteadyArguments } from './arguments.js';
+import type { SteadyArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
 import { moverNamed, openScene } from './scene.js';

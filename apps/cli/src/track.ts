@@ -18,7 +18,7 @@ import {
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { Marks, SpotEntry } from '@lurn/model';
-import type { TrackArguments } from './arguments.js';
+import type { TrackArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks } from './inputs.js';
 import { trackSoftMarks } from './soft.js';

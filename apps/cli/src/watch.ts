@@ -3,7 +3,7 @@ import { basename, extname, join, resolve } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
 import { formatById } from '@lurn/engine';
 import { csvFormatRows, csvParse } from 'd3-dsv';
-import type { SteadyArguments } from './arguments.js';
+import type { SteadyArguments } from './arguments/index.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
 

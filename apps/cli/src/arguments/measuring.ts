@@ -1,0 +1,58 @@
+import { commonOf, marksOf } from './common.js';
+import { frameNumber, UsageError, type Values } from './values.js';
+
+export interface TrackArguments {
+  readonly kind: 'track';
+  readonly clip: string;
+  readonly marks: string;
+  readonly shape: boolean;
+  /** Where the corners of surfaces are written. */
+  readonly corners: string | null;
+  /** Where the meshes of soft surfaces are written. */
+  readonly mesh: string | null;
+  readonly from: number | null;
+  readonly to: number | null;
+  readonly out: string | null;
+  readonly json: boolean;
+}
+
+export interface MoversArguments {
+  readonly kind: 'movers';
+  readonly clip: string;
+  readonly out: string | null;
+  readonly json: boolean;
+}
+
+export interface SuggestArguments extends Omit<MoversArguments, 'kind'> {
+  readonly kind: 'suggest';
+  readonly frame: number;
+  readonly count: number;
+}
+
+export interface FormatsArguments {
+  readonly kind: 'formats';
+  readonly json: boolean;
+}
+
+/** So many marks are suggested until told otherwise, and at the most. */
+const [SUGGESTED, MOST_SUGGESTED] = [4, 200];
+
+export function trackArguments(clip: string, values: Values): TrackArguments {
+  const marks = marksOf(values);
+  const common = commonOf(clip, values);
+  if (!marks) throw new UsageError('track needs --marks MARKS.json.');
+  const { shape = false, corners = null, mesh = null } = values;
+  return { kind: 'track', ...common, marks, shape, corners, mesh };
+}
+
+export function moversArguments(clip: string, values: Values): MoversArguments {
+  const { out, json } = commonOf(clip, values);
+  return { kind: 'movers', clip, out, json };
+}
+
+export function suggestArguments(clip: string, values: Values): SuggestArguments {
+  const frame = values.frame === undefined ? 0 : frameNumber('frame', values.frame);
+  const count = values.count === undefined ? SUGGESTED : frameNumber('count', values.count, MOST_SUGGESTED);
+  if (count === 0) throw new UsageError('--count must be 1 or more.');
+  return { ...moversArguments(clip, values), kind: 'suggest', frame, count };
+}
