@@ -124,4 +124,5 @@ export * from './formats/sample-table.js';
 export * from './formats/motion-file.js';
 export * from './formats/motion-table.js';
 export * from './formats/exr.js';
+export * from './picture/transfer.js';
 export * from './formats/data/index.js';

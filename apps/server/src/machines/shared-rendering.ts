@@ -64,7 +64,7 @@ export class SharedRendering extends Rendering {
         clearTimeout(timer);
       }
       await folder.demandSameSource();
-      await joinParts({ file, work, parts, source, info, times, format, signal });
+      await joinParts({ file, work, parts, source, info, times, format, delivery, compare, signal });
       await folder.remove();
     } finally {
       signal.removeEventListener('abort', woken);

@@ -52,6 +52,11 @@ export interface Format {
   readonly upright?: boolean;
   /** The extension of each picture, where the file is a zip of them. */
   readonly pictures?: string;
+  /** What is made of each picture when all are put together: by us, where the tool has no encoder. */
+  readonly finish?: {
+    readonly extension: string;
+    readonly picture: (bytes: Uint8Array, width: number, height: number, info: ClipInfo) => Uint8Array;
+  };
   /** Why it cannot hold a clip; null where it can. */
   readonly refuses: (info: ClipInfo) => string | null;
 }

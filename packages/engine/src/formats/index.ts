@@ -2,6 +2,7 @@ import { LurnError, type EdgeMode } from '@lurn/core';
 import { ffmpegPath, runTool } from '../tools.js';
 import { av1Webm } from './av1-webm.js';
 import { dnxhrMov } from './dnxhr-mov.js';
+import { exrZip } from './exr-zip.js';
 import { ffv1Mkv } from './ffv1-mkv.js';
 import type { Format } from './format.js';
 import { h264Mov, h264Mp4 } from './h264-mp4.js';
@@ -18,7 +19,7 @@ export type { Format, FormatSettings, Sound } from './format.js';
 export const FORMATS: readonly Format[] = [
   ...[h264Mp4, h264Mov, hevcMp4, hevcMov, vp9Webm, av1Webm],
   ...[prores422Mov, prores422HqMov, prores4444Mov, dnxhrMov, ffv1Mkv],
-  ...[vp9AlphaWebm, pngZip, tiffZip, gif, webp],
+  ...[vp9AlphaWebm, pngZip, tiffZip, exrZip, gif, webp],
 ];
 
 /** @throws LurnError `no-format` that names those that there are */

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
-import { matrixWarp } from '@lurn/core';
+import { lightTable, matrixWarp, readExr } from '@lurn/core';
 import { unzipSync } from 'fflate';
 import { chromaOf, ffmpegPath, indexClip, layoutFor } from '../index.js';
 import { ClipFolder, renderPlain, run, streams } from '../testing/clips.js';
@@ -95,6 +95,26 @@ it('ten bits go into sixteen of PNG as ffmpeg itself would bring them there', as
   );
   expect(a.length).toBe(b.length);
   expect(a.every((v, i) => v === b[i])).toBe(true);
+});
+
+it('ten bits go into half precision of OpenEXR, and every code comes back', async () => {
+  const clip = await indexClip(clips.at('yuv444p10le.mkv'));
+  const out = clips.at('light.zip');
+  await renderPlain(clips.at('yuv444p10le.mkv'), clip, out, { format: 'exr-zip', to: 0 });
+  const { '000000.exr': bytes } = unzipSync(await readFile(out));
+  const { width, height, channels } = readExr(bytes);
+  expect([width, height]).toEqual([1024, 32]);
+  const rgb = new Uint16Array((await samples(clips.at('yuv444p10le.mkv'), 'rgba64le', '-sws_flags', 'bicubic+accurate_rnd+full_chroma_int+full_chroma_inp')).buffer.slice(0, 1024 * 32 * 8)); // prettier-ignore
+  const table = lightTable('bt709');
+  // The light of each sample is that of its code, to the precision of a half: so the codes of ten bits stay apart.
+  for (let i = 0; i < 1024 * 32; i += 7)
+    for (const [k, name] of ['R', 'G', 'B'].entries()) {
+      const light = table[rgb[4 * i + k]];
+      // ... and that of one of 65 536 codes more: a sixty-fourth of one of ten bits.
+      const step = table[Math.min(65535, rgb[4 * i + k] + 1)] - light;
+      expect(Math.abs(channels[name][i] - light)).toBeLessThanOrEqual(light * 2 ** -11 + step + 2 ** -24);
+    }
+  expect(channels.A.every((a) => a === 1)).toBe(true);
 });
 
 it('what is moved keeps its depth: between two codes of ten bits lie others of a blend', async () => {

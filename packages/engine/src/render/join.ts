@@ -1,6 +1,6 @@
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { stoppedError } from '@lurn/core';
+import { stoppedError, type Size } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';
@@ -8,6 +8,8 @@ import { opusInStep, turnedBy, varyingRateMuxed } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
 import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js';
+import { codedFor } from './coded.js';
+import { comparedSize, comparePlan, type Compare } from './compare.js';
 import { colourTags } from './encoder.js';
 import { partName, type Part } from './parts.js';
 
@@ -21,6 +23,9 @@ export interface JoinRequest {
   /** Seconds of every frame of the clip from frame 0. */
   readonly times: Float64Array;
   readonly format: Format;
+  /** Of the delivered picture, upright, and of what it is compared with. */
+  readonly delivery: Size;
+  readonly compare?: Compare | null;
   readonly signal?: AbortSignal;
 }
 
@@ -101,8 +106,17 @@ function startOf(frame: number, from: number, { rate, duration }: ClipInfo, time
   return ((frame - from) * d) / n;
 }
 
+/** The size of the pictures, which are upright. */
+function sizeOf({ info, delivery, compare }: JoinRequest): readonly [number, number] {
+  const { outputSize } = codedFor(info, delivery);
+  const [w, h] = compare ? comparedSize(outputSize, comparePlan(compare, info.turns)) : outputSize;
+  return info.turns % 2 ? [h, w] : [w, h];
+}
+
 /** The pictures of every part as one file; each goes when it is in it, so that they are hardly ever there twice. */
-async function zipped({ file, work, parts, format, signal }: JoinRequest): Promise<void> {
+async function zipped(request: JoinRequest): Promise<void> {
+  const { file, work, parts, format, info, signal } = request;
+  const [width, height] = sizeOf(request);
   const zip = new ZipFile(file);
   for (const part of parts) {
     const folder = join(work, partName(part, format));
@@ -111,7 +125,14 @@ async function zipped({ file, work, parts, format, signal }: JoinRequest): Promi
         await zip.discard();
         throw stoppedError('Rendering');
       }
-      await zip.add(name, await readFile(join(folder, name)));
+      const bytes = await readFile(join(folder, name));
+      const { finish } = format;
+      if (!finish) await zip.add(name, bytes);
+      else
+        await zip.add(
+          name.replace(/\w+$/, finish.extension),
+          Buffer.from(finish.picture(bytes, width, height, info)),
+        );
     }
   }
   await zip.finish();

@@ -1,0 +1,33 @@
+/** Light of reference white, in candelas a square metre (ITU-R BT.2408): where a curve tells absolute light, that is 1. */
+const WHITE = 203;
+
+const power = (v: number, e: number) => Math.max(0, v) ** e;
+
+/** Light by a code from 0 to 1, as the curves' own standards have it; 1 is reference white, and light of HDR goes beyond. */
+const CURVES: Readonly<Record<string, (code: number) => number>> = {
+  linear: (v) => v,
+  // IEC 61966-2-1
+  'iec61966-2-1': (v) => (v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4)),
+  // SMPTE ST 2084, equation 4.1
+  smpte2084: (v) => {
+    const [m1, m2, c1, c2, c3] = [1305 / 8192, 2523 / 32, 107 / 128, 2413 / 128, 2392 / 128];
+    const e = power(v, 1 / m2);
+    return (10_000 / WHITE) * power((e - c1) / (c2 - c3 * e), 1 / m1);
+  },
+  // ARIB STD-B67: light of the scene; a code of 0.75 is reference white.
+  'arib-std-b67': (v) => hlg(v) / hlg(0.75),
+};
+
+function hlg(v: number): number {
+  const [a, b, c] = [0.17883277, 0.28466892, 0.55991073];
+  return v <= 0.5 ? (v * v) / 3 : (Math.exp((v - c) / a) + b) / 12;
+}
+
+/** Light of the scene by the inverse of ITU-R BT.709's curve, which those of SD and of BT.2020 are too. */
+const rec709 = (v: number) => (v < 0.081 ? v / 4.5 : power((v + 0.099) / 1.099, 1 / 0.45));
+
+/** Light by a code, as a table of 65 536 codes. @param transfer  as ffprobe names it; BT.709 where it is not known */
+export function lightTable(transfer: string | null): Float32Array {
+  const curve = CURVES[transfer ?? ''] ?? rec709;
+  return Float32Array.from({ length: 65536 }, (_, code) => curve(code / 65535));
+}
