@@ -110,9 +110,9 @@ it('ten bits go into half precision of OpenEXR, and every code comes back', asyn
   for (let i = 0; i < 1024 * 32; i += 7)
     for (const [k, name] of ['R', 'G', 'B'].entries()) {
       const light = table[rgb[4 * i + k]];
-      // ... and that of four of 65 536 codes more, a sixteenth of one of ten bits: what becomes red, green and blue with
+      // ... and that of sixteen of 65 536 codes more, a quarter of one of ten bits: what becomes red, green and blue with
       // alpha beside it is rounded on another way.
-      const step = table[Math.min(65535, rgb[4 * i + k] + 4)] - light;
+      const step = table[Math.min(65535, rgb[4 * i + k] + 16)] - light;
       expect(Math.abs(channels[name][i] - light)).toBeLessThanOrEqual(light * 2 ** -11 + step + 2 ** -24);
     }
   expect(channels.A.every((a) => a === 1)).toBe(true);
