@@ -47,7 +47,8 @@ export function layoutOf(chroma: Chroma, depth: number, alpha = false, full = fa
 export function layoutFor(info: ClipInfo, { depths, chroma, alpha = false }: Carries): SampleLayout {
   const own = chromaOf(info.pixelFormat);
   const kept = chroma.includes(own) ? own : own === '444' && chroma.includes('422') ? '422' : '420';
-  const deep = Math.max(8, ...depths.filter((d) => d <= info.bitDepth));
+  // As deep as the source, else the next that holds all of it, else the deepest.
+  const deep = depths.find((d) => d >= info.bitDepth) ?? depths[depths.length - 1];
   // Planes with alpha come in even depths that ffmpeg has names for.
   return layoutOf(kept, alpha && deep === 12 ? 10 : deep, alpha);
 }

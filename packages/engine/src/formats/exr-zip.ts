@@ -1,16 +1,18 @@
 import { lightTable, writeExr } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
+import { layoutFor } from '../layout.js';
 import type { Format } from './format.js';
 import { pngZip } from './picture-zips.js';
-import { toRgb } from './pictures.js';
+import { deepRgb } from './pictures.js';
 
 /** OpenEXR pictures of half precision: light of the scene, alpha beside it. Encoded as plain samples, and written by ourselves. */
 export const exrZip: Format = {
   ...pngZip,
   ...{ id: 'exr-zip', name: 'OpenEXR pictures, zip', use: 'A picture a frame, in linear light' },
   ...{ depths: [16], encoder: 'rawvideo', pictures: 'raw' },
+  planes: (info) => layoutFor(info, { depths: [16], chroma: ['420', '422', '444'], alpha: true }),
   video: () => ['-pix_fmt', 'rgba64le'],
-  filters: (info) => toRgb(info, 'rgba64le'),
+  filters: deepRgb,
   finish: { extension: 'exr', picture: exrOf },
 };
 

@@ -1,15 +1,16 @@
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
-import { deepened, steadyRateOnly, toRgb } from './pictures.js';
+import { deepRgb, steadyRateOnly, toRgb } from './pictures.js';
 import { silent } from './sounds.js';
 
 const zipOf = (kind: string, use: string, encoder: string, options: readonly string[]): Format => ({
   ...{ id: `${encoder}-zip`, name: `${kind} pictures, zip`, use, extension: 'zip', pictures: encoder },
   ...{ depths: [8, 16], alpha: true, sound: false, plays: false, settings: [], encoder },
-  planes: (info) => layoutFor(info, { depths: [8, 10, 12, 16], chroma: ['420', '422', '444'], alpha: true }),
+  // With alpha of sixteen bits: that of ten would not quite reach what is opaque.
+  planes: (info) => layoutFor(info, { depths: [8, 16], chroma: ['420', '422', '444'], alpha: true }),
   video: () => options,
   // More than eight bits become sixteen, which hold all of them.
-  filters: (info) => toRgb(info, deepened(info, 'rgba', encoder === 'png' ? 'rgba64be' : 'rgba64le')),
+  filters: (info) => (info.bitDepth > 8 ? deepRgb(info) : toRgb(info, 'rgba')),
   audio: silent,
   muxer: 'image2',
   upright: true,

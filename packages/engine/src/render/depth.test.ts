@@ -110,12 +110,24 @@ it('ten bits go into half precision of OpenEXR, and every code comes back', asyn
   for (let i = 0; i < 1024 * 32; i += 7)
     for (const [k, name] of ['R', 'G', 'B'].entries()) {
       const light = table[rgb[3 * i + k]];
-      // ... and that of eight of 65 536 codes more, an eighth of one of ten bits: what becomes red, green and blue with
+      // ... and that of one of 65 536 codes more, a sixty-fourth of one of ten bits: what becomes red, green and blue with
       // alpha beside it is rounded on another way.
-      const step = table[Math.min(65535, rgb[3 * i + k] + 8)] - light;
+      const step = table[Math.min(65535, rgb[3 * i + k] + 1)] - light;
       expect(Math.abs(channels[name][i] - light)).toBeLessThanOrEqual(light * 2 ** -11 + step + 2 ** -24);
     }
   expect(channels.A.every((a) => a === 1)).toBe(true);
+});
+
+it.each(['png-zip', 'exr-zip'])('eight bits are quite opaque as %s', async (format) => {
+  const clip = await indexClip(clips.at('yuv422p.mkv'));
+  const out = clips.at(`${format}.zip`);
+  await renderPlain(clips.at('yuv422p.mkv'), clip, out, { format, to: 0 });
+  const [bytes] = Object.values(unzipSync(await readFile(out)));
+  if (format === 'exr-zip') return expect(readExr(bytes).channels.A.every((a) => a === 1)).toBe(true);
+  await writeFile(clips.at('one.png'), bytes);
+  expect([...(await samples(clips.at('one.png'), 'rgba'))].every((v, i) => i % 4 < 3 || v === 255)).toBe(
+    true,
+  );
 });
 
 it('what is moved keeps its depth: between two codes of ten bits lie others of a blend', async () => {
