@@ -1,4 +1,6 @@
+import { resolve } from 'node:path';
 import { LurnError } from '@lurn/core';
+import { fieldsOf } from '@lurn/engine';
 import { parseArguments, USAGE, UsageError } from './arguments/index.js';
 import { conformCommand } from './conform.js';
 import { formatsCommand } from './formats.js';
@@ -35,6 +37,13 @@ function execute(command: Command, io: Surroundings): Promise<object> | object {
   }
 }
 
+/** Frames woven of two fields are taken as they lie in the file, but the page's are put together: that has to be said. */
+async function tellFields(clip: string, { err, signal }: Surroundings): Promise<void> {
+  // What is wrong with the clip is told where it is opened.
+  const fields = await fieldsOf(resolve(clip), clip, signal).catch(() => null);
+  if (fields) err('lurn: note: the clip is interlaced: "lurn conform" makes whole pictures of it first.\n');
+}
+
 /** What went wrong and where, on one line. */
 function faultLine(error: unknown): string {
   const text = error instanceof Error ? (error.stack ?? error.message) : String(error);
@@ -53,6 +62,7 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
       io.out(USAGE);
       return 0;
     }
+    if ('clip' in command) await tellFields(command.clip, io);
     const result = await execute(command, io);
     if (command.json) io.out(`${JSON.stringify(result)}\n`);
     return 0;

@@ -165,19 +165,21 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     const { id, name, file } = row;
     if (file === CONFORMED) return row;
     const path = this.clips.pathOf(row);
-    const awkward =
-      row.note !== null || (await isZip(path)) || (FIELDS_KEPT ? null : await fieldsOf(path, name, signal));
-    if (!awkward) return row;
+    const zip = await isZip(path);
+    const changes = row.note !== null;
+    if (!zip && !changes && (FIELDS_KEPT || !(await fieldsOf(path, name, signal)))) return row;
     const out = join(this.settings.clipFolder(id), CONFORMED);
-    const rate = rateIn(name);
-    const { note } = await conform({
+    const made = await conform({
       path,
       name,
       out,
-      rate: (await isZip(path)) ? rate : null,
+      rate: zip ? rateIn(name) : null,
       signal,
       onProgress: onPart,
     });
+    const note = changes
+      ? 'Its pictures changed their size on the way: all have that of the first.'
+      : made.note;
     await this.clips.replaceFile(id, CONFORMED, note);
     return this.clips.get(id);
   }
@@ -259,7 +261,7 @@ const FIELDS_KEPT = process.env.LURN_FIELDS === 'keep';
 
 /** A rate that a name tells, as "ridge 24fps"; null where it tells none. */
 export function rateIn(name: string): number | null {
-  const rate = Number(/(\d+(?:\.\d+)?) ?(?:fps|p)\b/i.exec(name)?.[1] ?? 0);
+  const rate = Number(/(\d+(?:\.\d+)?) ?fps\b/i.exec(name)?.[1] ?? 0);
   return rate >= 1 && rate <= 240 ? rate : null;
 }
 

@@ -69,7 +69,10 @@ export class SharedRendering extends Rendering {
     } finally {
       signal.removeEventListener('abort', woken);
       this.door.withdraw(id);
-      groups.forEach((_, g) => void this.jobs.cancel(groupSubject(id, g)).catch(() => undefined));
+      for (const g of groups.keys()) {
+        this.toldAt.delete(groupSubject(id, g));
+        void this.jobs.cancel(groupSubject(id, g)).catch(() => undefined);
+      }
     }
   }
 

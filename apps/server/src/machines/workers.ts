@@ -6,15 +6,7 @@ import { Events } from '../events/events.js';
 const [GONE_MS, FORGOTTEN_MS] = [15_000, 3_600_000];
 
 /** What a worker says of itself every few seconds. */
-export interface Beat {
-  /** Its own, of each start. */
-  readonly id: string;
-  readonly name: string;
-  readonly threads: number;
-  readonly doing: { readonly render: string; readonly part: number; readonly frames: number } | null;
-  readonly done: number;
-  readonly error: string | null;
-}
+export type Beat = Omit<WorkerSummary, 'silent' | 'gone'>;
 
 /** The machines that render parts for this server, as far as they have told of themselves. */
 @Injectable()

@@ -227,7 +227,8 @@ function soundOf(info: ClipInfo, format: FormatSummary | undefined): string {
   const { audio } = info;
   if (!audio) return 'none';
   if (!format?.sound) return format ? 'none, it holds pictures alone' : '…';
-  if (format.extension === 'mkv') return `${audio.codec}, as it is`;
+  if (format.extension === 'mkv')
+    return /^pcm_/.test(audio.codec) ? `${audio.codec}, as it is` : 'whole samples (FLAC)';
   if (format.extension === 'webm')
     return ['opus', 'vorbis'].includes(audio.codec) ? `${audio.codec}, as it is` : `${audio.codec}, as Opus`;
   if (format.settings.length === 0)
