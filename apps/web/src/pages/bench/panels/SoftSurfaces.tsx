@@ -120,7 +120,7 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
           label="Flat"
           value={laid ? (laid.straight ? 'straight' : 'ahead') : 'frame'}
           options={{
-            frame: 'as on the reference frame',
+            frame: 'as on one frame',
             ahead: 'a page seen from ahead',
             straight: 'its outline straightened',
           }}
