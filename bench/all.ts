@@ -14,6 +14,7 @@ import { layers } from './layers.js';
 import { motion } from './motion.js';
 import { parts } from './parts.js';
 import { playing } from './playing.js';
+import { queue } from './queue.js';
 import { saving } from './saving.js';
 import { scene } from './scene.js';
 import { speed } from './speed.js';
@@ -25,7 +26,7 @@ declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
  * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|speed]`,
- * `-- surface [kind|speed]`, `-- soft [kind|mend|speed]`, `-- layers [panel|render|play]`, `-- parts [killed|machines]` for that alone. */
+ * `-- surface [kind|speed]`, `-- soft [kind|mend|speed|play]`, `-- layers [panel|render|play]`, `-- parts [killed|machines]`, `-- queue` for that alone. */
 
 const run = promisify(execFile);
 const clip = await indexClip(STATION);
@@ -35,7 +36,19 @@ const show = (name: string, value: string, wanted: string) =>
   console.log(`${name.padEnd(92)} ${value.padStart(12)}   wanted ${wanted}`);
 
 const only = process.argv[2];
-const alone = { tracking, motion, playing, saving, speed, scene, surface, soft, layers, parts } as const;
+const alone = {
+  tracking,
+  motion,
+  playing,
+  saving,
+  speed,
+  scene,
+  surface,
+  soft,
+  layers,
+  parts,
+  queue,
+} as const;
 if (only in alone) {
   await alone[only as keyof typeof alone](show, process.argv[3]);
   process.exit(0);
@@ -53,6 +66,7 @@ try {
   await soft(show);
   await layers(show);
   await parts(show);
+  await queue(show);
   const errors = await trackingErrors(clip, truth);
   for (const [name, error] of Object.entries(errors))
     show(`tracking error on station, ${name}`, `${error.toFixed(3)} px`, '<= 0.15');

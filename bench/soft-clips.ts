@@ -39,6 +39,8 @@ interface Look {
   readonly flicker?: number;
   /** Pixels of the picture for each unit of the cloth. */
   readonly size?: number;
+  /** Width of the picture, in units. */
+  readonly across?: number;
   /** Most that it ripples, in units. */
   readonly ripple?: number;
   /** How far the wave's crests are apart, in units. */
@@ -57,6 +59,9 @@ const FOLD_AT = 210;
 /** How far within the cloth it is drawn round. */
 const RIM = 4;
 
+/** The picture in units. */
+const [ACROSS, DOWN] = [640, 420];
+
 const LOOKS: Record<string, Look> = {
   cloth: { frames: 150, noise: 2, crf: 14 },
   'short waves': { frames: 100, noise: 2, crf: 14, wave: 170, ripple: 9 },
@@ -69,10 +74,12 @@ const LOOKS: Record<string, Look> = {
     ...{ frames: 120, noise: 2, crf: 14 },
     fold: (t) => 46 * (rise(t, 30, 50) - rise(t, 70, 90)),
   },
-  large: { frames: 40, noise: 2, crf: 18, size: 3 },
+  large: { frames: 40, noise: 2, crf: 18, size: 1080 / DOWN, across: (DOWN * 16) / 9 },
+  playing: { frames: 120, noise: 2, crf: 18, size: 720 / DOWN, across: (DOWN * 16) / 9 },
 };
 
-export const CLOTH_KINDS = Object.keys(LOOKS);
+/** Those whose accuracy is told; the others are for speed. */
+export const CLOTH_KINDS = Object.keys(LOOKS).filter((kind) => !['large', 'playing'].includes(kind));
 
 const TEXTURES: readonly ((seed: number) => Surface)[] = [
   (s) => speckledSurface(s),
@@ -98,10 +105,12 @@ function rippled(u: number, v: number, t: number, seed: number, { ripple = 14, w
   };
 }
 
+const sizeOf = ({ size = 1, across = ACROSS }: Look) => [Math.round(across * size), Math.round(DOWN * size)];
+
 export async function clothClip(kind: string, seed: number): Promise<ClothClip> {
   const look = LOOKS[kind];
   const size = look.size ?? 1;
-  const [width, height] = [640 * size, 420 * size];
+  const [width, height] = sizeOf(look);
   const folder = join(tmpdir(), 'lurn-cloth');
   mkdirSync(folder, { recursive: true });
   const source = readFileSync(new URL(import.meta.url), 'utf8');
@@ -145,7 +154,7 @@ function* film(look: Look, seed: number): Generator<Uint8Array> {
   const sleeve = speckledSurface(seed + 90);
   const random = randomNumbers(seed + 5);
   const size = look.size ?? 1;
-  const [width, height] = [640 * size, 420 * size];
+  const [width, height] = sizeOf(look);
   for (let t = 0; t < look.frames; t++) {
     const plane = createPlane(width, height);
     const gain = 1 + (look.flicker ?? 0) * Math.sin(t * 1.7);

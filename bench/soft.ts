@@ -23,10 +23,11 @@ import {
 } from '@lurn/core';
 import { InMemory } from './made-up.js';
 import { planesOf } from './planes.js';
+import { softPlaying } from './soft-play.js';
 import { CLOTH_ACROSS, CLOTH_DOWN, CLOTH_KINDS, clothClip, type ClothClip } from './soft-clips.js';
 import type { Show } from './tracking.js';
 
-/** Soft surfaces against truth. `-- soft [kind|mend|speed]` */
+/** Soft surfaces against truth. `-- soft [kind|mend|speed|play]` */
 
 const run = promisify(execFile);
 const SEEDS: Record<string, readonly number[]> = { cloth: [3, 4, 5], heavy: [3, 4], hand: [3, 4] };
@@ -67,6 +68,7 @@ export async function soft(show: Show, only?: string): Promise<void> {
     );
   if (!only || only === 'mend') await mended(show);
   if (!only || only === 'speed') await speed(show);
+  if (!only || only === 'play') await softPlaying(show);
 }
 
 const told = ({ rms, most, beyond }: { rms: number; most: number; beyond: number }) =>
@@ -89,7 +91,7 @@ async function followed(
   const one: SoftToTrack = {
     ...{ id: 'cloth', name: 'cloth', frame: 0, vertices: mesh.vertices, track: known },
     shapes: [{ kind: 'focus', smooth: false, keys: [{ frame: 0, shape }] }],
-    settings: { stiffness: 1, lowMatch: 'coast', minConfidence: 0.05, eye: EYE },
+    settings: { stiffness: 1, refresh: 'auto', lowMatch: 'coast', minConfidence: 0.05, eye: EYE },
   };
   let track = known;
   for await (const step of trackSoft(new InMemory(planes), { soft: [one], from, to: clip.frames - 1 }))
@@ -195,7 +197,7 @@ async function speed(show: Show): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-soft-'));
   const marks = join(folder, 'marks.json');
   const outline = clip.outline.map((p) => [p.x, p.y]);
-  await writeFile(marks, JSON.stringify({ soft: [{ name: 'cloth', outline, spacing: 111 }] }));
+  await writeFile(marks, JSON.stringify({ soft: [{ name: 'cloth', outline, spacing: 99 }] }));
   const took = async (to: number) => {
     const began = performance.now();
     const args = [
@@ -213,7 +215,7 @@ async function speed(show: Show): Promise<void> {
   const [short, long] = [await took(4), await took(clip.frames - 1)];
   const rate = (1000 * (clip.frames - 5)) / (long - short);
   show(
-    `soft surface, 1080p (${clip.width} x ${clip.height}): frames a second, with decoding`,
+    `soft surface, ${clip.width} x ${clip.height}: frames a second, with decoding`,
     rate.toFixed(1),
     '>= 8',
   );

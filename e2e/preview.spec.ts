@@ -8,8 +8,10 @@ import {
   featherOf,
   matrixWarp,
   meshOver,
+  PlaneCoding,
   planeOver,
   scaling,
+  ToneMap,
   translation,
   warpPlane,
   type EdgeMode,
@@ -166,6 +168,50 @@ for (const [mode, warp] of [
     // The exact picture fades over a sample at its edge; the draft does not.
     expect(off[Math.floor(0.96 * off.length)]).toBeLessThanOrEqual(6);
     expect(new Set(exact).size).toBeGreaterThan(60);
+  });
+}
+
+for (const transfer of ['smpte2084', 'arib-std-b67']) {
+  test(`${transfer} is shown as the tone map has it, drafted and exact`, async ({ page }) => {
+    // Squares of eight samples, each of one colour: from black to the brightest, grey and not.
+    const [across, down] = [W / 8, H / 8];
+    const square = (i: number, width: number, side: number) =>
+      Math.floor((i % width) / side) + across * Math.floor(i / width / side);
+    const last = across * down - 1;
+    const y = Array.from({ length: W * H }, (_, i) => Math.round(16 + (219 * square(i, W, 8)) / last));
+    const chroma = (steps: number) =>
+      Array.from(
+        { length: (W * H) / 4 },
+        (_, i) => 128 + 12 * ((square(i, W / 2, 4) % steps) - (steps >> 1)),
+      );
+    const planes = { y, u: chroma(3), v: chroma(5) };
+    const light = { space: 'bt2020nc', transfer, primaries: 'bt2020' };
+    const map = ToneMap.for(light)!;
+    const coding = new PlaneCoding({ range: 'tv', space: 'bt2020nc' }, H);
+    await openHarness(page, server.url);
+    for (const draft of [true, false]) {
+      const seen = await page.evaluate(([p, w, size, d, l]) => harness.shown(p, w, size, 'colour', d, l), [
+        planes,
+        sent(m([1, 0, 0, 0, 1, 0, 0, 0, 1])),
+        [W, H],
+        draft,
+        light,
+      ] as [typeof planes, SentWarp, [number, number], boolean, typeof light]);
+      const [rgb, out] = [new Float64Array(3), [0, 0, 0]];
+      const off: number[] = [];
+      for (let k = 0; k <= last; k++) {
+        const [px, py] = [8 * (k % across) + 4, 8 * Math.floor(k / across) + 4];
+        const c = (py >> 1) * (W / 2) + (px >> 1);
+        coding.toRgb(y[py * W + px], planes.u[c], planes.v[c], rgb);
+        const code = (v: number) => Math.round(255 * Math.min(1, Math.max(0, v)));
+        map.show(code(rgb[0]), code(rgb[1]), code(rgb[2]), out);
+        for (let i = 0; i < 3; i++) off.push(Math.abs(seen[4 * (py * W + px) + i] - out[i]));
+      }
+      off.sort((a, b) => a - b);
+      // The table looks up codes of eight bits: where a primary is nearly out of the screen's gamut, that is some levels.
+      expect(off[Math.floor(0.95 * off.length)]).toBeLessThanOrEqual(4);
+      expect(off[off.length - 1]).toBeLessThanOrEqual(draft ? 4 : 30);
+    }
   });
 }
 

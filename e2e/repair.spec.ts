@@ -282,3 +282,57 @@ test('a track is checked by going back over it, the view follows, both ways in o
   await bench.key('Control+z');
   await expect(bench.course('Track')).not.toContainText('150 of 150 frames');
 });
+
+test('notes are written on the ruler, come from subtitles and timelines, and stay', async ({ page }) => {
+  const bench = await openAfresh(page, 'station');
+  await bench.course('Repair').click();
+  const on = async (tens: number) => {
+    for (let k = 0; k < tens; k++) await bench.key('Shift+ArrowRight');
+  };
+  await bench.key('Home');
+  await on(4);
+  await bench.key('!');
+  const field = page.getByRole('textbox', { name: 'Note on frame 40' });
+  await expect(field).toBeFocused();
+  await field.fill('rope crosses the sign');
+  await field.press('Enter');
+  const list = panel(page).getByRole('list', { name: 'Notes' }).getByRole('listitem');
+  await expect(list).toHaveText([/40.*rope crosses the sign/]);
+
+  // Escape leaves everything as it was; nothing written is no note.
+  await on(2);
+  await bench.key('!');
+  await page.keyboard.type('never kept');
+  await page.keyboard.press('Escape');
+  await expect(list).toHaveCount(1);
+
+  const srt = '1\n00:00:02,000 --> 00:00:03,000\nwind\n';
+  const file = panel(page).getByLabel('File of notes');
+  await file.setInputFiles({ name: 'valley.srt', mimeType: 'text/plain', buffer: Buffer.from(srt) });
+  await expect(toasts(page)).toContainText('1 note from valley.srt');
+  await expect(list).toHaveText([/40.*rope/, /60–89.*wind/]);
+  await file.setInputFiles({ name: 'bad.csv', mimeType: 'text/csv', buffer: Buffer.from('a,b\n1,2\n') });
+  await expect(toasts(page)).toContainText('a "frame" or a "time", and a "note" are due');
+  await expect(list).toHaveCount(2);
+
+  await bench.key('(');
+  await bench.shows(/frame 40/);
+  await bench.key(')');
+  await bench.shows(/frame 60/);
+  if (process.env.SHOT) await page.screenshot({ path: process.env.SHOT });
+
+  // On the ruler one is dragged, and undo puts it back.
+  const mark = page.locator('[data-note]').first();
+  const from = (await mark.boundingBox())!;
+  await page.mouse.move(from.x + 3, from.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 63, from.y + 5, { steps: 4 });
+  await page.mouse.up();
+  await expect(list.first()).not.toContainText(/^40/);
+  await bench.key('Control+z');
+  await expect(list.first()).toContainText(/^40/);
+
+  await bench.saved();
+  await page.reload();
+  await expect(page.locator('[data-note]')).toHaveCount(2);
+});

@@ -45,6 +45,10 @@ test('a flag is drawn round, followed by a mesh, mended, laid flat and handed ov
   const bench = new BenchDriver(page, flag.clip);
   await bench.open(server.url, 'flag');
   await bench.key('Home');
+  // What finds faces comes with the application: it looks, and there is none.
+  await bench.key('%');
+  const told = page.locator('[data-sonner-toast]').filter({ hasText: 'No face was found on frame 0' });
+  await expect(told).toBeVisible({ timeout: 60_000 });
   await bench.key('*');
   await expect(page.getByText('Press corner by corner round cloth, skin, a leaf')).toBeVisible();
   for (const [x, y] of OUTLINE) await bench.press(x, y);
@@ -74,7 +78,15 @@ test('a flag is drawn round, followed by a mesh, mended, laid flat and handed ov
   await page.keyboard.press('Home');
   await bench.key('Shift+ArrowRight');
   const handle = page.getByTestId('soft').locator('[data-part="vertex"]').first();
-  const box = (await handle.boundingBox())!;
+  await bench.shows(/frame 10/);
+  // With the first steadied picture the view changes: it is taken hold of when nothing moves any more.
+  let box = (await handle.boundingBox())!;
+  await expect(async () => {
+    const before = box;
+    await page.waitForTimeout(400);
+    box = (await handle.boundingBox())!;
+    expect(box).toEqual(before);
+  }).toPass();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2 + 4, box.y + box.height / 2 + 3, { steps: 4 });

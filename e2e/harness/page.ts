@@ -6,6 +6,7 @@ import {
   trackSpots,
   withSamples,
   type EdgeMode,
+  type LightCode,
   type Matrix3,
   type MatrixWarp,
   type MeshWarp,
@@ -172,9 +173,10 @@ const harness = {
     [w, h]: [number, number],
     mode: EdgeMode,
     draft: boolean,
+    light: LightCode & { space: string } = { space: 'bt709' },
   ): number[] {
     const canvas = new OffscreenCanvas(8, 8);
-    const screen = new PictureCanvas(canvas, { range: 'tv', space: 'bt709', siting: 'left' }, 0.2, false);
+    const screen = new PictureCanvas(canvas, { range: 'tv', siting: 'left', ...light }, 0.2, false);
     screen.resize(w, h);
     const plane = (data: number[], width: number, height: number) => ({
       ...{ width, height, stride: width, data: Uint8Array.from(data) },

@@ -31,11 +31,11 @@ export function filmFor(
 /** A row's file in the film's folder. */
 export const rowFile = (row: number): string => `${String(row).padStart(3, '0')}.jpg`;
 
-/** Writes a film strip into a folder, row by row as the clip is read. */
-export function filmSideline({ every, row, width, height }: Film, folder: string): Sideline {
+/** Writes a film strip into a folder, row by row as the clip is read. @param tone  what shows HDR, as a filter */
+export function filmSideline({ every, row, width, height }: Film, folder: string, tone = ''): Sideline {
   return {
     of: 'pictures',
-    filter: `select=not(mod(n\\,${every})),scale=${width}:${height}:flags=bilinear,setsar=1,tile=${row}x1`,
+    filter: `select=not(mod(n\\,${every})),scale=${width}:${height}:flags=bilinear${tone},setsar=1,tile=${row}x1`,
     output: ['-q:v', '5', '-f', 'image2', '-start_number', '0', asFile(join(folder, '%03d.jpg'))],
   };
 }

@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
+import { brokenFrames, namedStretches, type BrokenStretch } from './broken-frames.js';
 import { FrameStream } from './frame-stream.js';
 import type { Gate } from './gate.js';
 import { probeFile, ratio, unreadable, uprightSize, type StreamFacts } from './probe.js';
@@ -110,7 +111,10 @@ export async function indexClip(path: string, options: IndexOptions = {}): Promi
       : new LurnError('no-frames', `"${name}" has no frame that can be decoded.`);
   }
   const wanted = packets.filter((p) => !p.discarded);
-  const warning = warningFor(name, wanted.length, stamps.length, errors);
+  const keys = packets.filter((p) => p.key && Number.isFinite(p.stamp)).map((p) => p.stamp);
+  // What the container does not tell is found out by decoding once more: only where there was a complaint.
+  const broken = errors ? await brokenFrames(path, facts, stamps, keys, signal) : [];
+  const warning = warningFor(name, wanted.length, stamps.length, errors, broken);
   const direct =
     plays &&
     packets.length === stamps.length &&
@@ -157,14 +161,21 @@ function mayPlay(facts: StreamFacts): boolean {
   );
 }
 
-function warningFor(name: string, packets: number, frames: number, errors: string): string | null {
+function warningFor(
+  name: string,
+  packets: number,
+  frames: number,
+  errors: string,
+  broken: readonly BrokenStretch[],
+): string | null {
+  const which = broken.length > 0 ? ` What is seen on ${namedStretches(broken)} is damaged.` : '';
   if (packets > frames && /Invalid|error|corrupt|partial|truncat/i.test(errors)) {
-    return `"${name}" is damaged or cut off: ${frames} of ${packets} frames could be read. Those can be worked on.`;
+    return `"${name}" is damaged or cut off: ${frames} of ${packets} frames could be read. Those can be worked on.${which}`;
   }
   if (/partial file|truncat/i.test(errors)) {
-    return `"${name}" is cut off: ${frames} frames could be read. Those can be worked on.`;
+    return `"${name}" is cut off: ${frames} frames could be read. Those can be worked on.${which}`;
   }
-  return null;
+  return which ? `"${name}":${which} Tracks are carried over it; check them there.` : null;
 }
 
 function describe(
@@ -201,6 +212,8 @@ function describe(
 }
 
 interface Packet {
+  /** True for one that stands by itself. */
+  readonly key: boolean;
   readonly discarded: boolean;
   /** Its time in the file, in seconds; NaN where it has none. */
   readonly stamp: number;
@@ -221,6 +234,7 @@ async function readPackets(path: string, { stream }: StreamFacts, signal?: Abort
   return lines
     .filter((line) => line.startsWith('packet'))
     .map((line) => ({
+      key: /flags=[^|]*K/.test(line),
       discarded: /flags=[^|]*D/.test(line),
       stamp: Number(/pts=(-?\d+)/.exec(line)?.[1] ?? NaN) * unit,
     }));

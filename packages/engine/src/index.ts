@@ -25,7 +25,7 @@ export * from './render/parts.js';
 export * from './render/join.js';
 export * from './render/last-picture.js';
 export * from './render/work-folder.js';
-export type { Compare } from './render/compare.js';
+export type { Compare, Comparison } from './render/compare.js';
 export * from './analyse.js';
 export * from './ingest.js';
 export * from './ingest-thread.js';

@@ -10,6 +10,7 @@ import { partOf, sweepParts } from './part-file.js';
 import { uprightSize, type StreamFacts } from './probe.js';
 import { SCENE_SAMPLES, SceneReader } from './scene.js';
 import { makeThumbnail, thumbnailFilter, thumbnailOutput } from './thumbnail.js';
+import { toneFilter } from './tone.js';
 import { makeWaveform, soundSideline } from './waveform.js';
 import {
   copiesFor,
@@ -179,14 +180,15 @@ export async function ingestClip(
     // A folder that cannot be made is told of by what is to be written into it.
     for (const { kind } of copies) await emptyCopy(at(kind)).catch(() => undefined);
     if (film) await mkdir(at('film')).catch(() => undefined);
+    const tone = await toneFilter(facts.colour, folder);
     const thumbnail = {
-      filter: thumbnailFilter(Math.floor(expected / 3)),
+      filter: thumbnailFilter(Math.floor(expected / 3), tone),
       output: thumbnailOutput(at('thumb.jpg')),
     };
     const reducing = copies.find((p) => p.kind === 'reduced');
     const sidelines: Sideline[] = [
       { of: 'pictures', ...thumbnail },
-      ...(film ? [filmSideline(film, at('film'))] : []),
+      ...(film ? [filmSideline(film, at('film'), tone)] : []),
       ...copies.map((plan) => ({
         of: 'pictures' as const,
         filter: copyFilter({ ...facts, ...uprightSize(facts) }, plan),

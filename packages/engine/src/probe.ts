@@ -1,6 +1,7 @@
 import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { LurnError, type Size } from '@lurn/core';
+import { isHdr, LurnError, type Size } from '@lurn/core';
+import { masteringOf, type Mastering } from './mastering.js';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
 
 /** A video stream and its file as the container tells of them, before anything is decoded. */
@@ -29,6 +30,7 @@ export interface StreamFacts {
     transfer: string | null;
     primaries: string | null;
     siting: 'left' | 'center';
+    mastering?: Mastering;
   };
   readonly audio: { codec: string; channels: number; rate: number } | null;
   /** File time of the file's earliest stream, and of its pictures, in seconds. */
@@ -135,6 +137,8 @@ export async function probeFile(
       `"${name}" is ${width} x ${height}; at most ${LARGEST_SIDE} pixels a side work.`,
     );
   }
+  const light = { transfer: known(video.color_transfer), primaries: known(video.color_primaries) };
+  const mastering = isHdr(light) ? await masteringOf(path, video.index, signal) : null;
   return {
     stream: video.index,
     videoStreams: streams.filter((s) => s.codec_type === 'video').length,
@@ -152,9 +156,9 @@ export async function probeFile(
     colour: {
       range: video.color_range === 'pc' || pixelFormat.startsWith('yuvj') ? 'pc' : 'tv',
       space: known(video.color_space),
-      transfer: known(video.color_transfer),
-      primaries: known(video.color_primaries),
+      ...light,
       siting: video.chroma_location === 'center' ? 'center' : 'left',
+      ...(mastering && { mastering }),
     },
     audio: audio
       ? {

@@ -7,3 +7,5 @@ export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
 export { rasterRow, rasterRowBetween } from './raster-row';
 export { pixelRow } from './pixel-row';
+export { factorise, invertFactorised } from './banded';
+export { addNodePairs } from './node-pairs';

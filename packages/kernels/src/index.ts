@@ -1,5 +1,6 @@
 export * from './align.js';
 export * from './alignment-sums.js';
+export * from './banded.js';
 export * from './box-half.js';
 export * from './correlation.js';
 export * from './cubic.js';
@@ -13,6 +14,7 @@ export {
   kernelsMissing,
   plainly,
 } from './instance.js';
+export * from './node-pairs.js';
 export type { BytePlane } from './plane.js';
 export * from './pixel-row.js';
 export * from './raster-row.js';

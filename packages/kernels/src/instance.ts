@@ -44,6 +44,9 @@ interface Exports {
     data: number, stride: number, u: number, v: number, values: number, gx: number, gy: number, count: number,
     m: number, mean: number, level: number, out: number,
   ): void;
+  factorise(data: number, size: number, band: number): void;
+  invertFactorised(data: number, size: number, band: number, whole: number, below: number): void;
+  addNodePairs(said: number, block: number, pairs: number): void;
   evenRow(x: number, dx: number, n: number, out: number): void;
   halve(
     from: number, width: number, height: number, stride: number, to: number, toStride: number,
@@ -186,7 +189,7 @@ export function kernelBytes(count: number, leave = 0): Uint8Array | null {
   return view;
 }
 
-/** So many doubles where the kernels reach them; elsewhere where there is no room. */
+/** So many doubles where the kernels reach them, elsewhere where there is no room; what is in them is left over from before. */
 export function kernelDoubles(count: number): Float64Array {
   const bytes = kernelBytes(8 * count, FOR_PICTURES);
   if (!bytes) return new Float64Array(count);
@@ -222,7 +225,7 @@ function release(block: { at: number; size: number }): void {
 }
 
 /** Where bytes lie in the kernels' memory; -1 when they lie elsewhere. */
-export function addressOf(all: Kernels, data: Uint8Array | Float32Array): number {
+export function addressOf(all: Kernels, data: Uint8Array | Float32Array | Float64Array): number {
   return data.buffer === (all.buffer as unknown as ArrayBufferLike) ? data.byteOffset : -1;
 }
 

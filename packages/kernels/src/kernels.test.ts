@@ -28,6 +28,7 @@ import {
   SeenPatch,
   SPLINE_TABLE,
   SURFACE_SUMS,
+  surfaceReach,
   surfaceSums,
   surfaceSumsPlain,
   splineShaped,
@@ -452,7 +453,9 @@ describe('sums over a part of a surface', () => {
         };
         const m = [60, 4, 60, -3, 45, 45, 60 * lean, -40 * lean, 1];
         const [a, b] = [new Float64Array(SURFACE_SUMS + 2), new Float64Array(SURFACE_SUMS + 2)];
-        surfaceSums(plane, samples, from, from + count, m, 90, 110, a, 2);
+        const reach = surfaceReach(plane, samples);
+        expect(reach).not.toBeNull();
+        surfaceSums(plane, samples, reach, from, from + count, m, 90, 110, a, 2);
         surfaceSumsPlain(plane, samples, from, from + count, m, 90, 110, b, 2);
         // A place is told by floats: to a few hundred-thousandths of a sample, of steps of up to 255 grey levels.
         const bounds = [...Array<number>(8).fill(0.03), 0.03, 12, 6].map((v) => v * count);

@@ -1,4 +1,4 @@
-import { addressOf, kernels } from './instance.js';
+import { addressOf, kernels, type Kernels } from './instance.js';
 import type { BytePlane } from './plane.js';
 
 /** Sums of a block: eight steepest descent images times what is seen, what is seen, its square, and it times the texture. */
@@ -13,11 +13,36 @@ export interface SurfaceSamples {
   readonly gy: Float32Array;
 }
 
+/** Where the kernel finds a picture and the samples: addresses in bytes. */
+export interface SurfaceReach {
+  readonly all: Kernels;
+  readonly data: number;
+  readonly u: number;
+  readonly v: number;
+  readonly values: number;
+  readonly gx: number;
+  readonly gy: number;
+}
+
+/** What {@link surfaceSums} over many blocks of the same samples asks for once; null where the kernel does not reach them. */
+export function surfaceReach(plane: BytePlane, samples: SurfaceSamples): SurfaceReach | null {
+  const all = kernels();
+  if (!all) return null;
+  const reach = {
+    ...{ all, data: addressOf(all, plane.data), values: addressOf(all, samples.values) },
+    ...{ u: addressOf(all, samples.u), v: addressOf(all, samples.v) },
+    ...{ gx: addressOf(all, samples.gx), gy: addressOf(all, samples.gy) },
+  };
+  const { data, values, u, v, gx, gy } = reach;
+  return Math.min(data, values, u, v, gx, gy) < 0 ? null : reach;
+}
+
 /**
  * Looks at a block of samples through a homography, by the quadratic B-spline, and sums what an inverse-compositional
  * step needs. What is seen is told about `level`, so that sums of squares keep their digits. Every place has to lie two
  * samples inside the picture.
  *
+ * @param reach  of the picture and the samples; null where it is to be done by plain TypeScript
  * @param m      the samples' places to the plane's, row-major
  * @param mean   the texture's mean over the block
  * @param level  a grey level near what is seen
@@ -27,6 +52,7 @@ export interface SurfaceSamples {
 export function surfaceSums(
   plane: BytePlane,
   samples: SurfaceSamples,
+  reach: SurfaceReach | null,
   from: number,
   to: number,
   m: ArrayLike<number>,
@@ -35,15 +61,8 @@ export function surfaceSums(
   out: Float64Array,
   at: number,
 ): void {
-  const all = kernels();
-  const data = all ? addressOf(all, plane.data) : -1;
-  const u = all ? addressOf(all, samples.u) : -1;
-  const v = all ? addressOf(all, samples.v) : -1;
-  const values = all ? addressOf(all, samples.values) : -1;
-  const gx = all ? addressOf(all, samples.gx) : -1;
-  const gy = all ? addressOf(all, samples.gy) : -1;
-  if (!all || data < 0 || u < 0 || v < 0 || values < 0 || gx < 0 || gy < 0)
-    return surfaceSumsPlain(plane, samples, from, to, m, mean, level, out, at);
+  if (!reach) return surfaceSumsPlain(plane, samples, from, to, m, mean, level, out, at);
+  const { all, data, u, v, values, gx, gy } = reach;
   const { doubles, scratch } = all;
   const matrix = scratch >> 3;
   for (let k = 0; k < 9; k++) doubles[matrix + k] = m[k];

@@ -28,6 +28,8 @@ export interface ClipInfo {
     readonly transfer: string | null;
     readonly primaries: string | null;
     readonly siting: 'left' | 'center';
+    /** Of HDR: the screen it was graded on, and its brightest and mean light, as x265 takes them; missing where not told. */
+    readonly mastering?: { readonly display: string | null; readonly light: string | null };
   };
   readonly audio: { readonly codec: string; readonly channels: number; readonly rate: number } | null;
   /** File time of frame 0, in seconds, and of the file's earliest stream. */

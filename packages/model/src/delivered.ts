@@ -53,6 +53,11 @@ export function deliveredBy(state: ShotState, info: ClipInfo, scene: AnalysedSce
 }
 
 /** How a delivery shows the picture as shot beside the steadied one; null where it does not, or has nothing to compare. */
-export function comparedBy({ picture, base, compare }: Delivery): NonNullable<Delivery['compare']> | null {
-  return picture === 'steadied' && base ? (compare ?? null) : null;
+export function comparedBy({
+  picture,
+  base,
+  compare,
+  labels = false,
+}: Delivery): { readonly way: NonNullable<Delivery['compare']>; readonly labels: boolean } | null {
+  return picture === 'steadied' && base && compare ? { way: compare, labels } : null;
 }

@@ -31,6 +31,7 @@ import {
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Asset, LAYERS, type Layer } from './layers/index.js';
+import { Note } from './note.js';
 import {
   Accepted,
   TRACKERS,
@@ -184,6 +185,10 @@ export class Delivery {
   @Optional()
   @OneOf(CHOICES.compare)
   readonly compare?: (typeof CHOICES.compare)[number];
+  /** Writes "Before" and "After" into it; missing where it does not. */
+  @Optional()
+  @Flag()
+  readonly labels?: boolean;
   /** null: the source's. */
   @OrNull(Of(() => DeliveredSize))
   readonly size!: DeliveredSize | null;
@@ -193,8 +198,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([8])
-  readonly version!: 8;
+  @OneOf([9])
+  readonly version!: 9;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -211,6 +216,9 @@ export class ShotDocument {
   /** Doubts that the editor has looked at and found to be fine. */
   @ListOf(() => Accepted, LIMITS.accepted)
   readonly accepted!: readonly AcceptedDoubt[];
+  /** What the editor wrote about frames. */
+  @ListOf(() => Note, LIMITS.notes)
+  readonly notes!: readonly Note[];
   /** Puts the rows of the pictures straight, where it is known how they lie. */
   @Flag()
   readonly rowByRow!: boolean;
@@ -287,12 +295,13 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 8,
+    version: 9,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],
     areas: [],
     accepted: [],
+    notes: [],
     rowByRow: false,
     regroups: [],
     range: { from: 0, to: clip.frames - 1 },
@@ -309,13 +318,14 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted, areas, regroups, trackers, layers } = document;
+  const { range, ref, goal, accepted, notes, areas, regroups, trackers, layers } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
     ref: within(ref),
     goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
     accepted: accepted.filter((doubt) => doubt.to < frames),
+    notes: notes.flatMap((n) => (n.from < frames ? [{ ...n, to: within(n.to) }] : [])),
     regroups: regroups.filter((word) => word.frame < frames),
     trackers: trackers.flatMap((t): Tracker[] => {
       if (t.kind === 'spot') return [t];

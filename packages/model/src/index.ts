@@ -14,6 +14,7 @@ export * from './migrations.js';
 export * from './parse.js';
 export * from './edits.js';
 export * from './merge.js';
+export * from './note.js';
 export * from './marks-file.js';
 export * from './requests.js';
 export * from './shot-body.js';

@@ -25,6 +25,8 @@ export const LIMITS = {
   nameLength: 60,
   idLength: 40,
   accepted: 5000,
+  notes: 5000,
+  note: 500,
   joins: 200,
   soften: [0, 6],
   detail: [0, 10],

@@ -158,6 +158,9 @@ class MarkedSoft {
   @Within(LIMITS.stiffness)
   readonly stiffness?: number;
   @Optional()
+  @OneOf(CHOICES.refresh)
+  readonly refresh?: SoftSettings['refresh'];
+  @Optional()
   @Whole(LIMITS.subdivisions)
   readonly levels?: number;
   /** A rectangle that it is laid flat to where it is held. */
@@ -337,7 +340,7 @@ function softEntry(
   const fault = faultOfOutline(points, width, height);
   if (fault) throw bad(`${where}.outline ${fault}`);
   pins.forEach((pin, k) => inClip(pin, `${where}.pins[${k}]`, { width, height }, frames));
-  const { spacing, fit, levels, stiffness, lowMatch, minConfidence, eye } = NEW_SOFT;
+  const { spacing, fit, levels, stiffness, refresh, lowMatch, minConfidence, eye } = NEW_SOFT;
   return {
     ...{ name, frame, outline: points, pins },
     spacing: soft.spacing ?? spacing,
@@ -346,6 +349,7 @@ function softEntry(
     ...(soft.laid && { laid: { corners: quadOf(soft.laid.corners), straight: soft.laid.straight } }),
     settings: {
       stiffness: soft.stiffness ?? stiffness,
+      refresh: soft.refresh ?? refresh,
       lowMatch: soft.lowMatch ?? lowMatch,
       minConfidence: soft.minConfidence ?? minConfidence,
       eye,

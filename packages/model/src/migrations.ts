@@ -15,6 +15,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   5: fromVersion5,
   6: fromVersion6,
   7: fromVersion7,
+  8: fromVersion8,
 };
 
 export function migrate(value: unknown): unknown {
@@ -140,6 +141,12 @@ function fromVersion6(document: Stored): Stored {
 /** Version 7 had no soft surfaces: nothing of it is told otherwise now. */
 function fromVersion7(document: Stored): Stored {
   return { ...document, version: 8 };
+}
+
+/** Version 8 had no notes, and soft surfaces always looked as on their own frame. */
+function fromVersion8(document: Stored): Stored {
+  const trackers = eachRecord(document.trackers, (t) => (t.kind === 'soft' ? { ...t, refresh: 'never' } : t));
+  return { ...document, version: 9, notes: [], trackers };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

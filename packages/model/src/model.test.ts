@@ -94,7 +94,8 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 8,
+      version: 9,
+      notes: [],
       rowByRow: false,
       regroups: [],
       range: { from: 4, to: 120 },
@@ -148,14 +149,22 @@ describe('documents', () => {
     const document = parseDocument(old, CLIP);
     const { deliveries: before } = old as unknown as { deliveries: object[] };
     const deliveries = before.map((d) => ({ ...d, base: true }));
-    expect(document).toEqual({ ...old, version: 8, rowByRow: false, regroups: [], assets: [], deliveries });
+    expect(document).toEqual({
+      ...old,
+      version: 9,
+      notes: [],
+      rowByRow: false,
+      regroups: [],
+      assets: [],
+      deliveries,
+    });
   });
 
   it('of version 5 open as they were, with the picture under layers that there are none of yet', () => {
     const old = fixture('version-5') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
     expect(document.deliveries.map((d) => d.base)).toEqual([true]);
-    expect(document).toMatchObject({ version: 8, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
+    expect(document).toMatchObject({ version: 9, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
   });
 
   it('of version 6 open as they were, their files graphics', () => {
@@ -172,7 +181,12 @@ describe('documents', () => {
 
   it('of version 7 open as they were, without a soft surface', () => {
     const old = fixture('version-7') as object;
-    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 8 });
+    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 9, notes: [] });
+  });
+
+  it('of version 8 open as they were, without a note', () => {
+    const old = { ...(fixture('version-7') as object), version: 8 };
+    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 9, notes: [] });
   });
 
   it('and their tracks', () => {
@@ -433,7 +447,8 @@ describe('deliveries', () => {
 
   it('compare the steadied picture alone with the one as shot', () => {
     const with_ = { ...NEW_DELIVERY, compare: 'wipe' } as const;
-    expect(comparedBy(with_)).toBe('wipe');
+    expect(comparedBy(with_)).toEqual({ way: 'wipe', labels: false });
+    expect(comparedBy({ ...with_, labels: true })).toEqual({ way: 'wipe', labels: true });
     expect(comparedBy(NEW_DELIVERY)).toBeNull();
     expect(comparedBy({ ...with_, picture: 'as-shot' })).toBeNull();
     expect(comparedBy({ ...with_, base: false })).toBeNull();

@@ -87,13 +87,17 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   for (const [path, frame] of frames) {
     if (frame >= clip.frames) throw bad(`document.${path}`, whyNotWithin([0, clip.frames - 1], frame));
   }
-  const { range, goal, trackers, movers, held, deliveries, areas, layers, assets } = document;
+  const { range, goal, trackers, movers, held, deliveries, areas, layers, assets, notes } = document;
   if (range.from > range.to) throw bad('document.range', 'has its in point after its out point');
   goal.keys.forEach((key, i) => {
     if (i > 0 && key.frame <= goal.keys[i - 1].frame)
       throw bad(`document.goal.keys[${i}].frame`, 'is not after the keyframe before it');
   });
-  const lists = { trackers, movers, deliveries, areas, layers };
+  notes.forEach(({ from, to }, i) => {
+    if (to >= clip.frames) throw bad(`document.notes[${i}].to`, whyNotWithin([0, clip.frames - 1], to));
+    if (from > to) throw bad(`document.notes[${i}]`, 'has its first frame after its last');
+  });
+  const lists = { trackers, movers, deliveries, areas, layers, notes };
   for (const [name, list] of Object.entries(lists)) {
     if (new Set(list.map((item) => item.id)).size !== list.length)
       throw bad(`document.${name}`, `has two ${name} with one id`);

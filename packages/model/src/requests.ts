@@ -59,6 +59,11 @@ export class MeasuredBody {
   @Numbers()
   readonly confidence!: readonly number[];
 
+  /** Vertices of a mesh. */
+  @Optional()
+  @Whole([1, LIMITS.vertices])
+  readonly width?: number;
+
   @NumbersByName()
   readonly values!: Readonly<Record<string, readonly (number | null)[]>>;
 }

@@ -24,6 +24,7 @@ export const HAND_OVER_NAMES = [
     'unit',
     'first',
     'time',
+    'numbers',
     'in-origin',
     'in-y',
     'in-unit',
@@ -40,7 +41,7 @@ export function handOverArguments(data: string, values: Values): HandOverArgumen
   const format = DATA_EXPORTS.find((e) => e.id === as);
   if (!format) throw new UsageError(`--as ${as} is not one of ${DATA_EXPORTS.map((e) => e.id).join(', ')}.`);
   if (out === undefined) throw new UsageError('hand-over has nothing to write: give --out.');
-  for (const name of ['origin', 'y', 'unit', 'first', 'time'] as const)
+  for (const name of ['origin', 'y', 'unit', 'first', 'time', 'numbers'] as const)
     if (values[name] !== undefined && !format.heeds.includes(name))
       throw new UsageError(`--${name} means nothing to ${as}, which lays that down itself.`);
   const size = values.size === undefined ? null : /^(\d{1,5})x(\d{1,5})$/.exec(values.size);
@@ -63,10 +64,11 @@ function choicesOf(values: Values, prefix: '' | 'in-'): DataChoices {
     return oneOf<string>(prefix + name, value, DATA_CHOICES[name]) as DataChoices[T];
   };
   const first = values[`${prefix}first`];
-  const time = prefix ? undefined : values.time;
+  const [time, numbers] = prefix ? [] : [values.time, values.numbers];
   return {
     ...{ origin: chosen('origin'), y: chosen('y'), unit: chosen('unit') },
     first: first === undefined ? OUR_CHOICES.first : frameNumber(`${prefix}first`, first),
     time: time === undefined ? OUR_CHOICES.time : oneOf('time', time, DATA_CHOICES.time),
+    numbers: numbers === undefined ? OUR_CHOICES.numbers : oneOf('numbers', numbers, DATA_CHOICES.numbers),
   };
 }

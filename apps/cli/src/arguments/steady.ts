@@ -1,5 +1,5 @@
 import type { Amounts, EdgeMode, Goal } from '@lurn/core';
-import type { Compare } from '@lurn/engine';
+import type { Comparison } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 import { commonOf, marksOf, type Common } from './common.js';
 import { crfOf, decimal, formatNamed, frameNumber, oneOf, UsageError, type Values } from './values.js';
@@ -42,7 +42,7 @@ export interface SteadyArguments {
   readonly maxZoom: number | null;
   readonly edges: EdgeMode;
   readonly format: string | null;
-  readonly compare: Compare | null;
+  readonly compare: Comparison | null;
   readonly fitZoom: boolean;
   readonly motion: string | null;
   readonly out: string | null;
@@ -53,7 +53,19 @@ export interface SteadyArguments {
 const SHOT_OPTIONS = ['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'];
 const STEADY_OPTIONS = [
   ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
-  ...['fit-zoom', 'row-by-row', 'edges', 'compare', 'motion', 'out', 'format', 'shot', 'crf', 'json'],
+  ...[
+    'fit-zoom',
+    'row-by-row',
+    'edges',
+    'compare',
+    'labels',
+    'motion',
+    'out',
+    'format',
+    'shot',
+    'crf',
+    'json',
+  ],
 ];
 const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
 const USUAL_CRF = 18;
@@ -77,6 +89,7 @@ export function steadyArguments(clip: string, values: Values): SteadyArguments |
     throw new UsageError('--edges transparent needs a --format with alpha: see "lurn formats".');
   }
   if (format && !values.out) throw new UsageError('--format belongs to --out.');
+  if (values.labels && !values.compare) throw new UsageError('--labels belongs to --compare.');
   if (values.compare && !values.out) throw new UsageError('--compare belongs to --out.');
   const auto = values.auto ?? false;
   if ([marks, values.tracks, auto || undefined].filter((v) => v !== undefined).length !== 1)
@@ -101,7 +114,10 @@ export function steadyArguments(clip: string, values: Values): SteadyArguments |
       values['max-zoom'] === undefined ? null : decimal('max-zoom', values['max-zoom'], LIMITS.maxZoom),
     edges,
     format,
-    compare: values.compare === undefined ? null : oneOf('compare', values.compare, CHOICES.compare),
+    compare:
+      values.compare === undefined
+        ? null
+        : { way: oneOf('compare', values.compare, CHOICES.compare), labels: values.labels ?? false },
     fitZoom: values['fit-zoom'] ?? false,
     motion: values.motion ?? null,
     crf: crfOf(values) ?? USUAL_CRF,

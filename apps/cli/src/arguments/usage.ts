@@ -16,7 +16,7 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
             [--use x,y,rotation,scale,perspective] [--smooth SECONDS] [--max-zoom RATIO] [--from N] [--to N] [--fit-zoom]
             [--row-by-row]
             [--edges colour|stretched|mirrored|borrowed|transparent] [--motion MOTION.json]
-            [--out STEADY.mp4 [--format NAME] [--compare beside|above|wipe]] [--crf N] [--json]
+            [--out STEADY.mp4 [--format NAME] [--compare beside|above|wipe [--labels]]] [--crf N] [--json]
     With --marks what --hold names is a flat or soft surface; without it the spots are held, or the first surface where
     there are none. A soft surface is laid flat as it is on the reference
     frame, or to the rectangle that its mark names: "laid": { "corners": [[x, y] x 4], "straight": true or false }.
@@ -26,7 +26,8 @@ lurn steady CLIP (--marks MARKS.json | --tracks TRACKS.csv | --auto) [--hold NAM
     Solves the motion, writes it and renders the steadied picture. Without --fit-zoom the size stays as it is.
     still: held as on the reference frame. lock: the tracked subject held where it is on the reference frame.
     calm: moves slower than --smooth (seconds, 1 when left out) are kept; with --max-zoom along the optimal path
-    that needs no more zoom than that. --compare shows the picture as shot in the same file.
+    that needs no more zoom than that. --compare shows the picture as shot in the same file,
+    --labels writes which is which into it.
 
 lurn steady CLIP --shot SHOT [--picture steadied|as-shot] [--layers-alone] --out FILE [--format NAME] [--crf N] [--json]
     Renders a shot as it was saved as a file (the zip, or SHOT.json with its assets beside it), layers and all: steadied,
@@ -43,12 +44,13 @@ lurn conform (CLIP | FOLDER | FILE.zip) --out CLIP.mkv [--rate N] [--json]
 lurn formats [--json]
     The kinds of file that --format may name.
 
-lurn hand-over (MOTION.json | CORNERS.csv | TRACKS.csv) --as NAME --out FILE [--origin top-left|bottom-left|centre]
-            [--y down|up] [--unit px|share] [--first N] [--time seconds|timecode] [--size WxH] [--fps N]
+lurn hand-over (MOTION.json | CORNERS.csv | TRACKS.csv | MOVERS.json) --as NAME --out FILE
+            [--origin top-left|bottom-left|centre] [--y down|up] [--unit px|share] [--first N]
+            [--time seconds|timecode] [--numbers matrix|ratio|percent] [--size WxH] [--fps N]
             [--in-origin ...] [--in-y ...] [--in-unit ...] [--in-first N] [--json]
-    Writes motion, corners or spots as another program wants them: --as ${DATA_EXPORTS.map((e) => e.id).join(', ')}.
-    --origin, --y, --unit, --first, --time: how that program counts, where the format leaves it open; --in-origin and so
-    on: how the file that is read counts. --size and --fps where a table does not tell them. ST maps go into a folder, or
+    Writes motion, corners, spots or movers as another program wants them: --as ${DATA_EXPORTS.map((e) => e.id).join(', ')}.
+    --origin, --y, --unit, --first, --time: how that program counts, where the format leaves it open; --numbers: a motion
+    as matrices, or as position, rotation and scale, that as a ratio or in per cent; --in-origin and so on: how the file that is read counts. --size and --fps where a table does not tell them. ST maps go into a folder, or
     into FILE.zip.
 
 Exit status: 0 done, 1 the input is at fault, 2 wrong usage, 3 a fault of the program, 130 stopped.

@@ -83,7 +83,7 @@ export class PartWorker implements JobHandler {
       if (attempt > MOST_ATTEMPTS)
         throw new LurnError(
           'part-failed',
-          `Frames ${parts[0].from} to ${parts[parts.length - 1].to} were begun ${MOST_ATTEMPTS} times, and each time the worker was lost.`,
+          `Frames ${parts[0].from} to ${parts[parts.length - 1].to} were begun ${MOST_ATTEMPTS} times and never finished. ${this.error ? `${this.settings.name} says: ${this.error}` : 'Each time the worker was lost.'}`,
         );
       const source = await this.source(render, order, signal);
       await rm(work, { recursive: true, force: true });

@@ -27,6 +27,13 @@ export const PARTS: readonly {
   { key: 'logScale', name: 'Scale', unit: '%', times: 100, decimals: 2 },
 ];
 
+/** How a surface's looks are taken as it is followed. */
+export const LOOKS = {
+  auto: 'anew when they change',
+  never: 'as on its own frame',
+  always: 'anew all the time',
+} as const;
+
 export const RENDER_WORDS: Readonly<Record<RenderStatus, string>> = {
   waiting: 'waits its turn',
   running: 'rendering',

@@ -18,7 +18,7 @@ const source = (): DataSource => {
   const state = shotState();
   const times = Array.from({ length: INFO.frames }, (_, f) => f / INFO.fps);
   const plan = planFor(shotRequest(state, INFO), null);
-  return { state, info: INFO, times, plan, heldName: null, cuts: [] };
+  return { state, info: INFO, times, plan, heldName: null, cuts: [], scene: null };
 };
 
 describe('data of a shot', () => {

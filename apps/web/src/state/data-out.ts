@@ -1,4 +1,5 @@
 import {
+  dataOfMovers,
   dataOfPlan,
   dataOfSurfaces,
   dataOfTracks,
@@ -7,12 +8,14 @@ import {
   OUR_CHOICES,
   tableColumns,
   tableRows,
+  type AnalysedScene,
   type DataChoices,
   type DataKind,
   type MovingData,
   type Plan,
 } from '@lurn/core';
 import {
+  moverName,
   quadOf,
   spotsOf,
   surfacesOf,
@@ -31,16 +34,22 @@ export interface DataSource {
   /** Of what is held of the scene, where nothing is tracked. */
   readonly heldName: string | null;
   readonly cuts: readonly number[];
+  /** What is known of the whole picture; null while that is not there. */
+  readonly scene: AnalysedScene | null;
 }
 
 /** What there is to hand over, of each kind that there is anything of. */
 export function dataNow(source: DataSource): Partial<Record<DataKind, () => MovingData>> {
-  const { state, info, times, plan, heldName, cuts } = source;
+  const { state, info, times, plan, heldName, cuts, scene } = source;
   const { document } = state;
   const clip = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
   const spots = spotsOf(document).filter((s) => state.measured[s.id]);
   const surfaces = surfacesOf(document).filter((s) => state.measured[s.id]);
   const own = [...document.trackers, ...document.movers].find((t) => t.id === plan?.held)?.name;
+  const movers = (scene?.movers ?? []).flatMap(({ id, name }, m) => {
+    const motion = scene!.motions[m];
+    return motion ? [{ name: moverName(document, id) || name, motion }] : [];
+  });
   const held = heldName || own || 'motion';
   return {
     ...(plan && {
@@ -60,6 +69,7 @@ export function dataNow(source: DataSource): Partial<Record<DataKind, () => Movi
           clip,
         ),
     }),
+    ...(movers.length > 0 && { movers: () => dataOfMovers(movers, times, clip) }),
   };
 }
 
@@ -95,7 +105,10 @@ const KEY = 'lurn.targets';
 export function keptTargets(): DataTarget[] {
   try {
     const list: unknown = JSON.parse(localStorage.getItem(KEY) ?? '[]');
-    return Array.isArray(list) ? list.filter(isTarget) : [];
+    // Those that were kept before a choice was there have it as it is by itself.
+    return Array.isArray(list)
+      ? list.filter(isTarget).map((t) => ({ ...t, choices: { ...OUR_CHOICES, ...t.choices } }))
+      : [];
   } catch {
     return [];
   }
@@ -103,12 +116,12 @@ export function keptTargets(): DataTarget[] {
 
 function isTarget(value: unknown): value is DataTarget {
   const { name, as, choices } = (value ?? {}) as Partial<DataTarget>;
-  const { origin, y, unit, time, first } = choices ?? {};
+  const { origin, y, unit, time, first, numbers = OUR_CHOICES.numbers } = choices ?? {};
   return (
     typeof name === 'string' &&
     DATA_EXPORTS.some((e) => e.id === as) &&
     Number.isInteger(first) &&
-    Object.entries({ origin, y, unit, time }).every(([key, v]) =>
+    Object.entries({ origin, y, unit, time, numbers }).every(([key, v]) =>
       (DATA_CHOICES[key as keyof typeof DATA_CHOICES] as readonly unknown[]).includes(v),
     )
   );

@@ -15,6 +15,7 @@ import {
   softSample,
   turnedOver,
   withMeshEdge,
+  meshOfPoints,
   withoutMeshEdge,
   withoutVertices,
   withSoftSamples,
@@ -44,12 +45,13 @@ import {
   softTrackOf,
   storedMesh,
   type LaidTo,
+  type ShotDocument,
   type SoftSurface,
   type SurfaceShape,
 } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from './bench';
-import { edit, shotDocument, shotState } from './shot';
+import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 
 /** What the editor does to soft surfaces; each is one step of undo unless a gesture is under way. */
 
@@ -127,6 +129,35 @@ export function meshOfSpots(): void {
   }
 }
 
+/** Points along a face: so many across its width. */
+const ACROSS_FACE = 11;
+
+/** Faces that were found on a frame become soft surfaces: one step of undo. @returns how many were large enough */
+export function meshesOfFaces(
+  frame: number,
+  found: readonly { readonly outline: readonly Point[]; readonly points: readonly Point[] }[],
+): number {
+  const { width, height } = bench().info;
+  const within = (p: Point) => p.x >= 0 && p.y >= 0 && p.x <= width && p.y <= height;
+  let made = 0;
+  beginGesture();
+  for (const { outline, points } of found) {
+    const xs = outline.map((p) => p.x);
+    const spacing = Math.max(LIMITS.spacing[0], (Math.max(...xs) - Math.min(...xs)) / ACROSS_FACE);
+    try {
+      const mesh = meshOfPoints(outline, points.filter(within), spacing);
+      put(frame, outline, false, mesh, EMPTY_SOFT_TRACK, `Face ${facesOf(shotDocument()) + 1}`);
+      made++;
+    } catch (error) {
+      if (!(error instanceof LurnError)) throw error;
+    }
+  }
+  endGesture();
+  return made;
+}
+
+const facesOf = (document: ShotDocument) => softOf(document).filter((s) => s.name.startsWith('Face ')).length;
+
 /** A new soft surface of a mesh, and what is known of it, is added and selected. */
 function put(
   frame: number,
@@ -134,6 +165,7 @@ function put(
   smooth: boolean,
   mesh: Mesh,
   track = EMPTY_SOFT_TRACK,
+  name = nextSoftName(shotDocument()),
 ): void {
   const document = shotDocument();
   const spacing = fittingSpacing(outlineOf(corners, smooth));
@@ -141,7 +173,7 @@ function put(
     ...NEW_SOFT,
     ...{
       id: crypto.randomUUID(),
-      name: nextSoftName(document),
+      name,
       colour: nextColour(document),
       frame,
       spacing,

@@ -1,5 +1,5 @@
 /** Light of reference white, in candelas a square metre (ITU-R BT.2408): where a curve tells absolute light, that is 1. */
-const WHITE = 203;
+export const WHITE = 203;
 
 const power = (v: number, e: number) => Math.max(0, v) ** e;
 
@@ -9,17 +9,36 @@ const CURVES: Readonly<Record<string, (code: number) => number>> = {
   // IEC 61966-2-1
   'iec61966-2-1': (v) => (v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4)),
   // SMPTE ST 2084, equation 4.1
-  smpte2084: (v) => {
-    const [m1, m2, c1, c2, c3] = [1305 / 8192, 2523 / 32, 107 / 128, 2413 / 128, 2392 / 128];
-    const e = power(v, 1 / m2);
-    return (10_000 / WHITE) * power((e - c1) / (c2 - c3 * e), 1 / m1);
-  },
+  smpte2084: (v) => fromPq(v) / WHITE,
   // ARIB STD-B67: light of the scene; a code of 0.75 is reference white.
   'arib-std-b67': (v) => hlg(v) / hlg(0.75),
 };
 
+/** Constants of SMPTE ST 2084. */
+export const PQ = {
+  ...{ m1: 1305 / 8192, m2: 2523 / 32 },
+  c: [107 / 128, 2413 / 128, 2392 / 128],
+} as const;
+
+/** Light of a code of SMPTE ST 2084, in candelas a square metre. */
+export function fromPq(code: number): number {
+  const { m1, m2, c } = PQ;
+  const e = power(code, 1 / m2);
+  return 10_000 * power((e - c[0]) / (c[1] - c[2] * e), 1 / m1);
+}
+
+/** The code of light, in candelas a square metre. */
+export function toPq(nits: number): number {
+  const { m1, m2, c } = PQ;
+  const p = power(nits / 10_000, m1);
+  return ((c[0] + c[1] * p) / (1 + c[2] * p)) ** m2;
+}
+
+/** Its constants a, b and c (ITU-R BT.2100). */
+export const HLG = [0.17883277, 0.28466892, 0.55991073] as const;
+
 function hlg(v: number): number {
-  const [a, b, c] = [0.17883277, 0.28466892, 0.55991073];
+  const [a, b, c] = HLG;
   return v <= 0.5 ? (v * v) / 3 : (Math.exp((v - c) / a) + b) / 12;
 }
 

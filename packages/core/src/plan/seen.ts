@@ -1,6 +1,14 @@
 import type { Size } from '../framing/framing.js';
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
-import { matrixWarp, NOWHERE, placeOf, type MeshWarp, type Place, type Warp } from '../geometry/warp.js';
+import {
+  matrixWarp,
+  meshOver,
+  NOWHERE,
+  placeOf,
+  type MeshWarp,
+  type Place,
+  type Warp,
+} from '../geometry/warp.js';
 import { flatSide, softWarp, unbent } from '../soft/soft-warps.js';
 import { motionMatrix } from '../solve/motion.js';
 import { throughBend } from './bend.js';
@@ -21,6 +29,33 @@ function rowsOfPlan({ rows: facts }: Plan): Rows | null {
 export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
   const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? unbentPlace(plan, frame, at);
   return apply(pictureInSource(plan, frame), x, y);
+}
+
+/** Where a place of a frame, as shot, is seen in the delivered picture. */
+function deliveredPlace(plan: Plan, frame: number, at: Point): Point {
+  const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? unbentPlace(plan, frame, at);
+  return apply(pictureToDelivery(plan, frame), x, y);
+}
+
+/** Both ways between the delivered picture and a frame as shot. */
+export interface WarpsBetween {
+  /** Delivered pixels to the frame's. */
+  readonly steady: Warp;
+  /** The frame's pixels to delivered ones. */
+  readonly back: Warp;
+}
+
+/** Pixels between the nodes of the mesh that stands for the way back. */
+const BACK_CELL = 4;
+
+/** Both ways where no matrix tells them - a soft surface is laid flat, rows are put straight; null where one does. */
+export function warpsBetween(plan: Plan, frame: number): WarpsBetween | null {
+  const steady = deliveredFrom(plan, frame);
+  if (steady.kind === 'matrix') return null;
+  const { width, height } = plan.size;
+  const cells = (side: number) => Math.ceil(side / BACK_CELL);
+  const back = meshOver(width, height, cells(width), cells(height), (x, y) => deliveredPlace(plan, frame, { x, y })); // prettier-ignore
+  return { steady, back };
 }
 
 /** Where a place of a frame would be, had a soft surface that is laid flat moved as a whole alone. */

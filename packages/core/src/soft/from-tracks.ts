@@ -1,7 +1,7 @@
-import { Delaunay } from 'd3-delaunay';
 import { LurnError } from '../errors.js';
-import { twiceArea, type Mesh } from '../geometry/mesh.js';
+import type { Mesh } from '../geometry/mesh.js';
 import { measuredEnd } from '../track/measured.js';
+import { triangulated } from './mesh-of-points.js';
 import { sampleAt, withSamples, EMPTY_TRACK, type Track } from '../track/track.js';
 import {
   EMPTY_SOFT_TRACK,
@@ -41,13 +41,7 @@ export function meshFromTracks(tracks: readonly Track[]): { frame: number; mesh:
     const { x, y } = sampleAt(t, frame)!;
     return { x, y };
   });
-  const { triangles } = Delaunay.from(vertices, (p) => p.x, (p) => p.y); // prettier-ignore
-  const faces: number[][] = [];
-  for (let t = 0; t < triangles.length; t += 3) {
-    const face = [...triangles.subarray(t, t + 3)];
-    const area = twiceArea(face.map((v) => vertices[v]));
-    if (Math.abs(area) > 1e-3) faces.push(area > 0 ? face : face.reverse());
-  }
+  const faces = triangulated(vertices);
   if (faces.length === 0)
     throw new LurnError('mesh-small', 'The points lie on one line. Track some beside it.');
   const samples = Array.from({ length: end - first }, (_, i) =>

@@ -1,10 +1,11 @@
+import { kernelDoubles, PAIR_EACH, PAIR_NODES } from '@lurn/kernels';
 import type { Matrix3, Point } from '../geometry/matrix.js';
 import type { TemplateLevel } from '../surface/surface-template.js';
 import { SUPPORT, weights, type Lattice } from './lattice.js';
 
 /** Numbers of each control point's say over a block: how it changes along the units, and where they begin. */
-const EACH = 3;
-const NODES = SUPPORT * SUPPORT;
+const EACH = PAIR_EACH;
+const NODES = PAIR_NODES;
 
 /**
  * How the blocks of a template hang on a lattice: the spline over a block taken as affine, the best in the sense of least
@@ -13,7 +14,7 @@ const NODES = SUPPORT * SUPPORT;
 export class LatticeBlocks {
   /** Sixteen nodes of each block. */
   readonly nodes: Int32Array;
-  /** Of each node: how its weight changes along u and v, and what it is at (0, 0), in units. */
+  /** Of each block: how its nodes' weights change along u, how along v, and what they are at (0, 0), in units: sixteen each. */
   readonly say: Float64Array;
   /** How much each node says of where the block's middle is. */
   private readonly mean: Float64Array;
@@ -29,7 +30,7 @@ export class LatticeBlocks {
   ) {
     this.count = level.blocks.length;
     this.nodes = new Int32Array(this.count * NODES);
-    this.say = new Float64Array(this.count * NODES * EACH);
+    this.say = kernelDoubles(this.count * NODES * EACH);
     this.mean = new Float64Array(this.count * NODES);
     level.blocks.forEach(({ probes }, b) => this.hang(b, probes, fromUnit));
     const { nodes } = this;
@@ -47,15 +48,15 @@ export class LatticeBlocks {
     const down = lineOf(v, (half * (c.y - a.y)) / lattice.down);
     // Slopes along a cell become slopes along a unit.
     const [su, sv] = [half / lattice.across, half / lattice.down];
-    for (let j = 0, k = b * NODES; j < SUPPORT; j++) {
-      for (let i = 0; i < SUPPORT; i++, k++) {
+    for (let j = 0, k = b * NODES, s = k * EACH; j < SUPPORT; j++) {
+      for (let i = 0; i < SUPPORT; i++, k++, s++) {
         nodes[k] = lattice.node(column + i, row + j);
         const mean = (this.mean[k] = across.mean[i] * down.mean[j]);
         const alongU = across.slope[i] * down.mean[j] * su;
         const alongV = across.mean[i] * down.slope[j] * sv;
-        say[k * EACH] = alongU;
-        say[k * EACH + 1] = alongV;
-        say[k * EACH + 2] = mean - alongU * middle.x - alongV * middle.y;
+        say[s] = alongU;
+        say[s + NODES] = alongV;
+        say[s + 2 * NODES] = mean - alongU * middle.x - alongV * middle.y;
       }
     }
   }
@@ -86,16 +87,16 @@ export class LatticeBlocks {
       let yu = 0;
       let yv = 0;
       let y = 0;
-      for (let k = b * NODES, s = k * EACH; k < (b + 1) * NODES; k++, s += EACH) {
+      for (let k = b * NODES, s = k * EACH; k < (b + 1) * NODES; k++, s++) {
         const n = 2 * nodes[k];
         const px = to[n];
         const py = to[n + 1];
         xu += say[s] * px;
-        xv += say[s + 1] * px;
-        x += say[s + 2] * px;
+        xv += say[s + NODES] * px;
+        x += say[s + 2 * NODES] * px;
         yu += say[s] * py;
-        yv += say[s + 1] * py;
-        y += say[s + 2] * py;
+        yv += say[s + NODES] * py;
+        y += say[s + 2 * NODES] * py;
       }
       out[6 * b] = xu;
       out[6 * b + 1] = xv;

@@ -1,7 +1,7 @@
 import { SURFACE_SUMS } from '@lurn/kernels';
 import { factorise, invertFactorised, solveFactorised, type Banded } from '../geometry/banded.js';
 import type { Closed } from '../geometry/area.js';
-import type { Matrix3, Point } from '../geometry/matrix.js';
+import type { Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { LevelFit } from '../surface/level-fit.js';
 import type { SurfaceTemplate } from '../surface/surface-template.js';
@@ -88,6 +88,8 @@ export class SoftAligner {
   /** What a step does to each block. */
   private readonly moves: readonly Float64Array[];
   private readonly equations: SoftEquations;
+  /** The matrix that a block is looked at through; of one after the other. */
+  private readonly seenThrough = Float64Array.of(0, 0, 0, 0, 0, 0, 0, 0, 1);
 
   constructor(
     readonly template: SurfaceTemplate,
@@ -192,12 +194,12 @@ export class SoftAligner {
     this.hung[level].maps(to, maps);
     const scale = 1 / 2 ** level;
     const least = FOLDED * this.template.half ** 2;
-    const m: Matrix = [0, 0, 0, 0, 0, 0, 0, 0, 1];
+    const m = this.seenThrough;
     return this.fits[level].look(picture.levels[level], (b) => {
       const k = 6 * b;
       if (!(maps[k] * maps[k + 4] - maps[k + 1] * maps[k + 3] > least)) return null;
       for (let i = 0; i < 6; i++) m[i] = maps[k + i] * scale;
-      return m as unknown as Matrix3;
+      return m;
     });
   }
 
@@ -252,5 +254,3 @@ export class SoftAligner {
     };
   }
 }
-
-type Matrix = [number, number, number, number, number, number, number, number, number];

@@ -1,10 +1,12 @@
+import { NodePairs, PAIR_NODES } from '@lurn/kernels';
 import { bandedMatrix, factorise, solveFactorised, type Banded } from '../geometry/banded.js';
 import type { LevelFit } from '../surface/level-fit.js';
 import { PARAMETERS } from '../surface/surface-template.js';
 import type { Lattice } from './lattice.js';
 import type { LatticeBlocks } from './lattice-blocks.js';
 
-const NODES = 16;
+const NODES = PAIR_NODES;
+const PAIRS = NODES * NODES;
 /** Keeps what nothing tells of where it is. */
 const LEAST_HOLD = 1e-7;
 
@@ -40,11 +42,13 @@ export class SoftEquations {
   /** Products of the first differences: the energy of a membrane. */
   private readonly stretching: Banded;
   private readonly since: Float64Array;
+  /** What the blocks of one cell say together. */
+  private readonly pairs = new NodePairs();
   /** How much each block had to say when the matrix was built. */
   private built = new Float64Array(0);
 
   constructor(private readonly lattice: Lattice) {
-    this.matrix = bandedMatrix(2 * lattice.nodes, 2 * lattice.reach + 1);
+    this.matrix = bandedMatrix(2 * lattice.nodes, 2 * lattice.reach + 1, true);
     this.right = new Float64Array(2 * lattice.nodes);
     this.bending = bendingOf(lattice);
     this.stretching = stretchingOf(lattice);
@@ -73,8 +77,8 @@ export class SoftEquations {
       if (!(fit.weight[b] > 0)) continue;
       if (cell >= 0 && blocks.nodes[NODES * b] !== blocks.nodes[NODES * cell]) this.addCell(blocks, cell);
       cell = b;
-      sayOf(fit, maps, b, fit.weight[b], true);
-      spreadMatrix(blocks, b);
+      sayOf(fit, maps, b, fit.weight[b], this.pairs.block);
+      this.pairs.add(blocks.say, b);
       this.spreadRight(blocks, b);
     }
     if (cell >= 0) this.addCell(blocks, cell);
@@ -95,7 +99,7 @@ export class SoftEquations {
       // What the matrix does not hold must not push.
       const weight = Math.min(fit.weight[b], this.built[b]);
       if (!(weight > 0)) continue;
-      sayOf(fit, maps, b, weight, false);
+      sayOf(fit, maps, b, weight, null);
       this.spreadRight(blocks, b);
     }
     this.addHolds(to, stiffness, pins, false);
@@ -123,6 +127,7 @@ export class SoftEquations {
   /** What the blocks of a cell have said together, over the nodes that they all hang on. */
   private addCell({ nodes }: LatticeBlocks, b: number): void {
     const { data, band } = this.matrix;
+    const { sums } = this.pairs;
     const row = band + 1;
     const first = b * NODES;
     for (let l = 0; l < NODES; l++) {
@@ -130,25 +135,23 @@ export class SoftEquations {
       for (let k = 0; k < NODES; k++) {
         const nk = 2 * nodes[first + k];
         if (nk < nl) continue;
-        const pair = k >= l ? k * NODES + l : l * NODES + k;
+        const pair = k >= l ? l * NODES + k : k * NODES + l;
         const at = nk * row + nk - nl;
-        data[at] += LXX[pair];
-        data[at + row] += LYY[pair];
-        data[at + row + 1] += LXY[l * NODES + k];
-        if (nk > nl) data[at - 1] += LXY[k * NODES + l];
+        data[at] += sums[pair];
+        data[at + row] += sums[2 * PAIRS + pair];
+        data[at + row + 1] += sums[PAIRS + k * NODES + l];
+        if (nk > nl) data[at - 1] += sums[PAIRS + l * NODES + k];
       }
     }
-    LXX.fill(0);
-    LXY.fill(0);
-    LYY.fill(0);
+    sums.fill(0);
   }
 
   private spreadRight({ nodes, say }: LatticeBlocks, b: number): void {
     const { right } = this;
-    for (let k = b * NODES, f = 3 * k; k < (b + 1) * NODES; k++, f += 3) {
+    for (let k = b * NODES, f = 3 * k; k < (b + 1) * NODES; k++, f++) {
       const n = 2 * nodes[k];
-      right[n] += say[f] * RX[0] + say[f + 1] * RX[1] + say[f + 2] * RX[2];
-      right[n + 1] += say[f] * RY[0] + say[f + 1] * RY[1] + say[f + 2] * RY[2];
+      right[n] += say[f] * RX[0] + say[f + NODES] * RX[1] + say[f + 2 * NODES] * RX[2];
+      right[n + 1] += say[f] * RY[0] + say[f + NODES] * RY[1] + say[f + 2 * NODES] * RY[2];
     }
   }
 
@@ -195,14 +198,17 @@ export class SoftEquations {
   }
 }
 
-// What one block says, and the blocks of one cell together; used anew by each: no memory is made in the loop.
-const [XX, XY, YY] = [new Float64Array(9), new Float64Array(9), new Float64Array(9)];
+// What one block pushes; used anew by each: no memory is made in the loop.
 const [RX, RY] = [new Float64Array(3), new Float64Array(3)];
-/** Over pairs of a cell's nodes: of x with x and y with y the lower half, of x with y all. */
-const [LXX, LXY, LYY] = [256, 256, 256].map((n) => new Float64Array(n));
 
 /** What a block says of how its places move in the picture, over its three numbers an axis: its slopes and where it is. */
-function sayOf(fit: LevelFit, maps: Float64Array, b: number, weight: number, matrix: boolean): void {
+function sayOf(
+  fit: LevelFit,
+  maps: Float64Array,
+  b: number,
+  weight: number,
+  block: Float64Array | null,
+): void {
   const { own, gain, light, noise, right: sides } = fit;
   const [xu, xv, yu, yv] = [maps[6 * b], maps[6 * b + 1], maps[6 * b + 3], maps[6 * b + 4]];
   const det = xu * yv - xv * yu;
@@ -215,7 +221,7 @@ function sayOf(fit: LevelFit, maps: Float64Array, b: number, weight: number, mat
     RX[i] = -(p * r0 + r * r1);
     RY[i] = -(q * r0 + s * r1);
   }
-  if (!matrix) return;
+  if (!block) return;
   const { normal, byOne, byValue, count, contrast } = own.blocks[b];
   const say = side * g;
   // What offset and gain can explain is taken out, as far as they are free (project-out; Baker et al. 2003, part 3).
@@ -233,39 +239,9 @@ function sayOf(fit: LevelFit, maps: Float64Array, b: number, weight: number, mat
         one * byOne[i + 3] * byOne[j + 3] -
         value * byValue[i + 3] * byValue[j + 3];
       const k = 3 * i + j;
-      XX[k] = p * p * n00 + p * r * (n01 + n10) + r * r * n11;
-      XY[k] = p * q * n00 + p * s * n01 + r * q * n10 + r * s * n11;
-      YY[k] = q * q * n00 + q * s * (n01 + n10) + s * s * n11;
-    }
-  }
-}
-
-/** Adds that over pairs of the nodes that the block hangs on. Cost: some two thousand multiply-adds. */
-function spreadMatrix({ say }: LatticeBlocks, b: number): void {
-  const first = 3 * NODES * b;
-  for (let l = 0; l < NODES; l++) {
-    const f = first + 3 * l;
-    const f0 = say[f];
-    const f1 = say[f + 1];
-    const f2 = say[f + 2];
-    const a0 = XX[0] * f0 + XX[1] * f1 + XX[2] * f2;
-    const a1 = XX[3] * f0 + XX[4] * f1 + XX[5] * f2;
-    const a2 = XX[6] * f0 + XX[7] * f1 + XX[8] * f2;
-    const b0 = XY[0] * f0 + XY[1] * f1 + XY[2] * f2;
-    const b1 = XY[3] * f0 + XY[4] * f1 + XY[5] * f2;
-    const b2 = XY[6] * f0 + XY[7] * f1 + XY[8] * f2;
-    const d0 = YY[0] * f0 + YY[1] * f1 + YY[2] * f2;
-    const d1 = YY[3] * f0 + YY[4] * f1 + YY[5] * f2;
-    const d2 = YY[6] * f0 + YY[7] * f1 + YY[8] * f2;
-    for (let k = 0, e = first; k < NODES; k++, e += 3) {
-      const e0 = say[e];
-      const e1 = say[e + 1];
-      const e2 = say[e + 2];
-      const pair = k * NODES + l;
-      LXY[pair] += e0 * b0 + e1 * b1 + e2 * b2;
-      if (k < l) continue;
-      LXX[pair] += e0 * a0 + e1 * a1 + e2 * a2;
-      LYY[pair] += e0 * d0 + e1 * d1 + e2 * d2;
+      block[k] = p * p * n00 + p * r * (n01 + n10) + r * r * n11;
+      block[9 + k] = p * q * n00 + p * s * n01 + r * q * n10 + r * s * n11;
+      block[18 + k] = q * q * n00 + q * s * (n01 + n10) + s * s * n11;
     }
   }
 }

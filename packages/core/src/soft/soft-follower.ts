@@ -1,7 +1,7 @@
 import type { Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { softSample, type SoftSample, type SoftVertex } from './soft-track.js';
-import type { FoundSoft, FoundVertex, SoftTracker } from './soft-tracker.js';
+import { HIDDEN, type FoundSoft, type FoundVertex, type SoftTracker } from './soft-tracker.js';
 import type { SoftPin } from './soft-equations.js';
 
 export type SoftStopReason = 'left-picture' | 'match-failed' | 'not-found-again';
@@ -15,8 +15,8 @@ export type SoftOutcome =
       readonly since: number;
     };
 
-/** A vertex is hidden when less of the texture about it fits, and seen again when more does. */
-const [HIDDEN, SEEN] = [0.28, 0.36];
+/** A hidden vertex is seen again when more than this of the texture about it fits. */
+const SEEN = 0.36;
 /** So many frames a hidden vertex goes with its neighbours before it ends. */
 const COASTS = 12;
 const [COAST_CONFIDENCE, COAST_DECAY] = [0.3, 0.9];

@@ -1,6 +1,7 @@
 import { bandedAt, type Banded } from '../geometry/banded.js';
 import { LurnError } from '../errors.js';
 import type { Closed } from '../geometry/area.js';
+import { rectangle } from '../geometry/homography.js';
 import { apply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { fitSimilarity } from '../geometry/similarity.js';
 import { measureNoise } from '../picture/noise.js';
@@ -16,6 +17,8 @@ import { fittedTo, type SoftPin } from './soft-equations.js';
 export interface SoftSettings {
   /** How stiffly neighbours hold each other: 1 by itself, more is stiffer. */
   readonly stiffness: number;
+  /** When its looks are taken anew: those of its own frame are looked for all the same. */
+  readonly refresh: 'never' | 'auto' | 'always';
   /** What happens where it cannot be found. */
   readonly lowMatch: 'stop' | 'carryOn' | 'coast';
   readonly minConfidence: number;
@@ -45,8 +48,11 @@ export interface SoftGuess {
   readonly pins: readonly SoftPin[];
 }
 
-/** Samples along a block's side at full size, for a surface of no more than so many square pixels; larger ones have larger blocks. */
-const [SIDE, SIDE_AREA] = [10, 200_000];
+/**
+ * Samples along a block's side at full size, for a surface of no more than so many square pixels - larger ones have
+ * larger blocks - and the least on any level.
+ */
+const [SIDE, SIDE_AREA, LEAST_SIDE] = [10, 200_000, 8];
 /** Samples that a level is aligned by at the most. */
 const MOST_SAMPLES = 150_000;
 /** A lattice has so many cells along the root of its area, none smaller than this in pixels. */
@@ -59,10 +65,21 @@ const [LEAST_SCORE, LEAST_HELD, LEAST_SEEN] = [0.4, 0.1, 0.03];
 const [AS_USUAL, SETTLING] = [0.92, 0.3];
 /** It is looked for elsewhere where less than this part of the usual fits, on one such frame of so many; so far, in parts of the picture's width; so many places are tried, and one has to be so much better. */
 const [DOUBTED, SEARCH_EVERY, REACH, TRIED, BETTER] = [0.8, 4, 0.08, 3, 0.03];
+/** Where no vertex is as sure as this it may lie elsewhere, however well it fits: soft texture looks alike in many places. */
+const UNSURE = 0.05;
 /** A vertex is told of by the texture within so many cells of it. */
 const ABOUT = 0.65;
 /** Texture about a vertex below this part of the usual tells nothing: the vertex goes with the others. */
 const TELLING = 0.02;
+
+/** Its looks are taken anew when the part that fits about vertices that are seen falls below this, of so much that surely is it; at most so often, in frames. */
+const [CHANGED, SURELY, LOOK_AFTER] = [0.8, 0.8, 4];
+/** ... and while no more than this share of the vertices is hidden; so far about one of those, in cells, nothing is taken. */
+const [MOST_HIDDEN, HIDDEN_ABOUT] = [0.45, 0.5];
+/** A vertex is hidden when less of the texture about it fits. */
+export const HIDDEN = 0.28;
+/** What later looks find has to be so much better to be believed over the first. */
+const LATER_BETTER = 0.04;
 
 /** Finds one soft surface on picture after picture by its texture. */
 export class SoftTracker {
@@ -78,6 +95,9 @@ export class SoftTracker {
   private usualHeld = 1;
   /** Frames in a row on which it did not fit as well. */
   private doubted = 0;
+  /** How it has come to look since, and where its vertices were then. */
+  private later: { readonly tracker: SoftTracker; readonly to: Float64Array } | null = null;
+  private sinceLook = 0;
 
   /**
    * @param picture   pyramid of the surface's own frame, seen through its eye
@@ -89,7 +109,7 @@ export class SoftTracker {
   constructor(
     readonly settings: SoftSettings,
     picture: Pyramid,
-    drawn: Closed,
+    private readonly drawn: Closed,
     private readonly vertices: readonly Point[],
   ) {
     const { width, height } = picture.levels[0];
@@ -107,7 +127,10 @@ export class SoftTracker {
       );
     const area = (box.right - box.left) * (box.bottom - box.top);
     const side = Math.round(SIDE * Math.max(1, Math.sqrt(area / SIDE_AREA)));
-    const grain = { sides: [side, 8, 8, 8, 8], everywhere: MOST_SAMPLES };
+    const sides = Array.from({ length: SURFACE_LEVELS }, (_, level) =>
+      Math.max(LEAST_SIDE, Math.round(side / 2 ** level)),
+    );
+    const grain = { sides, everywhere: MOST_SAMPLES };
     const template = new SurfaceTemplate(picture, drawn, grain);
     const [fine] = template.levels;
     if (!fine)
@@ -153,7 +176,64 @@ export class SoftTracker {
   }
 
   /** The best match; null when nothing like it can be seen. */
-  find(picture: Pyramid, { guesses, spread, lost, pins }: SoftGuess): FoundSoft | null {
+  find(picture: Pyramid, where: SoftGuess): FoundSoft | null {
+    const own = this.byFirstLooks(picture, where);
+    const found = this.byLaterLooks(picture, where, own);
+    if (found && !where.lost) this.lookAnew(picture, found);
+    return found;
+  }
+
+  /** As it looks since, where it does not fit any more as it looked first; and from there by its first looks again. */
+  private byLaterLooks(picture: Pyramid, where: SoftGuess, own: FoundSoft | null): FoundSoft | null {
+    const { later, settings } = this;
+    // What is usual follows a slow change: this does not.
+    const usual = own && own.converged && heldOfSeen(own) > CHANGED;
+    if (!later || settings.refresh === 'never' || (usual && settings.refresh === 'auto')) return own;
+    const { tracker } = later;
+    const found = tracker.find(picture, {
+      ...where,
+      guesses: where.guesses.map((g) => tracker.controlFor(this.placesUnder(g))),
+      pins: where.pins.map(({ at, to }) => ({ at: this.lattice.placeAt(later.to, at.x, at.y), to })),
+    });
+    if (!found || (own && worth(found) < worth(own) + LATER_BETTER)) return own;
+    const to = this.controlFor(found.vertices);
+    const aim = { noise: this.noise, stiffness: settings.stiffness, pins: where.pins, last: to };
+    const again = this.aligner.align(picture, to, 0, aim);
+    // Where the first looks hold on as well, nothing drifts.
+    if (again?.converged && worth(again) > worth(found) - LATER_BETTER) return { ...again, vertices: this.judged(again) }; // prettier-ignore
+    return { ...found, to };
+  }
+
+  /** Takes its looks anew where they have changed, and it is surely seen. */
+  private lookAnew(picture: Pyramid, found: FoundSoft): void {
+    const { refresh } = this.settings;
+    if (refresh === 'never' || ++this.sinceLook < LOOK_AFTER) return;
+    if (!found.converged || found.score < SURELY || (refresh === 'auto' && heldOfSeen(found) > CHANGED))
+      return;
+    const hidden = found.vertices.filter((v) => v.held < HIDDEN);
+    if (hidden.length > MOST_HIDDEN * found.vertices.length) return;
+    const there = (p: Point) => this.lattice.placeAt(found.to, p.x, p.y);
+    const about = HIDDEN_ABOUT * Math.max(this.lattice.across, this.lattice.down);
+    const drawn: Closed = {
+      focus: this.drawn.focus.map((outline) => outline.map(there)),
+      ignored: [
+        ...this.drawn.ignored.map((outline) => outline.map(there)),
+        ...hidden.map(({ x, y }) => [...rectangle(x - about, y - about, x + about, y + about)]),
+      ],
+    };
+    this.sinceLook = 0;
+    try {
+      const settings = { ...this.settings, refresh: 'never' } as const;
+      const tracker = new SoftTracker(settings, picture, drawn, found.vertices);
+      this.later = { tracker, to: found.to };
+    } catch (error) {
+      // What cannot be taken there is left as it was.
+      if (!(error instanceof LurnError)) throw error;
+    }
+  }
+
+  /** The best match of how it looked on its own frame. */
+  private byFirstLooks(picture: Pyramid, { guesses, spread, lost, pins }: SoftGuess): FoundSoft | null {
     const coarsest = lost ? SURFACE_LEVELS - 1 : levelFor(spread);
     const aim = {
       noise: this.noise,
@@ -166,18 +246,21 @@ export class SoftTracker {
       if (fit && (!best || worth(fit) > worth(best))) best = fit;
       if (best && best.converged && best.held > AS_USUAL * this.usualHeld) break;
     }
-    for (const guess of this.elsewhere(picture, guesses[0], best, lost)) {
+    let vertices = best && this.judged(best);
+    const unsure = vertices !== null && vertices.every((v) => v.confidence < UNSURE);
+    for (const guess of this.elsewhere(picture, guesses[0], unsure ? null : best, lost || unsure)) {
       const fit = this.aligner.align(picture, guess, SURFACE_LEVELS - 1, { ...aim, last: null });
-      if (fit && (!best || worth(fit) > worth(best) + BETTER)) best = fit;
+      if (fit && (!best || worth(fit) > worth(best) + (unsure ? 0 : BETTER)))
+        [best, vertices] = [fit, this.judged(fit)];
     }
-    if (!best) return null;
+    if (!best || !vertices) return null;
     if (pins.length === 0 && (best.score < LEAST_SCORE || best.held < LEAST_HELD || best.seen < LEAST_SEEN))
       return null;
     if (!lost && best.score > 2 * LEAST_SCORE) {
       this.aligner.learn();
       this.usualHeld += SETTLING * (best.held - this.usualHeld);
     }
-    return { ...best, vertices: this.judged(best) };
+    return { ...best, vertices };
   }
 
   /** Where else the whole of it could be, where it does not fit as well as usual. */
@@ -215,6 +298,7 @@ export class SoftTracker {
     return this.vertices.map((own, v) => {
       const at = this.lattice.placeAt(fit.to, own.x, own.y);
       let [all, held, misfit, count] = [0, 0, 0, 0];
+      let [voices, agreeing] = [0, 0];
       let [together, mine, other, samples] = [0, 0, 0, 0];
       for (const { block, share } of this.about[v]) {
         const { weight, worth, misfit: off, seen } = fit.blocks[block];
@@ -223,13 +307,16 @@ export class SoftTracker {
         other += share * fit.blocks[block].other;
         all += share * worth;
         held += share * worth * weight;
+        // One block with much texture must not speak for all that lie about the vertex.
+        voices += share * Math.sqrt(worth);
+        agreeing += share * Math.sqrt(worth) * weight;
         misfit += share * weight * off;
         if (seen) count += share * weight;
         samples += share * weight * this.samples[block];
       }
       const shares = this.about[v].reduce((sum, { share }) => sum + share, 0);
       const told = all > TELLING * this.usualWorth * shares && shares > 0;
-      const part = told ? held / all : fit.held * this.openAbout(fit, v);
+      const part = told ? agreeing / voices : fit.held * this.openAbout(fit, v);
       const error = errorAt(this.lattice, fit.covariance, own);
       const score = together > 0 && mine > 0 && other > 0 ? together / Math.sqrt(mine * other) : 0;
       const evidence = {
@@ -254,6 +341,12 @@ export class SoftTracker {
 const worth = (fit: Pick<SoftFit, 'score' | 'held' | 'seen'>) =>
   fit.score * Math.sqrt(fit.held) * Math.min(1, fit.seen * 2);
 
+/** The part that fits about the vertices that are seen: what stands before some of them has no say. */
+function heldOfSeen({ vertices }: FoundSoft): number {
+  const seen = vertices.filter((v) => v.held >= HIDDEN);
+  return seen.length > 0 ? seen.reduce((sum, v) => sum + v.held, 0) / seen.length : 0;
+}
+
 /** The level from which a guess that far off is climbed from. */
 function levelFor(spread: number): number {
   return Math.max(1, Math.min(SURFACE_LEVELS - 1, Math.ceil(Math.log2(Math.max(1, spread) / 1.5))));
@@ -263,13 +356,16 @@ function levelFor(spread: number): number {
 function errorAt(lattice: Lattice, covariance: Banded, { x, y }: Point): number {
   const said = lattice.weightsAt(x, y);
   let [xx, xy, yy] = [0, 0, 0];
-  for (const { node: k, weight: a } of said) {
-    for (const { node: l, weight: b } of said) {
-      xx += a * b * bandedAt(covariance, 2 * k, 2 * l);
-      xy += a * b * bandedAt(covariance, 2 * k, 2 * l + 1);
-      yy += a * b * bandedAt(covariance, 2 * k + 1, 2 * l + 1);
+  // The covariance is symmetric: of two nodes that are not the same, what one says with the other counts twice.
+  said.forEach(({ node: k, weight: a }, i) => {
+    for (let j = 0; j <= i; j++) {
+      const { node: l, weight: b } = said[j];
+      const times = i === j ? a * b : 2 * a * b;
+      xx += times * bandedAt(covariance, 2 * k, 2 * l);
+      xy += (times / 2) * (bandedAt(covariance, 2 * k, 2 * l + 1) + bandedAt(covariance, 2 * k + 1, 2 * l));
+      yy += times * bandedAt(covariance, 2 * k + 1, 2 * l + 1);
     }
-  }
+  });
   return Math.sqrt(Math.max(0, (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy)));
 }
 

@@ -33,7 +33,14 @@ function cloth(
   return {
     ...{ id: 'c', name: 'cloth', frame: 0, vertices: MESH.vertices, track },
     shapes: [{ kind: 'focus', smooth: false, keys: [{ frame: 0, shape }] }],
-    settings: { stiffness: 1, lowMatch: 'coast', minConfidence: 0.05, eye: PLAIN_EYE, ...more },
+    settings: {
+      stiffness: 1,
+      refresh: 'never',
+      lowMatch: 'coast',
+      minConfidence: 0.05,
+      eye: PLAIN_EYE,
+      ...more,
+    },
   };
 }
 
@@ -72,6 +79,26 @@ describe('a soft surface', () => {
     const known = withSoftSamples(EMPTY_SOFT_TRACK, [softSample(LAST, there)]);
     const back = await followed(PICTURES, cloth(known), LAST, 1);
     expect(rms(offOn(back, 2))).toBeLessThan(0.25);
+  });
+
+  it('whose looks change into others is followed by what it looks like since', async () => {
+    // A draught-board: what is on its dark squares fades, and on the light ones something else comes.
+    const dark = (u: number, v: number) => (Math.floor(u / 22) + Math.floor(v / 22)) % 2 === 0;
+    const other = speckledSurface(77);
+    const changed = clothPictures((u, v) => (dark(u, v) ? SURFACE(u, v) : 120), {
+      frames: 40,
+      becomes: { surface: (u, v) => (dark(u, v) ? 120 : other(u, v)), share: (t) => Math.min(1, t / 30) },
+    });
+    const [kept, anew] = [
+      await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn' }), 0, 39),
+      await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn', refresh: 'auto' }), 0, 39),
+    ];
+    const seen = (track: SoftTrack) => offOn(track, 39).filter((d) => d !== null).length;
+    // By its first looks alone nothing is left to see of it; by later ones it goes on, and what was left out comes back.
+    expect(seen(kept)).toBeLessThan(0.3 * MESH.vertices.length);
+    expect(rms(offOn(kept, 39))).toBeGreaterThan(10);
+    expect(seen(anew)).toBeGreaterThan(0.55 * MESH.vertices.length);
+    expect(rms(offOn(anew, 39))).toBeLessThan(2.2);
   });
 
   it('is laid flat, and given back to where it was', async () => {

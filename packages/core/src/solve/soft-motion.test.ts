@@ -2,6 +2,8 @@ import { quadToQuad, rectangle, type Quad } from '../geometry/homography.js';
 import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { placeOf } from '../geometry/warp.js';
 import { carry } from '../compose/ride.js';
+import { dataExportById, dataOfPlan, handOver, withWarps } from '../formats/data/index.js';
+import { readExr } from '../formats/exr.js';
 import { deliveredFrom, steadiedPlace } from '../plan/seen.js';
 import { planFor, pictureInSource, type ShotRequest } from '../plan/plan.js';
 import { laidFlat } from '../soft/laid-flat.js';
@@ -64,6 +66,36 @@ describe('a soft surface that is held', () => {
         }
       }
     }
+  });
+
+  it('leaves as ST maps that lead where the picture is taken from, and back', () => {
+    const plan = planFor(request(soft(onCloth), 0))!;
+    const told = { held: 'c', ref: 0, cuts: [] };
+    const clip = { ...SIZE, frames: CLOTH.frames, fps: 30 };
+    const data = dataOfPlan(plan, { from: 9, to: 9 }, told, frames.map((f) => f / 30), clip); // prettier-ignore
+    const [there, back] = [...handOver(withWarps(data, plan), dataExportById('st-exr'))].map(
+      ({ content }) => readExr(content as Uint8Array).channels,
+    );
+    const place = (map: typeof there, x: number, y: number) => {
+      const k = y * SIZE.width + x;
+      return { x: map.R[k] * SIZE.width, y: (1 - map.G[k]) * SIZE.height };
+    };
+    for (const [x, y] of [
+      [60, 60],
+      [110, 90],
+      [160, 120],
+    ]) {
+      const rest = { x: x + 0.5, y: y + 0.5 };
+      const [from, to] = [place(there, x, y), place(back, x, y)];
+      expect(Math.hypot(from.x - onCloth(rest, 9).x, from.y - onCloth(rest, 9).y)).toBeLessThan(0.15);
+      // What lies there as shot is seen where the cloth's own place is.
+      const again = onCloth(to, 9);
+      expect(Math.hypot(again.x - rest.x, again.y - rest.y)).toBeLessThan(0.15);
+    }
+    // Without what is bent the matrices alone would be off by what the cloth bends.
+    const [plain] = [...handOver(data, dataExportById('st-exr'))].map(({ content }) => readExr(content as Uint8Array).channels); // prettier-ignore
+    const [a, b] = [place(plain, 110, 90), place(there, 110, 90)];
+    expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeGreaterThan(0.5);
   });
 
   it('is laid to a rectangle seen from ahead, the same on every frame, its own too', () => {

@@ -1,6 +1,6 @@
 import { SURFACE_SUMS } from '@lurn/kernels';
-import { median } from 'd3-array';
 import { Matrix, solve } from 'ml-matrix';
+import { medianSorted } from '../numbers.js';
 import type { TemplateLevel } from './surface-template.js';
 
 /** Median absolute deviation to standard deviation of what is normally distributed. */
@@ -34,6 +34,8 @@ export class BlockLight {
   /** What each block's mean differs by from what the whole says, in grey levels. */
   readonly off: Float64Array;
   private readonly own: Float64Array;
+  /** What medians are taken of. */
+  private readonly sorted: Float64Array;
 
   constructor(private readonly level: TemplateLevel) {
     const count = level.blocks.length;
@@ -42,6 +44,7 @@ export class BlockLight {
     this.off = new Float64Array(count);
     this.alone = new Uint8Array(count);
     this.own = new Float64Array(count);
+    this.sorted = new Float64Array(count);
   }
 
   /**
@@ -60,10 +63,11 @@ export class BlockLight {
     const { blocks } = this.level;
     const weight = (b: number) => (seen[b] ? (say ? say[b] : 1) : 0);
     let [covariance, contrast] = [0, 0];
-    blocks.forEach((block, b) => {
-      covariance += weight(b) * (seen[b] ? sums[b * SURFACE_SUMS + 10] : 0);
-      contrast += weight(b) * block.contrast;
-    });
+    for (let b = 0; b < blocks.length; b++) {
+      if (!seen[b]) continue;
+      covariance += weight(b) * sums[b * SURFACE_SUMS + 10];
+      contrast += weight(b) * blocks[b].contrast;
+    }
     if (contrast > 0) this.gain = Math.min(MOST, Math.max(LEAST, covariance / contrast));
     this.offsets(sums, seen, weight);
     if (anew) this.hold(seen, weight, noise);
@@ -73,40 +77,50 @@ export class BlockLight {
   private offsets(sums: Float64Array, seen: Uint8Array, weight: (b: number) => number): void {
     const { blocks } = this.level;
     const { gain, off, own } = this;
-    const normal = Matrix.zeros(3, 3);
-    const right = Matrix.zeros(3, 1);
-    let voices = 0;
-    blocks.forEach(({ count, sum, probes }, b) => {
-      if (!seen[b]) return;
+    let [voices, sx, sy, xx, xy, yy] = [0, 0, 0, 0, 0, 0];
+    let [so, ox, oy] = [0, 0, 0];
+    for (let b = 0; b < blocks.length; b++) {
+      if (!seen[b]) continue;
+      const { count, sum, probes } = blocks[b];
       off[b] = sums[b * SURFACE_SUMS + 8] / count + (1 - gain) * (sum / count);
       own[b] = sums[b * SURFACE_SUMS + 10] / Math.max(1, blocks[b].contrast);
       const w = weight(b);
-      if (w === 0) return;
+      if (w === 0) continue;
+      const { x, y } = probes[probes.length - 1];
       voices += w;
-      const { x, y } = probes[probes.length - 1];
-      const at = [1, x, y];
-      at.forEach((p, i) => {
-        right.set(i, 0, right.get(i, 0) + w * p * off[b]);
-        at.forEach((q, j) => normal.set(i, j, normal.get(i, j) + w * p * q));
-      });
-    });
+      sx += w * x;
+      sy += w * y;
+      xx += w * x * x;
+      xy += w * x * y;
+      yy += w * y * y;
+      so += w * off[b];
+      ox += w * x * off[b];
+      oy += w * y * off[b];
+    }
     if (voices === 0) return;
-    const plane = voices < SLANTING ? [right.get(0, 0) / voices, 0, 0] : solve(normal, right).to1DArray();
+    const plane =
+      voices < SLANTING
+        ? [so / voices, 0, 0]
+        : solve(new Matrix([[voices, sx, sy], [sx, xx, xy], [sy, xy, yy]]), Matrix.columnVector([so, ox, oy])).to1DArray(); // prettier-ignore
     if (!plane.every(Number.isFinite)) return;
-    blocks.forEach(({ probes }, b) => {
-      const { x, y } = probes[probes.length - 1];
+    for (let b = 0; b < blocks.length; b++) {
+      const { x, y } = blocks[b].probes[blocks[b].probes.length - 1];
       if (seen[b]) off[b] -= plane[0] + plane[1] * x + plane[2] * y;
-    });
+    }
   }
 
   private hold(seen: Uint8Array, weight: (b: number) => number, noise: Float64Array): void {
     const { blocks } = this.level;
     const { gain, off, own, offsetHold, gainHold } = this;
     const told = blocks.map((_, b) => b).filter((b) => seen[b] && weight(b) > 0.3);
+    const median = (of: (b: number) => number, none: number) => {
+      const sorted = this.sorted.subarray(0, told.length);
+      for (let i = 0; i < told.length; i++) sorted[i] = of(told[i]);
+      return told.length > 0 ? medianSorted(sorted.sort()) : none;
+    };
     const spread = (of: (b: number) => number, byNoise: (b: number) => number, least: number) => {
-      const found = MAD * (median(told, (b) => Math.abs(of(b))) ?? Infinity);
-      const expected = median(told, byNoise) ?? 0;
-      return Math.sqrt(Math.max(least * least, found * found - expected));
+      const found = MAD * median((b) => Math.abs(of(b)), Infinity);
+      return Math.sqrt(Math.max(least * least, found * found - median(byNoise, 0)));
     };
     const apart = spread(
       (b) => off[b],

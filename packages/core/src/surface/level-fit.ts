@@ -1,4 +1,4 @@
-import { SURFACE_SUMS, surfaceSums } from '@lurn/kernels';
+import { SURFACE_SUMS, surfaceReach, surfaceSums } from '@lurn/kernels';
 import { isOpen, type Closed } from '../geometry/area.js';
 import type { Matrix3, Point } from '../geometry/matrix.js';
 import type { Plane } from '../picture/plane.js';
@@ -50,6 +50,8 @@ export class LevelFit {
   /** The misfit that is usual while it is surely seen, Infinity until that is known; and what it was in the last look. */
   private usual = Infinity;
   private present = Infinity;
+  /** What is usual is taken of. */
+  private readonly sorted: Float64Array;
 
   constructor(readonly own: TemplateLevel) {
     const count = (this.count = own.blocks.length);
@@ -62,6 +64,7 @@ export class LevelFit {
     this.seen = new Uint8Array(count);
     this.asked = new Uint8Array(count).fill(1);
     this.right = new Float64Array(count * PARAMETERS);
+    this.sorted = new Float64Array(count);
   }
   /** Which blocks are measured: those whose middle is. @param fromUnit  units to pixels of the surface's own frame */
   ask(only: Closed | undefined, fromUnit: Matrix3): void {
@@ -80,8 +83,9 @@ export class LevelFit {
    * @param motionOf  the homography that a block is seen through; null where it cannot be seen
    * @returns false when there is none
    */
-  look(plane: Plane, motionOf: (block: number) => Matrix3 | null): boolean {
+  look(plane: Plane, motionOf: (block: number) => ArrayLike<number> | null): boolean {
     const { own, asked, seen, sums, count } = this;
+    const reach = surfaceReach(plane, own);
     let any = false;
     for (let b = 0; b < count; b++) {
       const block = own.blocks[b];
@@ -94,7 +98,7 @@ export class LevelFit {
       if (!seen[b]) continue;
       any = true;
       const mean = block.sum / block.count;
-      surfaceSums(plane, own, own.begins[b], own.begins[b + 1], m, mean, mean, sums, b * SURFACE_SUMS);
+      surfaceSums(plane, own, reach, own.begins[b], own.begins[b + 1], m, mean, mean, sums, b * SURFACE_SUMS); // prettier-ignore
     }
     return any;
   }
@@ -118,32 +122,31 @@ export class LevelFit {
     this.expect(noise);
     light.fit(sums, seen, step === 0 ? null : weight, this.noise, step < LIGHT_STEPS);
     const whole = light.gain;
-    const ratios: number[] = [];
-    let [alike, all] = [0, 0];
+    let [alike, all, n] = [0, 0, 0];
     for (let b = 0; b < count; b++) {
       weight[b] = 0;
       if (!seen[b]) continue;
-      const { count: n, contrast, byOne, byValue, texture } = own.blocks[b];
+      const { count: size, contrast, byOne, byValue, texture } = own.blocks[b];
       const s = b * SURFACE_SUMS;
-      const mean = sums[s + 8] / n;
+      const mean = sums[s + 8] / size;
       const [offsetHold, gainHold] = [light.offsetHold[b], light.gainHold[b]];
       const g = (sums[s + 10] + gainHold * whole) / (contrast + gainHold);
       // The part of its offset that the others do not grant it.
-      const kept = (light.off[b] * offsetHold) / (n + offsetHold);
-      const spread = sums[s + 9] - n * mean * mean;
-      const left = spread - 2 * g * sums[s + 10] + g * g * contrast + n * kept * kept;
+      const kept = (light.off[b] * offsetHold) / (size + offsetHold);
+      const spread = sums[s + 9] - size * mean * mean;
+      const left = spread - 2 * g * sums[s + 10] + g * g * contrast + size * kept * kept;
       gain[b] = g;
-      misfit[b] = Math.sqrt(Math.max(0, left / n) / this.noise[b]);
-      ratios.push(misfit[b]);
-      const worth = texture * n;
+      misfit[b] = Math.sqrt(Math.max(0, left / size) / this.noise[b]);
+      this.sorted[n++] = misfit[b];
+      const worth = texture * size;
       all += worth;
       if (sums[s + 10] > 0 && sums[s + 10] ** 2 > ALIKE * ALIKE * contrast * spread) alike += worth;
       const r = b * PARAMETERS;
       for (let i = 0; i < PARAMETERS; i++)
         right[r + i] = sums[s + i] - (mean - kept) * byOne[i] - g * byValue[i];
     }
-    ratios.sort((p, q) => p - q);
-    const found = ratios[Math.floor(FITTING * ratios.length)] ?? 1;
+    const ratios = this.sorted.subarray(0, n).sort();
+    const found = n > 0 ? ratios[Math.floor(FITTING * n)] : 1;
     // Where most of what is seen is something else, its misfit tells nothing of what is usual.
     const most = alike < FITTING * all && Number.isFinite(strict) ? this.usual * strict : Infinity;
     const usual = Math.max(0.3, Math.min(found, most)) * 1.12;
@@ -174,7 +177,23 @@ function falling(value: number, free: number, most: number): number {
 }
 
 /** True when a block lies in the picture and open, by its corners, edges and middle. */
-function liesOpen({ width, height, covered }: Plane, m: Matrix3, probes: readonly Point[]): boolean {
+function liesOpen(
+  { width, height, covered }: Plane,
+  m: ArrayLike<number>,
+  probes: readonly Point[],
+): boolean {
+  if (m[6] === 0 && m[7] === 0) {
+    // A parallelogram: it reaches as far on either side of its middle.
+    const [a, , c] = probes;
+    const [x, y] = [(a.x + c.x) / 2, (a.y + c.y) / 2];
+    const [u, v] = [Math.abs(c.x - x), Math.abs(c.y - y)];
+    const px = (m[0] * x + m[1] * y + m[2]) / m[8];
+    const py = (m[3] * x + m[4] * y + m[5]) / m[8];
+    const w = RIM + (Math.abs(m[0]) * u + Math.abs(m[1]) * v) / m[8];
+    const h = RIM + (Math.abs(m[3]) * u + Math.abs(m[4]) * v) / m[8];
+    if (!(m[8] > 0 && px > w && py > h && px < width - w && py < height - h)) return false;
+    return !covered || isUncovered(covered, width, m, probes);
+  }
   for (const { x, y } of probes) {
     const w = m[6] * x + m[7] * y + m[8];
     if (!(w > 0)) return false;
@@ -188,7 +207,12 @@ function liesOpen({ width, height, covered }: Plane, m: Matrix3, probes: readonl
 /** Probes across and down a block for what is closed. */
 const LOOKS = 5;
 
-function isUncovered(covered: Uint8Array, width: number, m: Matrix3, probes: readonly Point[]): boolean {
+function isUncovered(
+  covered: Uint8Array,
+  width: number,
+  m: ArrayLike<number>,
+  probes: readonly Point[],
+): boolean {
   const [a, , c] = probes;
   for (let j = 0; j <= LOOKS; j++) {
     for (let i = 0; i <= LOOKS; i++) {

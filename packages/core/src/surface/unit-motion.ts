@@ -5,7 +5,7 @@ import type { Matrix3, Point } from '../geometry/matrix.js';
 /** Homographies from a surface's units (about its middle, half its diagonal long) to a picture. */
 
 /** Where a homography takes a place. */
-export function placeAt(m: Matrix3, x: number, y: number): Point {
+export function placeAt(m: ArrayLike<number>, x: number, y: number): Point {
   const w = 1 / (m[6] * x + m[7] * y + m[8]);
   return { x: (m[0] * x + m[1] * y + m[2]) * w, y: (m[3] * x + m[4] * y + m[5]) * w };
 }

@@ -17,14 +17,22 @@ export function onCloth({ x, y }: Point, t: number): Point {
 
 export interface ClothLook {
   readonly noise?: number;
+  /** What it has come to look like by a frame, as a share, and that. */
+  readonly becomes?: { readonly surface: Surface; readonly share: (t: number) => number };
+  /** Frames; as many as {@link CLOTH} has when left out. */
+  readonly frames?: number;
   /** True where something stands in front of a place of the picture. */
   readonly front?: (x: number, y: number, t: number) => boolean;
 }
 
-export function clothPictures(surface: Surface, { noise = 1.5, front }: ClothLook = {}): Plane[] {
+export function clothPictures(surface: Surface, look: ClothLook = {}): Plane[] {
+  const { noise = 1.5, front, becomes, frames = CLOTH.frames } = look;
   const random = randomNumbers(5);
-  const { width, height, frames } = CLOTH;
+  const { width, height } = CLOTH;
   return Array.from({ length: frames }, (_, t) => {
+    const share = becomes?.share(t) ?? 0;
+    const own = (u: number, v: number) =>
+      becomes && share > 0 ? (1 - share) * surface(u, v) + share * becomes.surface(u, v) : surface(u, v);
     const plane = createPlane(width, height);
     for (let j = 0; j < height; j++) {
       let [u, v] = [0.5, j + 0.5];
@@ -36,7 +44,7 @@ export function clothPictures(surface: Surface, { noise = 1.5, front }: ClothLoo
           v += at.y - p.y;
           if ((at.x - p.x) ** 2 + (at.y - p.y) ** 2 < 1e-8) break;
         }
-        const value = front?.(at.x, at.y, t) ? surface(at.x + 7 * t + 500, at.y) : surface(u, v);
+        const value = front?.(at.x, at.y, t) ? surface(at.x + 7 * t + 500, at.y) : own(u, v);
         plane.data[j * width + i] = Math.min(255, Math.max(0, Math.round(value + noise * normal(random))));
       }
     }

@@ -1,3 +1,4 @@
+import type { ClipInfo } from '@lurn/model';
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
 import { deepened, takesAll } from './pictures.js';
@@ -5,6 +6,12 @@ import { mp4Sound } from './sounds.js';
 
 /** x265 looks alike at about so much more. */
 const ON_ITS_SCALE = 2;
+
+/** The screen that HDR was graded on goes on with it. */
+function masteringAs({ colour: { mastering } }: ClipInfo): string[] {
+  const { display = null, light = null } = mastering ?? {};
+  return [...(display ? [`master-display=${display}`] : []), ...(light ? [`max-cll=${light}`] : [])];
+}
 
 /** HEVC in MP4: half the size of H.264, played by newer devices. */
 export const hevcMp4: Format = {
@@ -21,7 +28,7 @@ export const hevcMp4: Format = {
       deepened(info, 'yuv420p', 'yuv420p10le'),
     ],
     // What it writes depends on how many frames are under way at a time.
-    ...['-x265-params', 'log-level=error:frame-threads=2'],
+    ...['-x265-params', ['log-level=error:frame-threads=2', ...masteringAs(info)].join(':')],
   ],
   audio: mp4Sound,
   muxer: 'mp4',

@@ -57,7 +57,10 @@ describe('before and after in one picture', () => {
     const source = clips.at('plain.mp4');
     const clip = await indexClip(source);
     const moved = { picture: () => [1, 0, 16, 0, 1, 0, 0, 0, 1] as const, format: 'ffv1-mkv', to: 5 };
-    await renderPlain(source, clip, clips.at(`${compare}.mkv`), { ...moved, compare });
+    await renderPlain(source, clip, clips.at(`${compare}.mkv`), {
+      ...moved,
+      compare: { way: compare, labels: false },
+    });
     await renderPlain(source, clip, clips.at('alone.mkv'), moved);
     const both = await indexClip(clips.at(`${compare}.mkv`));
     expect(both.info).toMatchObject({ width, height, frames: 6 });

@@ -4,6 +4,12 @@ import { planeSizes, type SampleLayout } from '../layout.js';
 /** How before and after are shown in one file. */
 export type Compare = 'beside' | 'above' | 'wipe';
 
+/** That, and whether each of the two says which it is. */
+export interface Comparison {
+  readonly way: Compare;
+  readonly labels: boolean;
+}
+
 /** Seconds in which a wipe goes across and back. */
 const WIPE_SECONDS = 4;
 /** Luma and chroma of the line between the two, and its width in luma samples. */
@@ -44,10 +50,20 @@ export function sceneBefore(after: Scene, source: Size): Scene {
   return { size, base: { frame: base.frame, toSource, edges: base.edges, donors: [] }, layers: [] };
 }
 
+/** Where the first of the two ends, in luma samples: chroma samples cover two, and the border never lies within one. */
+export function borderOf(side: number, plan: ComparePlan, time: number): number {
+  return plan.grows ? side : 2 * Math.round((side * wiped(time, plan)) / 2);
+}
+
 /** The part of the picture, from its first side, that is told by the first of the two. */
 function wiped(time: number, { beforeFirst }: ComparePlan): number {
   const before = 0.5 + 0.5 * Math.cos((2 * Math.PI * time) / WIPE_SECONDS);
   return beforeFirst ? before : 1 - before;
+}
+
+/** The samples of a picture's bytes. */
+export function samplesOf(bytes: Uint8Array, { depth }: SampleLayout): Samples {
+  return depth > 8 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) : bytes;
 }
 
 /**
@@ -64,13 +80,12 @@ export function putTogether(
   plan: ComparePlan,
   time: number,
 ): void {
-  const samples = (bytes: Uint8Array): Samples =>
-    layout.depth > 8 ? new Uint16Array(bytes.buffer, bytes.byteOffset, bytes.length / 2) : bytes;
-  const [first, second] = (plan.beforeFirst ? [before, after] : [after, before]).map(samples);
-  const whole = samples(out);
+  const [first, second] = (plan.beforeFirst ? [before, after] : [after, before]).map((b) =>
+    samplesOf(b, layout),
+  );
+  const whole = samplesOf(out, layout);
   const side = plan.along === 'x' ? width : height;
-  // Chroma samples cover two of luma: the border never lies within one.
-  const border = plan.grows ? side : 2 * Math.round((side * wiped(time, plan)) / 2);
+  const border = borderOf(side, plan, time);
   const unit = 2 ** (layout.depth - 8);
   let [from, to] = [0, 0];
   planeSizes(layout, width, height).forEach(([w, h], plane) => {

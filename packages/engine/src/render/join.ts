@@ -9,7 +9,7 @@ import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
 import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js';
 import { codedFor } from './coded.js';
-import { comparedSize, comparePlan, type Compare } from './compare.js';
+import { comparedSize, comparePlan, type Comparison } from './compare.js';
 import { colourTags } from './encoder.js';
 import { partName, type Part } from './parts.js';
 
@@ -25,7 +25,7 @@ export interface JoinRequest {
   readonly format: Format;
   /** Of the delivered picture, upright, and of what it is compared with. */
   readonly delivery: Size;
-  readonly compare?: Compare | null;
+  readonly compare?: Comparison | null;
   readonly signal?: AbortSignal;
 }
 
@@ -109,7 +109,7 @@ function startOf(frame: number, from: number, { rate, duration }: ClipInfo, time
 /** The size of the pictures, which are upright. */
 function sizeOf({ info, delivery, compare }: JoinRequest): readonly [number, number] {
   const { outputSize } = codedFor(info, delivery);
-  const [w, h] = compare ? comparedSize(outputSize, comparePlan(compare, info.turns)) : outputSize;
+  const [w, h] = compare ? comparedSize(outputSize, comparePlan(compare.way, info.turns)) : outputSize;
   return info.turns % 2 ? [h, w] : [w, h];
 }
 

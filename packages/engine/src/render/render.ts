@@ -11,9 +11,11 @@ import type { LayerRasters } from '../rasters/layer-rasters.js';
 import {
   comparedSize,
   comparePlan,
+  borderOf,
   putTogether,
+  samplesOf,
   sceneBefore,
-  type Compare,
+  type Comparison,
   type ComparePlan,
 } from './compare.js';
 import type { ComposeTask } from './compose-thread.js';
@@ -21,6 +23,7 @@ import { Composer } from './composer.js';
 import { Encoder } from './encoder.js';
 import { joinParts } from './join.js';
 import { readLentFrames } from './lent-frames.js';
+import { Labels } from './labels.js';
 import { partName, partsOf, type Part } from './parts.js';
 import { WorkFolder } from './work-folder.js';
 
@@ -43,7 +46,7 @@ export interface RenderRequest {
   /** Constant rate factor, of formats that have one. */
   readonly crf: number;
   /** Shows the picture as shot in the same file. */
-  readonly compare?: Compare | null;
+  readonly compare?: Comparison | null;
   readonly preset?: string;
   /** Where its parts are kept until it is finished, so that it goes on where it was; for a while only when left out. */
   readonly work?: string;
@@ -95,7 +98,7 @@ export async function renderParts(
   const total = frames(parts);
   if (done > 0) request.onProgress?.(done, total);
   const coded = codedFor(request.info, request.delivery);
-  const plan = request.compare ? comparePlan(request.compare, request.info.turns) : null;
+  const plan = request.compare ? comparePlan(request.compare.way, request.info.turns) : null;
   const composer = new Composer();
   try {
     for (const run of runsOf(missing)) {
@@ -203,6 +206,21 @@ class RunOfParts {
     return this.encoder;
   }
 
+  private labels: Labels | null = null;
+
+  /** Writes which is which into both, where that is asked for. */
+  private label(both: Uint8Array, time: number): void {
+    const { plan, coded, layout, request } = this;
+    const { compare, info } = request;
+    if (!plan || !compare?.labels) return;
+    const size = comparedSize(coded.outputSize, plan);
+    const above = compare.way === 'above';
+    const full = codeOf(info).range === 'pc';
+    this.labels ??= new Labels(coded.outputSize, size, { ...plan, above }, info.turns, layout, full);
+    const border = borderOf(coded.outputSize[plan.along === 'x' ? 0 : 1], plan, time);
+    this.labels.write(samplesOf(both, layout), size, border);
+  }
+
   /** Ends the part that is being encoded. */
   private async finish(): Promise<void> {
     const { encoder, part } = this;
@@ -265,7 +283,9 @@ class RunOfParts {
         const after = new Uint8Array(slot.output);
         if (plan && shot && both) {
           const pair = [new Uint8Array(shot), after] as const;
-          putTogether(pair, coded.outputSize, layout, both, plan, times[frame] - times[first]);
+          const time = times[frame] - times[first];
+          putTogether(pair, coded.outputSize, layout, both, plan, time);
+          this.label(both, time);
           await encoder.write(both);
         } else await encoder.write(after);
         this.onDone(frame - from + 1);

@@ -12,7 +12,7 @@ import {
   formatFor,
   indexClip,
   render,
-  type Compare,
+  type Comparison,
   type IndexedClip,
 } from '../index.js';
 
@@ -94,7 +94,7 @@ export function renderPlain(
     signal?: AbortSignal;
     crf?: number;
     format?: string;
-    compare?: Compare;
+    compare?: Comparison;
     work?: string;
     onProgress?: (n: number) => void;
   } = {},

@@ -1,10 +1,11 @@
-import type { ChromaSiting } from '@lurn/core';
+import { ToneMap, type ChromaSiting } from '@lurn/core';
 import type { Drawer, Laying, Pane } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';
-import { draftPane } from './draft-pane.js';
-import { colourTables, greyPixel, type ColourTables } from './raster.js';
+import { draftPane, shownPart } from './draft-pane.js';
+import { colourTables, greyPixel, laidOver, type ColourTables, type Raster } from './raster.js';
 import { Halver } from './sampled.js';
+import { tonePixels } from './tone-pixels.js';
 
 /** Draws with the processor alone, quickly and not quite exactly ({@link draftPane}). */
 export class DraftDrawer implements Drawer {
@@ -12,12 +13,17 @@ export class DraftDrawer implements Drawer {
   private tables: { readonly height: number; readonly made: ColourTables } | null = null;
   private image = new ImageData(1, 1);
   private pixels = new Int32Array(this.image.data.buffer);
+  /** For HDR: shown otherwise than it is coded, before it is laid over anything. */
+  private readonly tone: ToneMap | null;
+  private own = new Int32Array(0);
 
   constructor(
     private readonly context: OffscreenCanvasRenderingContext2D,
     private readonly coding: ColourCoding & { readonly siting: ChromaSiting },
     public ground = 0.2,
-  ) {}
+  ) {
+    this.tone = ToneMap.for(coding);
+  }
 
   clear(): void {
     const { width, height } = this.context.canvas;
@@ -32,13 +38,29 @@ export class DraftDrawer implements Drawer {
     const { height } = picture.y;
     if (this.tables?.height !== height) this.tables = { height, made: colourTables(this.coding, height) };
     const { width, height: rows } = this.image;
-    draftPane(
-      { width, height: rows, pixels: this.pixels },
-      picture,
-      pane,
-      { coding: this.coding, tables: this.tables.made, halver: this.halver },
-      laying,
-    );
+    const look = { coding: this.coding, tables: this.tables.made, halver: this.halver };
+    const raster = { width, height: rows, pixels: this.pixels };
+    if (!this.tone) draftPane(raster, picture, pane, look, laying);
+    else this.drawToned(raster, laying, this.tone, pane, (own) => draftPane(own, picture, pane, look));
+  }
+
+  private drawToned(
+    raster: Raster,
+    laying: Laying,
+    tone: ToneMap,
+    pane: Pane,
+    draw: (own: Raster) => void,
+  ): void {
+    const part = shownPart(raster, pane);
+    if (this.own.length !== raster.pixels.length) this.own = new Int32Array(raster.pixels.length);
+    const own = laying === 'over' ? raster : { ...raster, pixels: this.own };
+    draw(own);
+    tonePixels(own, part, tone);
+    if (laying === 'over') return;
+    for (let j = part.top; j < part.bottom; j++) {
+      for (let k = j * raster.width + part.left; k < j * raster.width + part.right; k++)
+        raster.pixels[k] = laidOver(own.pixels[k], raster.pixels[k], laying === 'half negative');
+    }
   }
 
   finish(): void {

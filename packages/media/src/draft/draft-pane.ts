@@ -1,5 +1,5 @@
 import { pixelRow } from '@lurn/kernels';
-import { fold, isEven, placeOf, type ChromaSiting, type Matrix3 } from '@lurn/core';
+import { before, fold, isEven, placeOf, type ChromaSiting, type Matrix3 } from '@lurn/core';
 import type { Laying, Pane } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';
@@ -52,6 +52,9 @@ export function draftPane(
   const laid = laying === 'over' ? null : new Int32Array(Math.max(0, right - left));
   const even = !nearest && isEven(own.toLuma) ? own.toLuma.m : null;
   const whole = wholePart(own);
+  // Where it is not even: places of a row, one every so many pixels.
+  const bent = even || nearest ? null : new BentRows(own, right - left);
+  const between = !nearest && FINE_CHROMA > own.chromaX * own.place.scaleAt(pane.width / 2, pane.height / 2);
   for (let j = top; j < bottom; j++) {
     const row = j * width;
     const v = j - pane.y + 0.5;
@@ -62,6 +65,23 @@ export function draftPane(
         pixels[row + i] = laid ? laidOver(pixel, pixels[row + i], negative) : pixel;
       }
     };
+    if (bent) {
+      const count = right - left;
+      bent.look(left - pane.x + 0.5, v);
+      for (let k = 0, end = 0; k < count; k = end) {
+        const drawn = bent.isWithin(k / STEP, whole);
+        for (end = k + STEP; end < count && bent.isWithin(end / STEP, whole) === drawn;) end += STEP;
+        end = Math.min(end, count);
+        if (!drawn) singly(left + k, left + end);
+        else if (!laid) drawBent(own, bent, k, end, pixels, row + left, tables, between);
+        else {
+          drawBent(own, bent, k, end, laid, 0, tables, between);
+          for (let i = k; i < end; i++)
+            pixels[row + left + i] = laidOver(laid[i], pixels[row + left + i], negative);
+        }
+      }
+      continue;
+    }
     const run = even ? runWithin(even, whole, left - pane.x, right - pane.x, v) : null;
     if (!run) {
       singly(left, right);
@@ -79,7 +99,10 @@ export function draftPane(
 }
 
 /** The part of the canvas, in whole pixels, in which a pane shows its frame. */
-function shownPart(raster: Raster, pane: Pane): { left: number; right: number; top: number; bottom: number } {
+export function shownPart(
+  raster: Pick<Raster, 'width' | 'height'>,
+  pane: Pane,
+): { left: number; right: number; top: number; bottom: number } {
   const [a, , c, , e, f] = pane.toFrame;
   const [width, height] = pane.frameSize;
   const first = (shift: number, factor: number) => Math.ceil(-shift / factor - 0.5);
@@ -186,12 +209,77 @@ function runWithin(
   return from < to ? { from, to } : null;
 }
 
+/** Pixels from one place that is worked out to the next; in between they go in a straight line. */
+const STEP = 8;
+
+/** The places of a row of pixels where they do not lie evenly. */
+class BentRows {
+  readonly xs: Float64Array;
+  readonly ys: Float64Array;
+  private readonly every: ReturnType<typeof placeOf>;
+
+  constructor({ toLuma }: Sampled, count: number) {
+    const nodes = Math.ceil(count / STEP) + 1;
+    this.xs = new Float64Array(nodes);
+    this.ys = new Float64Array(nodes);
+    this.every = placeOf(before(toLuma, [STEP, 0, 0, 0, 1, 0, 0, 0, 1]));
+  }
+
+  look(u: number, v: number): void {
+    this.every.row(v, u / STEP, u / STEP + this.xs.length, this.xs, this.ys);
+  }
+
+  /** True where the pixels from the place `k` to the next all lie in a part. */
+  isWithin(k: number, { left, right, top, bottom }: Part): boolean {
+    const { xs, ys } = this;
+    const inside = (i: number) => xs[i] > left && xs[i] < right && ys[i] > top && ys[i] < bottom;
+    return inside(k) && inside(k + 1);
+  }
+}
+
+/**
+ * Draws pixels of a row that lie wholly in the picture, as {@link drawRun} does, step by step.
+ *
+ * @param from, to  of the row's pixels, `from` a whole number of steps; the row's first is at `first`
+ */
+function drawBent(
+  own: Sampled,
+  { xs, ys }: BentRows,
+  from: number,
+  to: number,
+  pixels: Int32Array,
+  first: number,
+  tables: ColourTables,
+  between: boolean,
+): void {
+  const { chromaX, chromaY, chromaLeft, chromaTop } = own;
+  const centre = between ? 0.5 : 0;
+  for (let start = from; start < to; start += STEP) {
+    const n = start / STEP;
+    const [dx, dy] = [(xs[n + 1] - xs[n]) / STEP, (ys[n + 1] - ys[n]) / STEP];
+    STRETCH[0] = fixed(xs[n] - 0.5);
+    STRETCH[1] = fixed(ys[n] - 0.5);
+    STRETCH[2] = fixed(dx);
+    STRETCH[3] = fixed(dy);
+    STRETCH[4] = fixed(xs[n] * chromaX + chromaLeft - centre);
+    STRETCH[5] = fixed(ys[n] * chromaY + chromaTop - centre);
+    STRETCH[6] = fixed(dx * chromaX);
+    STRETCH[7] = fixed(dy * chromaY);
+    drawStretch(own, STRETCH, pixels, first + start, first + Math.min(to, start + STEP), tables, between);
+  }
+}
+
+/** What one stretch of pixels begins with; used anew by each: no memory is made in the loop. */
+const STRETCH = new Int32Array(8);
+
+/** Whole numbers of 1/65536, which the compiler knows to be so: with others each sample costs twice as much. */
+const fixed = (places: number) => Math.round(places * 65536) | 0;
+
 /** With this many chroma samples a pixel, or more, the nearest one will do: half of the work is chroma's. */
 const FINE_CHROMA = 0.5;
 
 /**
- * Draws a run of pixels that lies wholly in the picture, by an affine map, in whole numbers of 1/65536 of a sample.
- * Nothing is called in this loop: it is what playing costs.
+ * Draws a run of pixels that lies wholly in the picture, by an affine map.
  *
  * @param u0  the pane's column of the first pixel
  */
@@ -206,21 +294,18 @@ function drawRun(
   tables: ColourTables,
 ): void {
   const { chromaX, chromaY, chromaLeft, chromaTop } = own;
-  // Whole numbers that the compiler knows to be so: with others each sample costs twice as much.
-  const fixed = (places: number) => Math.round(places * 65536) | 0;
   const x = m[0] * (u0 + 0.5) + m[1] * v + m[2];
   const y = m[3] * (u0 + 0.5) + m[4] * v + m[5];
-  let lx = fixed(x - 0.5);
-  let ly = fixed(y - 0.5);
+  const lx = fixed(x - 0.5);
+  const ly = fixed(y - 0.5);
   const between = chromaX * Math.hypot(m[0], m[3]) < FINE_CHROMA;
   const centre = between ? 0.5 : 0;
   let cx = fixed(x * chromaX + chromaLeft - centre);
-  let cy = fixed(y * chromaY + chromaTop - centre);
+  const cy = fixed(y * chromaY + chromaTop - centre);
   const [lxStep, lyStep] = [fixed(m[0]), fixed(m[3])];
   const [cxStep, cyStep] = [fixed(m[0] * chromaX), fixed(m[3] * chromaY)];
   const [luma, uPlane, vPlane] = [own.luma.data, own.u.data, own.v.data];
   const [lumaRow, chromaRow] = [own.luma.stride, own.u.stride];
-  const { y: ty, rv, gu, gv, bu } = tables;
   // Pictures that were drawn as large as the pane: every pixel is a sample.
   const pairs = cxStep === 32768;
   const asTheyAre = lxStep === 65536 && lyStep === 0 && cyStep === 0 && ((lx | ly) & 65535) === 0;
@@ -244,6 +329,38 @@ function drawRun(
     if (at < to) pixelRow(row, to - at, tables.code, pixels, at);
     return;
   }
+  STRETCH.set([lx, ly, lxStep, lyStep, cx, cy, cxStep, cyStep]);
+  drawStretch(own, STRETCH, pixels, from, to, tables, between);
+}
+
+/**
+ * Draws pixels whose places go on by even steps, in whole numbers of 1/65536 of a sample. Nothing is called in this loop:
+ * it is what playing costs.
+ *
+ * @param stretch  places in luma and their steps, then those in chroma
+ */
+function drawStretch(
+  own: Sampled,
+  stretch: Int32Array,
+  pixels: Int32Array,
+  from: number,
+  to: number,
+  { y: ty, rv, gu, gv, bu }: ColourTables,
+  between: boolean,
+): void {
+  let lx = stretch[0];
+  let ly = stretch[1];
+  const lxStep = stretch[2];
+  const lyStep = stretch[3];
+  let cx = stretch[4];
+  let cy = stretch[5];
+  const cxStep = stretch[6];
+  const cyStep = stretch[7];
+  const luma = own.luma.data;
+  const uPlane = own.u.data;
+  const vPlane = own.v.data;
+  const lumaRow = own.luma.stride | 0;
+  const chromaRow = own.u.stride | 0;
   const end = to | 0;
   for (let at = from | 0; at < end; at = (at + 1) | 0) {
     let k = (ly >> 16) * lumaRow + (lx >> 16);

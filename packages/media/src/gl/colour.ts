@@ -1,7 +1,7 @@
-import { lumaWeights, type ColourCode } from '@lurn/core';
+import { lumaWeights, type ColourCode, type LightCode } from '@lurn/core';
 
-/** How a clip's planes become red, green and blue. */
-export type ColourCoding = ColourCode;
+/** How a clip's planes become red, green and blue, and how those are shown where they tell of more light than a screen has. */
+export type ColourCoding = ColourCode & LightCode;
 
 /**
  * The matrix (column-major, as WebGL wants it) and offset with which rgb = matrix (yuv - offset), all in 0..1.

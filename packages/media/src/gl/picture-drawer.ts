@@ -12,6 +12,7 @@ import {
   type Plane,
   type Rgb,
   type Size,
+  ToneMap,
   type MatrixWarp,
   type MeshWarp,
   type Warp,
@@ -49,6 +50,7 @@ export class PictureDrawer implements Drawer {
   /** Drawing programs by what they are made for, with the places of their uniforms. */
   private readonly programs = new Map<string, DrawProgram>();
   private readonly halve: WebGLProgram;
+  private readonly tone: ToneMap | null;
   /** Textures of pictures on the graphics card. */
   private readonly loaded = new LRUCache<Picture, PlaneTextures[]>({
     max: MOST_PICTURES,
@@ -72,6 +74,7 @@ export class PictureDrawer implements Drawer {
       );
     }
     this.gl = gl;
+    this.tone = ToneMap.for(coding);
     this.halve = program(gl, HALVE);
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.bindVertexArray(gl.createVertexArray());
@@ -147,6 +150,7 @@ export class PictureDrawer implements Drawer {
       beyond: layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour'],
       layered,
       meshed: warps.some((w) => w.kind === 'mesh'),
+      hdr: this.tone ? (this.tone.hlg ? 2 : 1) : 0,
     });
     gl.useProgram(drawing);
     [luma, u, v].forEach(({ texture }, k) => {
@@ -165,6 +169,7 @@ export class PictureDrawer implements Drawer {
     gl.uniform3f(place('ground'), this.ground, this.ground, this.ground);
     gl.uniformMatrix3fv(place('toRgb'), false, matrix);
     gl.uniform3f(place('offset'), offset[0], offset[1], offset[2]);
+    if (this.tone) gl.uniformMatrix3fv(place('gamut'), true, this.tone.gamut);
     gl.uniform1i(place('raw'), raw ? 1 : 0);
     gl.uniform3f(place('match'), match[0] / 255, match[1] / 255, match[2] / 255);
     gl.uniform1f(place('opacity'), laying === 'over' ? 1 : 0.5);

@@ -1,4 +1,4 @@
-import { SHRINK_FROM, WIDEST } from '@lurn/core';
+import { LUMA_2020, SHRINK_FROM, TONE, WIDEST } from '@lurn/core';
 
 /** GLSL of the preview. The kernel and its bounds are those of core's `warpPlane`. */
 
@@ -35,6 +35,8 @@ export interface DrawKind {
   readonly layered: 0 | 1 | 2;
   /** Some warp is a mesh. */
   readonly meshed: boolean;
+  /** What is seen is HDR: 1 PQ, 2 HLG; 0 where it is not. */
+  readonly hdr: 0 | 1 | 2;
 }
 
 /** Places of the warps in the arrays of the drawing program. */
@@ -43,12 +45,13 @@ export const WARPS = { luma: 0, chroma: 1, sheet: 2, own: 3, deeper: 4 } as cons
 export const MOST_DEEPER = 4;
 const WARP_COUNT = WARPS.deeper + MOST_DEEPER;
 
-export const drawProgram = ({ quality, wide, beyond, layered, meshed }: DrawKind) => `#version 300 es
+export const drawProgram = ({ quality, wide, beyond, layered, meshed, hdr }: DrawKind) => `#version 300 es
 #define QUALITY ${quality}
 #define WIDE ${wide ? 1 : 0}
 #define BEYOND ${beyond}
 #define LAYERED ${layered}
 #define MESHED ${meshed ? 1 : 0}
+#define HDR ${hdr}
 #define LUMA ${WARPS.luma}
 #define CHROMA ${WARPS.chroma}
 #define SHEET ${WARPS.sheet}
@@ -71,6 +74,9 @@ uniform vec3 black;      // luma and chroma outside the picture
 uniform vec3 ground;     // what surrounds the frame
 uniform mat3 toRgb;
 uniform vec3 offset;
+#if HDR != 0
+uniform mat3 gamut;      // light of the clip's primaries to that of the screen's
+#endif
 uniform int raw;         // 1: the planes themselves, for measuring
 uniform vec3 match;      // added to luma and chroma
 uniform float opacity;
@@ -189,6 +195,43 @@ vec3 place(int k, vec2 p) {
   return vec3(s, sqrt(area));
 }
 
+#if HDR != 0
+const float WHITE = ${TONE.white.toFixed(1)};
+const vec2 M = vec2(${TONE.m1}, ${TONE.m2});
+const vec3 C = vec3(${TONE.c.join(', ')});
+
+vec3 fromPq(vec3 code) {
+  vec3 e = pow(code, vec3(1.0 / M.y));
+  return 10000.0 * pow(max(e - C.x, 0.0) / (C.y - C.z * e), vec3(1.0 / M.x));
+}
+
+vec3 toPq(vec3 nits) {
+  vec3 p = pow(max(nits, 0.0) / 10000.0, vec3(M.x));
+  return pow((C.x + C.y * p) / (1.0 + C.z * p), vec3(M.y));
+}
+
+// Core's ToneMap.
+vec3 shownAs(vec3 code) {
+#if HDR == 1
+  vec3 nits = gamut * fromPq(code);
+#else
+  vec3 scene = mix(code * code / 3.0, (exp((code - ${TONE.hlg[2]}) / ${TONE.hlg[0]}) + ${TONE.hlg[1]}) / 12.0, step(0.5, code));
+  float luminance = dot(scene, vec3(${LUMA_2020.join(', ')}));
+  vec3 nits = gamut * (scene * ${TONE.peak.toFixed(1)} * pow(max(luminance, 1e-6), ${(TONE.systemGamma - 1).toFixed(3)}));
+#endif
+  const float source = ${TONE.source};
+  const float target = ${TONE.target};
+  const float knee = ${TONE.knee};
+  vec3 e = min(toPq(nits) / source, 1.0);
+  vec3 t = (e - knee) / (1.0 - knee);
+  vec3 t2 = t * t;
+  vec3 t3 = t2 * t;
+  vec3 rolled = (2.0 * t3 - 3.0 * t2 + 1.0) * knee + (t3 - 2.0 * t2 + t) * (1.0 - knee) + (3.0 * t2 - 2.0 * t3) * target;
+  vec3 light = clamp(mix(nits, fromPq(rolled * source), step(knee, e)) / WHITE, 0.0, 1.0);
+  return mix(12.92 * light, 1.055 * pow(light, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, light));
+}
+#endif
+
 void main() {
   vec2 p = vec2(gl_FragCoord.x - origin.x, paneHeight - (gl_FragCoord.y - origin.y));
   vec2 f = through(toFrame, p);
@@ -220,6 +263,9 @@ void main() {
     take(planeV, c.xy, c.z, black.z)
   ) + match;
   vec3 rgb = clamp(toRgb * (yuv - offset), 0.0, 1.0);
+#if HDR != 0
+  if (raw == 0) rgb = shownAs(rgb);
+#endif
 #if BEYOND == 3
   vec2 cell = floor(gl_FragCoord.xy / 8.0);
   float outside = 1.0 - clamp(1.0 + depth(place(SHEET, p).xy, lumaSize), 0.0, 1.0);

@@ -83,6 +83,8 @@ export class SoftSurface {
   readonly minConfidence!: number;
   @Of(() => TrackerEye)
   readonly eye!: Eye;
+  @OneOf(CHOICES.refresh)
+  readonly refresh!: SoftSettings['refresh'];
   @OneOf(CHOICES.lowMatch)
   readonly lowMatch!: SoftSettings['lowMatch'];
   /** False leaves it out of the solve. */
@@ -100,13 +102,15 @@ export const NEW_SOFT = {
   flatten: true,
   minConfidence: 0.05,
   eye: { channel: 'luma', soften: 0, detail: 0, localContrast: 0 },
+  refresh: 'auto',
   lowMatch: 'coast',
   used: true,
 } as const satisfies Partial<SoftSurface>;
 
 /** How the tracker follows a soft surface. */
-export function softSettingsOf({ stiffness, lowMatch, minConfidence, eye }: SoftSurface): SoftSettings {
-  return { stiffness, lowMatch, minConfidence, eye };
+export function softSettingsOf(soft: SoftSurface): SoftSettings {
+  const { stiffness, refresh, lowMatch, minConfidence, eye } = soft;
+  return { stiffness, refresh, lowMatch, minConfidence, eye };
 }
 
 /** A stored mesh as the core has it. */

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { isHdr } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import type { ClipSummary } from '@lurn/model';
 import { ThemeButton } from '../../components/ThemeButton';
@@ -11,6 +12,7 @@ import { rate, seconds, timeCode } from '../../lib/format';
 import { useServerEvents } from '../../lib/events';
 import { bench, openBench, setBench, useBench, useBenchParts } from '../../state/bench';
 import { keepBlinking } from '../../state/blinking';
+import { keepFaces } from '../../state/faces';
 import { keepFollowing } from '../../state/following';
 import { Looker } from '../../state/looking';
 import { Measurer } from '../../state/measuring';
@@ -23,6 +25,7 @@ import { keepScene } from '../../state/scene';
 import { keepSounding } from '../../state/sound';
 import { keepSolved } from '../../state/solving';
 import { Tracker } from '../../state/tracking';
+import { openFaces } from '../../workers/open-faces';
 import { openPlanner } from '../../workers/open-planner';
 import { Course } from './Course';
 import { benchActions } from './keys';
@@ -73,6 +76,7 @@ export function BenchPage() {
         keepBlinking(),
         keepSounding(),
         keepLooking(tracker),
+        keepFaces(openFaces(file)),
       ];
       close = () => {
         tracker.close();
@@ -186,6 +190,11 @@ function Header() {
       <span className="num quiet truncate text-xs">
         {info.width} × {info.height}, {info.rate ? rate(info.fps) : `${rate(info.fps)} on average`},{' '}
         {timeCode(info.duration, info.fps)}
+        {isHdr(info.colour) && (
+          <span title="Brighter than reference white is rolled off to fit this screen (ITU-R BT.2390). What is measured and delivered keeps its full range.">
+            , HDR ({info.colour.transfer === 'smpte2084' ? 'PQ' : 'HLG'}), shown tone-mapped
+          </span>
+        )}
       </span>
       {clip.usesCopy && (
         <span

@@ -9,6 +9,8 @@ export interface Tracking {
 
 /** Long work under way in this page. */
 export interface JobsSlice {
+  /** Faces are being looked for. */
+  readonly facing: boolean;
   readonly tracking: Tracking | null;
   /** Why tracking is slower in this browser than it could be, as a sentence; null where it is not. */
   readonly slower: string | null;
@@ -20,6 +22,7 @@ export interface JobsSlice {
 }
 
 export const BLANK_JOBS = {
+  facing: false,
   tracking: null,
   slower: null,
   planning: false,

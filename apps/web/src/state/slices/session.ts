@@ -1,4 +1,5 @@
 import type { ClipInfo, ClipSummary } from '@lurn/model';
+import type { NoteDraft } from '../notes';
 
 export type Saving = 'saved' | 'saving' | 'unsaved' | 'failed';
 
@@ -14,6 +15,8 @@ export interface SessionSlice {
   readonly keySheet: boolean;
   readonly numbers: boolean;
   readonly importing: boolean;
+  /** The note that is being written. */
+  readonly noting: NoteDraft | null;
 }
 
 export const BLANK_SESSION = {
@@ -23,4 +26,5 @@ export const BLANK_SESSION = {
   keySheet: false,
   numbers: false,
   importing: false,
+  noting: null,
 } as const satisfies Partial<SessionSlice>;

@@ -1,6 +1,6 @@
 import { LurnError } from '../../errors.js';
 import { apply, chain, invert, type Matrix3 } from '../../geometry/matrix.js';
-import type { DataClip, MovingData, MovingFrame } from './moving-data.js';
+import { matricesOf, type DataClip, type MovingData, type MovingFrame } from './moving-data.js';
 
 /** How another program counts and measures. */
 export interface DataChoices {
@@ -13,11 +13,14 @@ export interface DataChoices {
   /** The number of the clip's first frame. */
   readonly first: number;
   readonly time: 'seconds' | 'timecode';
+  /** Matrices by their cells, or as position, rotation and scale, that as a ratio or in per cent. */
+  readonly numbers: 'matrix' | 'ratio' | 'percent';
 }
 
 /** As everything here does. */
 export const OUR_CHOICES: DataChoices = {
   ...{ origin: 'top-left', y: 'down', unit: 'px', first: 0, time: 'seconds' },
+  numbers: 'matrix',
 };
 
 /** What may be chosen; a first frame is any whole number. */
@@ -26,6 +29,7 @@ export const DATA_CHOICES = {
   y: ['down', 'up'],
   unit: ['px', 'share'],
   time: ['seconds', 'timecode'],
+  numbers: ['matrix', 'ratio', 'percent'],
 } as const;
 
 /** @throws LurnError `no-size` where the picture's size is not known */
@@ -59,7 +63,7 @@ function mapped(data: MovingData, to: Matrix3, first: number): MovingData {
   const change = ({ values, ...frame }: MovingFrame): MovingFrame => ({
     ...frame,
     frame: frame.frame + first,
-    values: data.kind === 'motion' ? matrices(values, to, back) : places(values, to),
+    values: matricesOf(data.kind).length > 0 ? matrices(values, to, back) : places(values, to),
   });
   const things = data.things.map(({ name, frames }) => ({ name, frames: frames.map(change) }));
   const { solved } = data;
@@ -82,7 +86,9 @@ function places(values: readonly number[], to: Matrix3): number[] {
 
 /** A map of places becomes the same map of places in other coordinates. */
 function matrices(values: readonly number[], to: Matrix3, back: Matrix3): number[] {
-  return [0, 9, 18].flatMap((k) => [...chain(to, values.slice(k, k + 9) as unknown as Matrix3, back)]);
+  return Array.from({ length: values.length / 9 }, (_, k) => [
+    ...chain(to, values.slice(9 * k, 9 * k + 9) as unknown as Matrix3, back),
+  ]).flat();
 }
 
 /** Hours, minutes, seconds and frames at the nominal rate, such as 00:01:07:12: on screen and in files alike. */

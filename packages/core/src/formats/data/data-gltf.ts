@@ -11,7 +11,7 @@ import { outlinesOf, type KeyedOutline } from './keyed-outlines.js';
  */
 export const gltfExport: DataExport = {
   ...{ id: 'gltf', name: 'glTF 2.0', extension: 'gltf' },
-  of: ['tracks', 'corners', 'motion'],
+  of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: [],
   *files(data) {
     const { height } = sizeFor(data.clip, 'glTF, where y goes up,');

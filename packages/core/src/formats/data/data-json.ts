@@ -17,6 +17,13 @@ export function plainData(data: MovingData, choices: DataChoices): object {
       })),
     };
   }
+  if (kind === 'movers') {
+    const movers = things.map(({ name, frames }) => ({
+      name,
+      frames: frames.map((f) => ({ frame: f.frame, motion: matrix(f, 0), residual_px: f.residual ?? null })),
+    }));
+    return { clip: told, movers };
+  }
   const list = things.map(({ name, frames }) => ({ name, frames: frames.map((f) => ofPlace(f, kind)) }));
   return { clip: told, [kind === 'tracks' ? 'spots' : 'surfaces']: list };
 }
@@ -31,7 +38,7 @@ function ofPlace({ frame, time, values, confidence, state }: MovingFrame, kind: 
 
 export const jsonExport: DataExport = {
   ...{ id: 'json', name: 'JSON', extension: 'json' },
-  of: ['tracks', 'corners', 'motion'],
+  of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: ['origin', 'y', 'unit', 'first'],
   *files(data, choices) {
     // A frame a line. Within names a quotation mark is never bare, so this is found between frames alone.

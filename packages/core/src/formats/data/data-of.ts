@@ -1,5 +1,6 @@
+import { warpsBetween } from '../../plan/seen.js';
 import { framingToDelivery, mostZoom, type Plan } from '../../plan/plan.js';
-import { motionMatrix } from '../../solve/motion.js';
+import { motionMatrix, type Motion } from '../../solve/motion.js';
 import { quadOn, surfaceSamples } from '../../surface/surface-track.js';
 import { samplesOf } from '../../track/track.js';
 import type { NamedSurface } from '../corners-file.js';
@@ -35,12 +36,39 @@ export function dataOfSurfaces(
   return { kind: 'corners', clip, things };
 }
 
+/** Movers as data: each on the frames on which it is seen. */
+export function dataOfMovers(
+  movers: readonly { readonly name: string; readonly motion: Motion }[],
+  times: ArrayLike<number>,
+  clip: DataClip,
+): MovingData {
+  const things = movers.map(({ name, motion }) => ({
+    name,
+    frames: motion.support.flatMap((support, frame): MovingFrame[] => {
+      if (support === 'none') return [];
+      const left = motion.residual[frame];
+      const residual = Number.isNaN(left) ? null : left;
+      return [{ frame, time: times[frame], values: [...motionMatrix(motion, frame)], residual }];
+    }),
+  }));
+  return { kind: 'movers', clip, things };
+}
+
 /** A frame's matrices of a plan. */
 export function motionFrame(plan: Plan, frame: number): MotionFrame {
   return {
     ...{ frame, motion: motionMatrix(plan.motion, frame), correction: plan.corrections[frame] },
     ...{ framing: framingToDelivery(plan, frame), residual: plan.motion.residual[frame] },
   };
+}
+
+/** The same with what is bent told too: for what maps every pixel. Cost: some memory a frame. */
+export function withWarps(data: MovingData, plan: Plan): MovingData {
+  const things = data.things.map(({ name, frames }) => ({
+    name,
+    frames: frames.map((f) => ({ ...f, warps: warpsBetween(plan, f.frame) })),
+  }));
+  return { ...data, things };
 }
 
 /** A plan's motion, correction and framing as data. @param range  frames, both included */

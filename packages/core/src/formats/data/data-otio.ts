@@ -12,7 +12,7 @@ const DOUBTED = 0.3;
  */
 export const otioExport: DataExport = {
   ...{ id: 'otio', name: 'OpenTimelineIO', extension: 'otio' },
-  of: ['tracks', 'corners', 'motion'],
+  of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: [],
   *files(data) {
     yield { name: 'data.otio', content: `${JSON.stringify(timeline(data), null, 1)}\n` };

@@ -1,8 +1,8 @@
-import { multiply, type Matrix3, type Point } from '../../geometry/matrix.js';
+import type { Matrix3, Point } from '../../geometry/matrix.js';
 import { rateOf, sizeFor } from './choices.js';
 import { exact, plain, type DataExport } from './data-export.js';
-import { outlinesOf } from './keyed-outlines.js';
-import { matrixOf, PARTS, spanOf, type MovingData } from './moving-data.js';
+import { outlinesOf, shownThrough } from './keyed-outlines.js';
+import { matricesOf, PARTS, spanOf, type MovingData } from './moving-data.js';
 
 /** When frames are shown, as parts of the whole stretch; and its length in seconds. */
 function clockOf(data: MovingData): { readonly seconds: number; readonly at: (frame: number) => number } {
@@ -19,7 +19,7 @@ const pairs = (at: readonly Point[]) => at.map((p) => `${plain(p.x)},${plain(p.y
 /** The picture's size with what moves in it: circles on spots, outlines of surfaces, the picture as it is steadied (SVG 1.1). */
 export const svgExport: DataExport = {
   ...{ id: 'svg', name: 'SVG', extension: 'svg' },
-  of: ['tracks', 'corners', 'motion'],
+  of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: [],
   *files(data) {
     const { width, height } = sizeFor(data.clip, 'SVG');
@@ -53,7 +53,7 @@ export function cssMatrix([a, b, c, d, e, f, g, h, i]: Matrix3): string {
 /** Keyframes (CSS Animations 1): what steadies the picture, or carries an element of the page along with a spot. */
 export const cssExport: DataExport = {
   ...{ id: 'css', name: 'CSS keyframes', extension: 'css' },
-  of: ['tracks', 'motion'],
+  of: ['tracks', 'motion', 'movers'],
   heeds: [],
   *files(data) {
     const { seconds, at } = clockOf(data);
@@ -64,8 +64,8 @@ export const cssExport: DataExport = {
       taken.add(id);
       const keys = frames.map((f) => {
         const transform =
-          data.kind === 'motion'
-            ? cssMatrix(multiply(matrixOf(f, 2), matrixOf(f, 1)))
+          data.kind !== 'tracks'
+            ? cssMatrix(shownThrough(data.kind, f))
             : `translate(${plain(f.values[0])}px, ${plain(f.values[1])}px)`;
         return `  ${plain(100 * at(f.frame))}% { transform: ${transform}; }`;
       });
@@ -90,7 +90,7 @@ function cueTime(seconds: number): string {
 /** Metadata cues, a frame each, with what is on it as JSON (WebVTT, W3C). */
 export const vttExport: DataExport = {
   ...{ id: 'vtt', name: 'WebVTT metadata', extension: 'vtt' },
-  of: ['tracks', 'corners', 'motion'],
+  of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: [],
   *files(data) {
     const length = 1 / rateOf(data);
@@ -98,7 +98,7 @@ export const vttExport: DataExport = {
     for (const { name, frames } of data.things)
       for (const { frame, time, values } of frames) {
         const cue = cues.get(frame) ?? { time, told: {} };
-        cue.told[name] = Object.fromEntries(PARTS[data.kind].map((part, k) => [part, (data.kind === "motion" ? exact : plain)(values[k])]));
+        cue.told[name] = Object.fromEntries(PARTS[data.kind].map((part, k) => [part, (matricesOf(data.kind).length > 0 ? exact : plain)(values[k])]));
         cues.set(frame, cue);
       }
     const rows = [...cues].sort(([a], [b]) => a - b);

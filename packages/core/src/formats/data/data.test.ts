@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { decode } from 'fast-png';
 import { apply, invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
+import { composeSimilarity } from '../../geometry/similarity.js';
 import { fromHalf, readExr, toHalf, writeExr } from '../exr.js';
 import {
   asChosen,
@@ -50,7 +51,18 @@ function motion(): MovingData {
   return { kind: 'motion', clip: CLIP, things: [{ name: 'far ridge', frames }], solved: { ref: 0, zoom: 1.1, cuts: [2] } }; // prettier-ignore
 }
 
-const ALL = { tracks: spots(), corners: corners(), motion: motion() };
+function movers(): MovingData {
+  const moving = (turn: number) => [1, 2, 5].map((frame) => ({ ...similar(frame, turn), residual: frame === 5 ? null : 0.2 })); // prettier-ignore
+  return { kind: 'movers', clip: CLIP, things: [{ name: 'railing', frames: moving(0.3) }, { name: 'gondola', frames: moving(-2) }] }; // prettier-ignore
+}
+
+/** A frame whose matrix only shifts, turns and scales. */
+function similar(frame: number, turn: number) {
+  const parts = { x: 3 * frame, y: -2.5, rotation: turn * frame, logScale: 0.01 * frame };
+  return { frame, time: frame / 25, values: [...composeSimilarity(parts, { x: 480, y: 270 })] };
+}
+
+const ALL = { tracks: spots(), corners: corners(), motion: motion(), movers: movers() };
 
 const choices = fc.record({
   origin: fc.constantFrom(...DATA_CHOICES.origin),
@@ -58,6 +70,7 @@ const choices = fc.record({
   unit: fc.constantFrom(...DATA_CHOICES.unit),
   first: fc.integer({ min: 0, max: 1001 }),
   time: fc.constantFrom(...DATA_CHOICES.time),
+  numbers: fc.constant('matrix' as const),
 }) satisfies fc.Arbitrary<DataChoices>;
 
 const textOf = (data: MovingData, id: string, chosen?: DataChoices) => {
@@ -78,7 +91,7 @@ function expectSame(a: MovingData, b: MovingData): void {
 }
 
 describe('data that goes out comes back in', () => {
-  it.each(['tracks', 'corners', 'motion'] as const)('%s as a table and as JSON, whatever is chosen', (kind) => {
+  it.each(['tracks', 'corners', 'motion', 'movers'] as const)('%s as a table and as JSON, whatever is chosen', (kind) => {
     fc.assert(
       fc.property(choices, fc.constantFrom('csv', 'json'), (chosen, id) => {
         const text = textOf(ALL[kind], id, chosen);
@@ -88,11 +101,27 @@ describe('data that goes out comes back in', () => {
     );
   });
 
-  it.each(['tracks', 'corners', 'motion'] as const)('%s as a timeline', (kind) => {
+  it.each(['tracks', 'corners', 'motion', 'movers'] as const)('%s as a timeline', (kind) => {
     const back = readData(textOf(ALL[kind], 'otio'));
     expectSame(ALL[kind], back);
     expect(back.solved).toEqual(ALL[kind].solved);
     expect(back.clip).toEqual(CLIP);
+  });
+
+  it('movers as position, rotation and scale, whatever is chosen', () => {
+    fc.assert(
+      fc.property(choices, fc.constantFrom('ratio', 'percent'), (chosen, numbers) => {
+        const told = { ...chosen, numbers } as const;
+        expectSame(ALL.movers, readData(textOf(ALL.movers, 'csv', told), CLIP, chosen));
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  it('movers as they are found in a clip, where they are seen', () => {
+    const [m] = [[...composeSimilarity({ x: 1, y: 2, rotation: 0, logScale: 0 }, { x: 0, y: 0 })]];
+    const { things } = readData(JSON.stringify({ movers: [{ name: 'railing', share: 0.5, motion: [null, m] }], cuts: [] })); // prettier-ignore
+    expect(things).toEqual([{ name: 'railing', frames: [{ frame: 1, time: NaN, values: m, residual: null }] }]);
   });
 
   it('reads semicolons, tabs and decimal commas', () => {
@@ -118,6 +147,33 @@ describe('what cannot be read', () => {
     ['{"frames":[{"frame":0,"motion":[1,2]}]}', /frame 0, motion: 9 numbers are due/],
     ['{"OTIO_SCHEMA":"Timeline.1","tracks":{"children":[]}}', /carries no data/],
   ])('%j says why', (text, why) => expect(() => readData(text)).toThrow(why));
+});
+
+describe('a matrix by its parts', () => {
+  it('tells where the middle goes, the turn clockwise where y grows downwards, and the size', () => {
+    const data = { ...ALL.movers, things: [{ name: 'a', frames: [similar(2, 0.1)] }] };
+    const row = (more: Partial<DataChoices>) => {
+      const text = textOf(data, 'csv', { ...OUR_CHOICES, numbers: 'percent', ...more });
+      const [head, cells] = text.split('\n').map((r) => r.split(','));
+      return Object.fromEntries(head.map((h, i) => [h, Number(cells[i])]));
+    };
+    const down = row({});
+    expect(down.motion_x_px).toBeCloseTo(6, 9);
+    expect(down.motion_y_px).toBeCloseTo(-2.5, 9);
+    expect(down.motion_rotation_deg).toBeCloseTo((0.2 * 180) / Math.PI, 9);
+    expect(down.motion_scale_pct).toBeCloseTo(100 * Math.exp(0.02), 9);
+    const up = row({ y: 'up', origin: 'bottom-left' });
+    expect(up.motion_y_px).toBeCloseTo(2.5, 9);
+    expect(up.motion_rotation_deg).toBeCloseTo((-0.2 * 180) / Math.PI, 9);
+    expect(row({ unit: 'share' }).motion_x).toBeCloseTo(6 / 960, 9);
+  });
+
+  it('of a size of nothing is refused, and so is a picture of unknown size', () => {
+    const text = textOf(ALL.movers, 'csv', { ...OUR_CHOICES, numbers: 'ratio' });
+    const flat = text.replace(/(railing,1,(?:[^,]*,){4})[^,]*/, '$10');
+    expect(() => readData(flat, CLIP)).toThrow('line 2: the scale of the motion is not above 0');
+    expect(() => readData(text)).toThrow("picture's size");
+  });
 });
 
 describe('choices', () => {

@@ -14,6 +14,7 @@ export * from './data-export.js';
 export * from './data-of.js';
 export { tableColumns, tableRows } from './data-csv.js';
 export * from './moving-data.js';
+export { MatrixParts } from './matrix-parts.js';
 export { readData } from './read-data.js';
 export { stMap } from './st-maps.js';
 

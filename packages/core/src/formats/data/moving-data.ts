@@ -1,4 +1,5 @@
 import type { Matrix3 } from '../../geometry/matrix.js';
+import type { WarpsBetween } from '../../plan/seen.js';
 
 /** What a frame of each kind of data consists of, by the names of its numbers. */
 const MATRIX = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i'];
@@ -6,12 +7,18 @@ export const PARTS = {
   tracks: ['x', 'y'],
   corners: [1, 2, 3, 4].flatMap((k) => [`x${k}`, `y${k}`]),
   motion: ['motion', 'correction', 'framing'].flatMap((m) => MATRIX.map((c) => `${m}_${c}`)),
+  movers: MATRIX.map((c) => `motion_${c}`),
 } as const satisfies Record<string, readonly string[]>;
 
 export type DataKind = keyof typeof PARTS;
 
 /** What each kind's things are called in files. */
-export const THING: Record<DataKind, string> = { tracks: 'spot', corners: 'surface', motion: 'held' };
+export const THING: Record<DataKind, string> = { tracks: 'spot', corners: 'surface', motion: 'held', movers: 'mover' };
+
+/** The matrices that a frame of such data consists of, by name; none where it is places. */
+export function matricesOf(kind: DataKind): readonly string[] {
+  return kind === 'motion' ? ['motion', 'correction', 'framing'] : kind === 'movers' ? ['motion'] : [];
+}
 
 export interface MovingFrame {
   readonly frame: number;
@@ -22,8 +29,10 @@ export interface MovingFrame {
   /** Of spots and surfaces. */
   readonly confidence?: number;
   readonly state?: string;
-  /** Of a motion, in pixels; null where nothing was measured. */
+  /** Of motions, in pixels; null where nothing was measured. */
   readonly residual?: number | null;
+  /** Of a motion that its matrices do not tell wholly, both ways between the frame and the delivered picture. */
+  readonly warps?: WarpsBetween | null;
 }
 
 export interface MovingThing {
@@ -48,7 +57,7 @@ export interface MovingData {
   readonly solved?: { readonly ref: number; readonly zoom: number; readonly cuts: readonly number[] };
 }
 
-/** A matrix of a motion's frame: 0 the motion, 1 its correction, 2 the framing. */
+/** A matrix of a motion's frame: 0 the motion, 1 its correction, 2 the framing. Of a mover's there is its motion alone. */
 export function matrixOf({ values }: MovingFrame, which: 0 | 1 | 2): Matrix3 {
   return values.slice(9 * which, 9 * which + 9) as unknown as Matrix3;
 }

@@ -2,7 +2,8 @@ import { LurnError } from '../../errors.js';
 import { STATES } from '../../track/measured.js';
 import { readRows } from '../csv.js';
 import { asOurs, OUR_CHOICES, type DataChoices } from './choices.js';
-import { PARTS, THING, type DataClip, type DataKind, type MovingData, type MovingFrame, type MovingThing } from './moving-data.js'; // prettier-ignore
+import { MATRIX_PARTS, MatrixParts } from './matrix-parts.js';
+import { matricesOf, PARTS, THING, type DataClip, type DataKind, type MovingData, type MovingFrame, type MovingThing } from './moving-data.js'; // prettier-ignore
 
 const NOTHING: DataClip = { width: null, height: null, frames: null, fps: null };
 const SEEN: readonly string[] = STATES.slice(1);
@@ -20,19 +21,25 @@ const bad = (why: string) => new LurnError('bad-data', `The data cannot be read:
 export function readData(text: string, known: Partial<DataClip> = {}, choices: DataChoices = OUR_CHOICES): MovingData {
   const clean = text.replace(/^\uFEFF/, '').trimStart();
   if (clean === '') throw bad('it is empty');
-  const read = clean.startsWith('{') ? readJson(clean) : readTable(text, choices);
   const told = Object.fromEntries(Object.entries(known).filter(([, v]) => v !== null && v !== undefined));
+  const read = clean.startsWith('{') ? readJson(clean) : readTable(text, choices, { ...NOTHING, ...told });
   return asOurs({ ...read, clip: { ...read.clip, ...told } }, choices);
 }
 
-function readTable(text: string, { time, first }: DataChoices): MovingData {
+function readTable(text: string, choices: DataChoices, clip: DataClip): MovingData {
+  const { time, first } = choices;
   const { rows, unclosed } = readRows(text, separatorOf(text));
   if (unclosed !== null) throw bad(`line ${unclosed}: a quotation mark is not closed`);
   const head = rows[0].cells.map((c) => c.trim());
   const kind = (Object.keys(THING) as DataKind[]).find((k) => THING[k] === head[0]);
   const parts = kind && PARTS[kind];
   const column = (name: string) => head.findIndex((h) => h === name || h === `${name}_px`);
-  const places = parts?.map(column) ?? [];
+  const matrices = kind ? matricesOf(kind) : [];
+  const unit = (part: (typeof MATRIX_PARTS)[number]) =>
+    part === 'rotation' ? '_deg' : part === 'scale' && head.some((h) => h.endsWith('scale_pct')) ? '_pct' : '';
+  const told = matrices.flatMap((m) => MATRIX_PARTS.map((p) => `${m}_${p}${unit(p)}`));
+  const inParts = told.length > 0 && told.every((name) => column(name) >= 0);
+  const places = (inParts ? told : parts)?.map(column) ?? [];
   if (!kind || head[1] !== 'frame' || places.includes(-1))
     throw bad(
       `line 1: the columns are "${head.join(',').slice(0, 60)}", where those of spots, surfaces or a motion are due`,
@@ -40,8 +47,19 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
   const [timeAt, residualAt, confidenceAt, stateAt] = [
     ...['time_s', 'residual', 'confidence', 'state'].map(column),
   ];
+  const composed = inParts
+    ? new MatrixParts({ ...choices, numbers: told.some((n) => n.endsWith('_pct')) ? 'percent' : 'ratio' }, clip)
+    : null;
   const found = new Map<string, MovingFrame[]>();
-  const told = new Set<string>();
+  const known = new Set<string>();
+  const valuesOf = (cells: number[], line: number): number[] => {
+    if (!composed) return cells;
+    return matrices.flatMap((m, k) => {
+      const four = cells.slice(4 * k, 4 * k + 4);
+      if (!(four[3] > 0)) throw bad(`line ${line}: the scale of the ${m} is not above 0`);
+      return [...composed.toMatrix(four)];
+    });
+  };
   for (const { line, cells } of rows.slice(1)) {
     const number = (at: number, name = head[at]): number => {
       const value = Number(cells[at]?.trim().replace(/^(-?\d+),(\d+)$/, '$1.$2'));
@@ -56,16 +74,16 @@ function readTable(text: string, { time, first }: DataChoices): MovingData {
       throw bad(`line ${line}: column state: "${state}" is not one of ${SEEN.join(', ')}`);
     const frames = found.get(cells[0]) ?? [];
     const place = `${frame} ${cells[0]}`;
-    if (told.has(place))
+    if (known.has(place))
       throw bad(`line ${line}: "${cells[0]}" is told of a second time on frame ${frame}`);
     const sure = confidenceAt >= 0 && cells[confidenceAt]?.trim() ? number(confidenceAt) : undefined;
     const residual = residualAt >= 0 && cells[residualAt]?.trim() ? number(residualAt) : null;
-    told.add(place);
+    known.add(place);
     frames.push({
-      ...{ frame, time: time === 'seconds' && timeAt >= 0 ? number(timeAt) : NaN, values: places.map((at) => number(at)) }, // prettier-ignore
+      ...{ frame, time: time === 'seconds' && timeAt >= 0 ? number(timeAt) : NaN, values: valuesOf(places.map((at) => number(at)), line) }, // prettier-ignore
       ...(sure !== undefined && { confidence: sure }),
       ...(state !== undefined && { state }),
-      ...(kind === 'motion' && { residual }),
+      ...(matrices.length > 0 && { residual }),
     });
     found.set(cells[0], frames);
   }
@@ -99,8 +117,9 @@ function readJson(text: string): MovingData {
   if (Array.isArray(own.spots)) return { kind: 'tracks', clip, things: own.spots.map((s) => thingOf(s, 'tracks')) };
   if (Array.isArray(own.surfaces))
     return { kind: 'corners', clip, things: own.surfaces.map((s) => thingOf(s, 'corners')) };
+  if (Array.isArray(own.movers)) return { kind: 'movers', clip, things: own.movers.map(moverOf) };
   if (Array.isArray(own.frames)) return motionOf(own, own.frames, clip);
-  throw bad('it has neither spots, nor surfaces, nor frames of a motion');
+  throw bad('it has neither spots, nor surfaces, nor movers, nor frames of a motion');
 }
 
 /** What a timeline's first clip carries. */
@@ -151,6 +170,26 @@ function thingOf(value: unknown, kind: 'tracks' | 'corners'): MovingThing {
     };
   });
   return { name, frames };
+}
+
+/** A mover as it went out, or as MOVERS.json has it: a matrix a frame, null where it is not seen. */
+function moverOf(value: unknown): MovingThing {
+  if (!isObject(value) || typeof value.name !== 'string') throw bad('a mover has no name');
+  const { name, frames, motion } = value;
+  const list = Array.isArray(frames)
+    ? frames
+    : Array.isArray(motion)
+      ? motion.flatMap((m: unknown, frame) => (m === null ? [] : [{ frame, motion: m }]))
+      : null;
+  if (!list) throw bad(`mover "${name}" has no frames`);
+  return {
+    name,
+    frames: list.map((entry, k): MovingFrame => {
+      const f = frameOf(entry, `"${name}", entry ${k}`);
+      const residual = typeof f.residual_px === 'number' ? f.residual_px : null;
+      return { frame: f.frame, time: NaN, values: numbers(f.motion, 9, `"${name}" on frame ${f.frame}`), residual };
+    }),
+  };
 }
 
 function motionOf(own: AnyObject, list: readonly unknown[], clip: DataClip): MovingData {

@@ -1,5 +1,6 @@
 import { encode } from 'fast-png';
 import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
+import { placeOf, type Warp } from '../../geometry/warp.js';
 import { writeExr, type FloatPicture } from '../exr.js';
 import { sizeFor } from './choices.js';
 import type { DataExport, DataFile } from './data-export.js';
@@ -12,7 +13,8 @@ import { matrixOf, type MovingData } from './moving-data.js';
  *
  * @param from  takes places of the result to places of the picture that is sampled
  */
-export function stMap(from: Matrix3, { width, height }: { width: number; height: number }): FloatPicture {
+export function stMap(from: Matrix3 | Warp, { width, height }: { width: number; height: number }): FloatPicture {
+  if ('kind' in from) return stMapOf(from, width, height);
   const [R, G, B] = [0, 1, 2].map(() => new Float32Array(width * height));
   const [a, b, c, d, e, f, g, h, i] = from;
   for (let y = 0, k = 0; y < height; y++) {
@@ -24,6 +26,22 @@ export function stMap(from: Matrix3, { width, height }: { width: number; height:
       R[k] = s;
       G[k] = 1 - t;
       B[k] = w > 0 && s >= 0 && t >= 0 && s <= 1 && t <= 1 ? 1 : 0;
+    }
+  }
+  return { width, height, channels: { R, G, B } };
+}
+
+function stMapOf(from: Warp, width: number, height: number): FloatPicture {
+  const [R, G, B] = [0, 1, 2].map(() => new Float32Array(width * height));
+  const place = placeOf(from);
+  const [xs, ys] = [new Float64Array(width), new Float64Array(width)];
+  for (let y = 0, k = 0; y < height; y++) {
+    place.row(y + 0.5, 0.5, width + 0.5, xs, ys);
+    for (let x = 0; x < width; x++, k++) {
+      const [s, t] = [xs[x] / width, ys[x] / height];
+      R[k] = s;
+      G[k] = 1 - t;
+      B[k] = s >= 0 && t >= 0 && s <= 1 && t <= 1 ? 1 : 0;
     }
   }
   return { width, height, channels: { R, G, B } };
@@ -50,8 +68,8 @@ function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture)
   for (const f of data.things[0].frames) {
     const there = multiply(matrixOf(f, 2), matrixOf(f, 1));
     const name = `${String(f.frame).padStart(6, '0')}.${extension}`;
-    yield { name: `steady/${name}`, content: coded(stMap(invert(there), size)) };
-    yield { name: `back/${name}`, content: coded(stMap(there, size)) };
+    yield { name: `steady/${name}`, content: coded(stMap(f.warps?.steady ?? invert(there), size)) };
+    yield { name: `back/${name}`, content: coded(stMap(f.warps?.back ?? there, size)) };
   }
 }
 

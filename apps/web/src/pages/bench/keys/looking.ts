@@ -8,6 +8,7 @@ import {
   type DrawnKind,
   type Layout,
 } from '../../../state/bench';
+import { findFaces } from '../../../state/faces';
 import { joinOrPart } from '../../../state/soft';
 import { pointerPlace } from '../view/pointer-place';
 import { zoomTime } from '../strips/axis';
@@ -70,6 +71,7 @@ export function lookingActions(): Action[] {
         toggleDrawing('soft');
       },
     },
+    { id: 'faces', group: 'Look', label: 'Find faces on this frame', run: () => void findFaces() },
     {
       id: 'points',
       group: 'Look',

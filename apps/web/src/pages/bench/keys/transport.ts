@@ -2,6 +2,7 @@ import { setEdge, setReference } from '../../../state/acts';
 import { bench, goTo, setBench } from '../../../state/bench';
 import { playOrStop, shuttle } from '../../../state/player';
 import { shotDocument } from '../../../state/shot';
+import { beginNote, nextNote } from '../../../state/notes';
 import type { Action } from './action';
 
 /** Playing, stepping, and the marks on the ruler. */
@@ -58,6 +59,9 @@ export function transportActions(): Action[] {
       label: 'Reference frame here',
       run: () => setReference(),
     },
+    { id: 'note', group: 'Range', label: 'Write a note on this frame', run: beginNote },
+    { id: 'note-next', group: 'Range', label: 'To the next note', run: () => nextNote(1) },
+    { id: 'note-previous', group: 'Range', label: 'To the note before', run: () => nextNote(-1) },
   ];
 }
 

@@ -4,10 +4,13 @@ import {
   DATA_CHOICES,
   DATA_EXPORTS,
   handOver,
+  matricesOf,
   type DataChoices,
   type DataExport,
   type DataKind,
   type MovingData,
+  type Plan,
+  withWarps,
 } from '@lurn/core';
 import { Segments } from '../../../components/Segments';
 import { NumberField } from '../../../components/NumberField';
@@ -24,13 +27,19 @@ import {
   keptTargets,
   type DataTarget,
 } from '../../../state/data-out';
+import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
 import type { DataApi } from '../../../workers/data.worker';
 import { heldName } from '../stations/station';
 import { Hint, Section } from './Section';
 
-const KINDS: Record<DataKind, string> = { motion: 'Motion', tracks: 'Spots', corners: 'Corners' };
+const KINDS: Record<DataKind, string> = {
+  motion: 'Motion',
+  tracks: 'Spots',
+  corners: 'Corners',
+  movers: 'Movers',
+};
 const LABELS = {
   origin: [
     'Counted from',
@@ -38,6 +47,10 @@ const LABELS = {
   ],
   y: ['y grows', { down: 'downwards', up: 'upwards' }],
   unit: ['Places in', { px: 'pixels', share: 'shares of the picture' }],
+  numbers: [
+    'Motion as',
+    { matrix: 'matrices', ratio: 'position, rotation, scale', percent: 'the same, scale in %' },
+  ],
   time: ['Time in', { seconds: 'seconds', timecode: 'time code' }],
 } as const;
 /** Lines that are shown of what would be written, and letters of each. */
@@ -51,10 +64,11 @@ export function DataOut() {
   const [{ as, choices }, setTarget] = useState<Omit<DataTarget, 'name'>>(FIRST_TARGET);
   const marked = state.document.trackers.length > 0;
   const held = steady && !marked ? heldName(clip, state.document, steady.mover) : null;
+  const scene = useScene();
   const cuts = clip.made?.scene?.cuts;
   const there = useMemo(
-    () => dataNow({ state, info, times, plan: steady, heldName: held, cuts: cuts ?? [] }),
-    [state, info, times, steady, held, cuts],
+    () => dataNow({ state, info, times, plan: steady, heldName: held, cuts: cuts ?? [], scene }),
+    [state, info, times, steady, held, cuts, scene],
   );
   const kinds = (Object.keys(KINDS) as DataKind[]).filter((k) => there[k]);
   const kind = kinds.includes(asked) ? asked : kinds[0];
@@ -92,25 +106,35 @@ export function DataOut() {
           ))}
         </select>
       </label>
-      <Choices format={format} choices={choices} onChange={change} />
+      <Choices kind={kind} format={format} choices={choices} onChange={change} />
       <Targets now={{ as: format.id, choices }} onChoose={setTarget} />
       {!format.many && <Preview data={data} format={format} choices={choices} />}
-      <Out data={data} format={format} choices={choices} name={`${clip.name} ${KINDS[kind].toLowerCase()}`} />
+      <Out
+        plan={steady}
+        data={data}
+        format={format}
+        choices={choices}
+        name={`${clip.name} ${KINDS[kind].toLowerCase()}`}
+      />
     </Section>
   );
 }
 
 /** What the format leaves open. */
 function Choices({
+  kind,
   format,
   choices,
   onChange,
 }: {
+  readonly kind: DataKind;
   readonly format: DataExport;
   readonly choices: DataChoices;
   readonly onChange: (more: Partial<DataChoices>) => void;
 }) {
-  const open = (['origin', 'y', 'unit', 'time'] as const).filter((name) => format.heeds.includes(name));
+  const open = (['numbers', 'origin', 'y', 'unit', 'time'] as const).filter(
+    (name) => format.heeds.includes(name) && (name !== 'numbers' || matricesOf(kind).length > 0),
+  );
   return (
     <>
       {open.map((name) => (
@@ -230,7 +254,13 @@ function Preview({ data, format, choices }: OutProps) {
   );
 }
 
-function Out({ data, format, choices, name }: OutProps & { readonly name: string }) {
+function Out({
+  data,
+  format,
+  choices,
+  name,
+  plan,
+}: OutProps & { readonly name: string; readonly plan: Plan | null }) {
   const [done, setDone] = useState<number | null>(null);
   const thread = useRef<Worker | null>(null);
   const stop = () => {
@@ -246,8 +276,9 @@ function Out({ data, format, choices, name }: OutProps & { readonly name: string
     }));
     setDone(0);
     try {
+      const whole = format.many && plan && data.kind === 'motion' ? withWarps(data, plan) : data;
       const api = Comlink.wrap<DataApi>(own);
-      const blob = await api.write(data, format.id, choices, Comlink.proxy((n: number) => thread.current === own && setDone(n))); // prettier-ignore
+      const blob = await api.write(whole, format.id, choices, Comlink.proxy((n: number) => thread.current === own && setDone(n))); // prettier-ignore
       if (thread.current === own) keepFile(`${name}.${format.extension}`, blob);
     } catch (error) {
       toast.error(messageOf(error), { id: 'data' });

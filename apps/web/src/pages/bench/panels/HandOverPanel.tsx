@@ -102,6 +102,17 @@ export function HandOverPanel({ saver }: Helpers) {
             </select>
           </label>
         )}
+        {compared && (
+          <label className="flex items-center justify-between gap-2">
+            <span className="quiet">“Before” and “After” written in</span>
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={delivery.labels ?? false}
+              onChange={(e) => edit((s) => changeDelivery(s, id, { labels: e.target.checked || undefined }))}
+            />
+          </label>
+        )}
         {asShot && (
           <Hint>
             {layers.length > 0
@@ -152,7 +163,7 @@ export function HandOverPanel({ saver }: Helpers) {
         )}
         <Reading
           label="Size"
-          value={`${(width & ~1) * (compared === 'beside' ? 2 : 1)} × ${(height & ~1) * (compared === 'above' ? 2 : 1)} px`}
+          value={`${(width & ~1) * (compared?.way === 'beside' ? 2 : 1)} × ${(height & ~1) * (compared?.way === 'above' ? 2 : 1)} px`}
         />
         <Reading label="Sound" value={soundOf(info, format)} />
         {!asShot && steady && steady.edgeFrames.length > 0 && edges.mode === 'colour' && (

@@ -9,6 +9,7 @@ import { ByHand } from './ByHand';
 import { DeleteSamples } from './DeleteSamples';
 import { Doubts } from './Doubts';
 import { JoinRow } from './JoinRow';
+import { Notes } from './Notes';
 import { MendMesh } from './MendMesh';
 import { Hint, Section } from './Section';
 
@@ -32,6 +33,7 @@ export function RepairPanel({ tracker, looker }: Helpers) {
   return (
     <>
       <Doubts looker={looker} />
+      <Notes />
       <Section title="Check">
         <button
           type="button"

@@ -4,9 +4,11 @@ import { NumberField } from '../../../components/NumberField';
 import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
 import { setBench, useBenchParts } from '../../../state/bench';
+import { findFaces } from '../../../state/faces';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { deleteVertices, joinOrPart, layTo, meshOfSpots, remesh } from '../../../state/soft';
+import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';
 import { Fold, Hint, Section } from './Section';
 import { SurfaceHead } from './SurfaceHead';
@@ -14,7 +16,7 @@ import { SurfaceHead } from './SurfaceHead';
 /** The soft surfaces: drawn here, and what is chosen of the selected one. */
 export function SoftSurfaces() {
   const tip = useKeyTip();
-  const { tool, selected } = useBenchParts('tool', 'selected');
+  const { tool, selected, facing } = useBenchParts('tool', 'selected', 'facing');
   const { document, measured } = useShot((s) => s.state);
   const all = softOf(document);
   const chosen = all.find((s) => selected.includes(s.id));
@@ -31,6 +33,14 @@ export function SoftSurfaces() {
           onClick={() => setBench({ tool: drawing ? { id: 'mark' } : { id: 'area', kind: 'soft' } })}
         >
           Draw round …
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm w-full"
+          title={tip('Each face on the frame that is shown becomes a mesh', 'faces')}
+          onClick={() => void findFaces()}
+        >
+          {facing ? 'Looking for faces … stop' : 'Find faces'}
         </button>
         {spots >= FEWEST_TRACKS && (
           <button
@@ -215,6 +225,12 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
           unit: '×',
         })}
         {number('Subdivided', levels, LIMITS.subdivisions, (v) => change({ levels: v }), { unit: '×' })}
+        <Choice
+          label="Its looks"
+          value={soft.refresh}
+          options={LOOKS}
+          onChange={(refresh) => change({ refresh })}
+        />
         <Choice
           label="When not found"
           value={soft.lowMatch}

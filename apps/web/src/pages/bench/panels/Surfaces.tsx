@@ -12,6 +12,7 @@ import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { useLastLook, wantLooks } from '../../../state/surface-look';
 import { drawSoft } from '../../../state/soft';
 import { removeOutline, snapQuad } from '../../../state/surfaces';
+import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';
 import { Fold, Hint, Section } from './Section';
 import { SurfaceHead } from './SurfaceHead';
@@ -228,11 +229,7 @@ function Details({ surface }: { readonly surface: Surface }) {
         <Choice
           label="Its looks"
           value={surface.refresh}
-          options={{
-            auto: 'anew when they change',
-            never: 'as on its own frame',
-            always: 'anew all the time',
-          }}
+          options={LOOKS}
           onChange={(refresh) => change({ refresh })}
         />
         <Choice

@@ -3,6 +3,7 @@ import { changeDocument, setRange, surfacesOf } from '@lurn/model';
 import { timeCode } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
+import { NoteMarks } from './NoteMarks';
 import { dragHandle, LABEL, RIGHT, RULER, useScrub, type X } from './axis';
 
 /** Frame numbers, in and out point, and the flag of the reference frame; all can be dragged. */
@@ -105,6 +106,7 @@ export function Ruler({
             />
           </g>
         ))}
+        <NoteMarks x={x} clamp={clamp} />
         {edge('from', `M0 0h6v3H3v${RULER - 6}h3v3H0Z`, 'In point')}
         {edge('to', `M0 0h-6v3h3v${RULER - 6}h-3v3H0Z`, 'Out point')}
         <g

@@ -18,6 +18,7 @@ import {
   zoomTime,
 } from './axis';
 import { AgainstCurve } from './AgainstCurve';
+import { NoteEntry } from './NoteMarks';
 import { CutLines } from './CutLines';
 import { FilmLane, filmHeight } from './FilmLane';
 import { KeyLane } from './KeyLane';
@@ -168,6 +169,7 @@ export function Strips() {
           <LeftCurve {...axis} plan={steady} from={document.range.from} />
           <ZoomCurve {...axis} plan={steady} range={document.range} />
         </div>
+        <NoteEntry x={x} width={inner} />
         <CutLines x={x} height={height} />
         {hover !== null && <HoverLine at={LABEL + x(hover)} frame={hover} height={height} />}
         <Playhead x={x} height={height} />
