@@ -54,6 +54,8 @@ export * from './soft/mesh-making.js';
 export * from './soft/soft-edits.js';
 export * from './soft/from-tracks.js';
 export * from './soft/mesh-of-points.js';
+export * from './soft/leads.js';
+export * from './soft/soft-bridge.js';
 export * from './soft/laid-flat.js';
 export * from './soft/soft-warps.js';
 export * from './solve/soft-motion.js';

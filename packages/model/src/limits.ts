@@ -48,6 +48,8 @@ export const LIMITS = {
   areaKeys: 5000,
   corners: 500,
   /** Points of a mesh, how far they are apart, in pixels, and how often it is subdivided. */
+  /** Places that may join a soft surface. */
+  joined: 200,
   vertices: MOST_MESH_VERTICES,
   spacing: [6, 400],
   subdivisions: [0, 3],
@@ -92,6 +94,7 @@ export const CHOICES = {
     'perspective',
   ] as const satisfies readonly SurfaceAllow[],
   refresh: ['never', 'auto', 'always'] as const satisfies readonly Refresh[],
+  leads: ['face'],
   lowMatch: ['coast', 'stop', 'carryOn'] as const satisfies readonly LowMatch[],
   role: ['both', 'position', 'turn'] as const satisfies readonly Role[],
   goal: ['still', 'calm', 'lock'] as const satisfies readonly Goal[],

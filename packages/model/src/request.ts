@@ -1,8 +1,13 @@
 import {
+  EMPTY_TRACK,
+  quadOn,
+  surfaceSamples,
+  withSamples,
+  type JoinedTrack,
+  type Track,
   type ShotRequest,
   type Size,
   type SoftToTrack,
-  type SoftTrack,
   type SolveSoft,
   type SurfaceToTrack,
   type SurfaceTrack,
@@ -29,9 +34,34 @@ export function surfaceToTrack(surface: Surface, track: SurfaceTrack): SurfaceTo
 }
 
 /** A soft surface as the tracker takes it. */
-export function softToTrack(soft: SoftSurface, track: SoftTrack): SoftToTrack {
+export function softToTrack(soft: SoftSurface, state: ShotState): SoftToTrack {
   const { id, name, frame, shapes } = soft;
-  return { id, name, frame, shapes, vertices: meshOf(soft).vertices, settings: softSettingsOf(soft), track };
+  return {
+    ...{ id, name, frame, shapes, vertices: meshOf(soft).vertices, settings: softSettingsOf(soft) },
+    track: softTrackOf(state, id),
+    joined: joinedOf(soft, state),
+  };
+}
+
+/** What has joined a soft surface, as far as it is still there. */
+function joinedOf({ joined = [] }: SoftSurface, state: ShotState): JoinedTrack[] {
+  return joined.flatMap(({ tracker: id, corner, x, y }) => {
+    const tracker = state.document.trackers.find((t) => t.id === id);
+    if (tracker?.kind === 'spot') return [{ at: { x, y }, track: trackOf(state, id) }];
+    if (tracker?.kind === 'surface' && corner !== undefined)
+      return [{ at: { x, y }, track: cornerTrack(tracker, state, corner) }];
+    return [];
+  });
+}
+
+/** Where a corner of a flat surface's quad was, as a track. */
+export function cornerTrack({ id, base, quad }: Surface, state: ShotState, corner: number): Track {
+  const track = surfaceTrackOf(state, id);
+  const samples = [...surfaceSamples(track)].flatMap(({ frame, confidence, state: how }) => {
+    const at = quadOn(quadOf(base), quadOf(quad), track, frame)?.[corner];
+    return at ? [{ frame, x: at.x, y: at.y, confidence, state: how }] : [];
+  });
+  return withSamples(EMPTY_TRACK, samples);
 }
 
 /** The soft surface that is held; null where none is. */

@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
-import { softOf, type ClipInfo } from '@lurn/model';
-import { INFO, openBench } from '../testing/open-bench';
+import { softOf } from '@lurn/model';
+import { openBench } from '../testing/open-bench';
 import { bench, setBench } from './bench';
 import { findFaces, keepFaces, type FaceFinder } from './faces';
 import { shotDocument, undo } from './shot';
@@ -26,8 +26,7 @@ const looking = (found: ReturnType<FaceFinder>['found']) => {
 
 beforeEach(() => {
   openBench();
-  const colour = { range: 'tv', space: 'bt709', transfer: null, primaries: null, siting: 'left' } as const;
-  setBench({ info: { ...INFO, colour } as ClipInfo, frame: 7 });
+  setBench({ frame: 7 });
 });
 
 it('makes a mesh of each face, of the frame that is shown, in one step', async () => {

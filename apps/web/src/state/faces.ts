@@ -1,16 +1,14 @@
 import { toast } from 'sonner';
-import { spaceNamed, type Size } from '@lurn/core';
 import { plural } from '../lib/format';
-import type { FacesRequest, FoundFace } from '../workers/faces.worker';
+import type { FoundFace } from '../workers/faces.worker';
 import { bench, setBench } from './bench';
 import { meshesOfFaces } from './soft';
 
 /** Looks for the faces of a frame. */
-export type FaceFinder = (
-  frame: number,
-  size: Size,
-  coding: FacesRequest['coding'],
-) => { readonly found: Promise<FoundFace[]>; readonly stop: () => void };
+export type FaceFinder = (frame: number) => {
+  readonly found: Promise<Pick<FoundFace, 'outline' | 'points'>[]>;
+  readonly stop: () => void;
+};
 
 let finder: FaceFinder | null = null;
 let search: ReturnType<FaceFinder> | null = null;
@@ -36,10 +34,8 @@ export async function findFaces(): Promise<void> {
     stop();
     return;
   }
-  const { frame, info } = bench();
-  const { colour, width, height } = info;
-  const coding = { ...colour, space: spaceNamed(colour.space, height), height };
-  const own = (search = finder(frame, { width, height }, coding));
+  const { frame } = bench();
+  const own = (search = finder(frame));
   setBench({ facing: true });
   try {
     const found = await own.found;

@@ -70,6 +70,7 @@ export const DEFAULT_KEYS = {
   faces: ['%'],
   points: ['#'],
   edge: ['&'],
+  join: ['$'],
   dots: ["'"],
   grid: ['9'],
   misfits: ['0'],

@@ -4,7 +4,7 @@ import { capital } from '../lib/format';
 import { bench } from './bench';
 import { selectedLayer, shapeOfMover } from './layers';
 import { edit, shotDocument } from './shot';
-import { borderShown } from './soft';
+import { borderShown } from './mesh-shown';
 
 /** What limits the selected layer, and what stays in front of it; each is one step of undo. */
 

@@ -67,7 +67,7 @@ import { moverOutline } from '../lib/movers';
 import { askServer } from '../workers/rasters';
 import { bench, setBench, type LayerDrawn } from './bench';
 import { edit, shotDocument, shotState } from './shot';
-import { borderShown } from './soft';
+import { borderShown } from './mesh-shown';
 import { quadShown } from './surfaces';
 
 /** What the editor does to layers; each is one step of undo unless a gesture is under way. */

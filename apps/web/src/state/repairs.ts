@@ -1,8 +1,10 @@
 import { toast } from 'sonner';
 import {
   bridge,
+  bridgeMesh,
   defaultSettings,
   EMPTY_TRACK,
+  gapOfMesh,
   hasSample,
   joinOn,
   LurnError,
@@ -25,6 +27,7 @@ import {
   removeJoin,
   setJoin,
   setMeasured,
+  softTrackOf,
   spotById,
   spotsOf,
   trackOf,
@@ -32,6 +35,7 @@ import {
 } from '@lurn/model';
 import { pinSpot } from './acts';
 import { bench, goTo, setBench, setDoubts, type Span } from './bench';
+import { selectedSoft } from './mesh-shown';
 import { edit, shotDocument, shotState } from './shot';
 
 /** What the editor does about doubtful places; each is one step of undo. */
@@ -97,14 +101,27 @@ export function repairSpan(): Span | null {
 
 /** Bridges the gaps of the chosen span, or the one gap that the playhead is in. */
 export function bridgeGap(): void {
-  const { frame } = bench();
+  const { frame, points } = bench();
   const spots = selectedSpots();
-  if (spots.length === 0) {
-    toast.warning('Select the spot whose gap is to be bridged.', { id: 'repair' });
+  const soft = selectedSoft();
+  if (spots.length === 0 && !soft) {
+    toast.warning('Select the spot or soft surface whose gap is to be bridged.', { id: 'repair' });
     return;
   }
+  const tell = (name: string, error: unknown) =>
+    toast.warning(`"${name}": ${(error as LurnError).message}`, { id: 'repair' });
   edit((state) => {
     const changed = { ...state.measured };
+    if (soft) {
+      const only = points.length > 0 ? new Set(points) : undefined;
+      const track = softTrackOf(state, soft.id);
+      const { from, to } = repairSpan() ?? gapOfMesh(track, frame, only);
+      try {
+        changed[soft.id] = bridgeMesh(track, from, to, only);
+      } catch (error) {
+        tell(soft.name, error);
+      }
+    }
     for (const spot of spots) {
       const track = trackOf(state, spot.id);
       const span = repairSpan() ?? gapRound(track, frame);
@@ -113,7 +130,7 @@ export function bridgeGap(): void {
         const bare = repairSpan() ? withoutSamples(track, span.from, span.to, (s) => s !== 'pinned') : track;
         changed[spot.id] = bridge(bare, span.from, span.to);
       } catch (error) {
-        toast.warning(`"${spot.name}": ${(error as LurnError).message}`, { id: 'repair' });
+        tell(spot.name, error);
       }
     }
     return setMeasured(state, changed);

@@ -4,20 +4,9 @@ import { openBench } from '../testing/open-bench';
 import { deleteSelected, nudge, pinSpot, placeSpot } from './acts';
 import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState, undo } from './shot';
-import {
-  addVertex,
-  borderShown,
-  choosePoints,
-  cutMesh,
-  drawSoft,
-  endVertices,
-  meshOfSpots,
-  moveVertex,
-  placesShown,
-  remesh,
-  softToFollow,
-  unpin,
-} from './soft';
+import { addVertex, choosePoints, cutMesh, endVertices, moveVertex, unpin } from './mesh-points';
+import { borderShown, placesShown } from './mesh-shown';
+import { drawSoft, meshOfSpots, remesh, softToFollow } from './soft';
 
 jest.mock('sonner', () => ({ toast: { info: jest.fn(), warning: jest.fn(), success: jest.fn() } }));
 

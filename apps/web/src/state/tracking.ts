@@ -42,7 +42,8 @@ import {
   type Tracker as Tracked,
 } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
-import type { TrackApi } from '../workers/track.worker';
+import type { FaceModel } from '../workers/open-faces';
+import type { Faces, TrackApi } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
@@ -60,7 +61,14 @@ export class Tracker {
   private readonly api = Comlink.wrap<TrackApi>(this.worker);
   private readonly ready: Promise<void>;
 
-  constructor(file: ClipFile) {
+  /** The model of faces, while meshes are followed that are led by it. */
+  private faces: FaceModel | null = null;
+
+  /** @param openFaces  opens a model of faces for the clip */
+  constructor(
+    file: ClipFile,
+    private readonly openFaces: () => FaceModel,
+  ) {
     this.ready = this.api.open(file, bench().info.colour).then((slower) => setBench({ slower }));
     this.ready.catch(() => undefined);
     meshesMadeBy(async (frame, plan) => {
@@ -162,16 +170,37 @@ export class Tracker {
     );
   }
 
-  private followSoft(soft: readonly SoftSurface[], from: number, to: number, stops: { message: string }[]) {
+  /** The model of faces for those meshes that are led by it; null where none is, or it cannot be had here. */
+  private async facesOf(soft: readonly SoftSurface[]): Promise<Faces | null> {
+    const ids = soft.filter((s) => s.leads === 'face').map((s) => s.id);
+    if (ids.length === 0) return null;
+    this.faces ??= this.openFaces();
+    try {
+      const port = await this.faces.port();
+      return Comlink.transfer({ port, ids }, [port]);
+    } catch (error) {
+      tell(`Faces are followed by their texture alone. ${(error as Error).message}`);
+      return null;
+    }
+  }
+
+  private async followSoft(
+    soft: readonly SoftSurface[],
+    from: number,
+    to: number,
+    stops: { message: string }[],
+  ) {
     const state = shotState();
+    const faces = await this.facesOf(soft);
     return this.api.trackSoft(
-      { from, to, soft: soft.map((s) => softToTrack(s, softTrackOf(state, s.id))) },
+      { from, to, soft: soft.map((s) => softToTrack(s, state)) },
       areasNow(),
       Comlink.proxy(async (steps: SoftStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
         this.take(steps, to, softTrackOf, withSoftSamples);
         await drawn();
       }),
+      faces,
     );
   }
 
@@ -222,7 +251,7 @@ export class Tracker {
     });
   }
 
-  private betweenOf(tracker: Tracked, a: number, b: number, progress: (done: number) => void) {
+  private async betweenOf(tracker: Tracked, a: number, b: number, progress: (done: number) => void) {
     const state = shotState();
     switch (tracker.kind) {
       case 'spot':
@@ -232,8 +261,8 @@ export class Tracker {
         return this.api.betweenSurface(surface, a, b, [], areasNow(), progress);
       }
       case 'soft': {
-        const soft = softToTrack(tracker, softTrackOf(state, tracker.id));
-        return this.api.betweenSoft(soft, a, b, areasNow(), progress);
+        const soft = softToTrack(tracker, state);
+        return this.api.betweenSoft(soft, a, b, areasNow(), progress, await this.facesOf([tracker]));
       }
     }
   }
@@ -329,6 +358,8 @@ export class Tracker {
     } finally {
       endGesture();
       setBench({ tracking: null });
+      this.faces?.close();
+      this.faces = null;
     }
   }
 
@@ -338,6 +369,7 @@ export class Tracker {
 
   close(): void {
     this.worker.terminate();
+    this.faces?.close();
   }
 
   private targets(way: TrackWay, from: number, trackers: readonly Tracked[]): number[] {

@@ -32,6 +32,8 @@ import {
 } from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
+import { faceLeads, keptFor } from './face-leads';
+import type { FacesApi } from './faces.worker';
 
 const READER = { cacheBytes: 250e6, readAhead: 2, shared: typeof SharedArrayBuffer !== 'undefined' };
 /** Steps are handed over in batches, about this often ... */
@@ -52,6 +54,19 @@ export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Brok
 function brokenOff(error: unknown): Broken {
   const { code, message } = toWire(error);
   return code === 'stopped' ? { ended: 'stopped' } : { ended: 'failed', code, message };
+}
+
+/** A model of faces to be asked on every frame, and the meshes that are led by it. */
+export interface Faces {
+  readonly port: MessagePort;
+  readonly ids: readonly string[];
+}
+
+function led(soft: readonly SoftToTrack[], faces: Faces | null): readonly SoftToTrack[] {
+  if (!faces) return soft;
+  const api = Comlink.wrap<FacesApi>(faces.port);
+  const landmarks = keptFor((frame) => api.landmarks(frame));
+  return soft.map((one) => (faces.ids.includes(one.id) ? { ...one, leads: faceLeads(landmarks, one) } : one));
 }
 
 /** How each block fits is asked for where it is looked at. */
@@ -105,9 +120,12 @@ class TrackWorker {
     request: SoftRequest,
     areas: readonly Area[],
     onSteps: (steps: SoftStep[]) => Promise<void> | void,
+    faces: Faces | null,
   ): Promise<TrackOutcome> {
     this.signal = { aborted: false };
-    return this.follow(trackSoft(closedBy(this.reader!, areas), request, this.signal), onSteps);
+    const soft = led(request.soft, faces);
+    const steps = trackSoft(closedBy(this.reader!, areas), { ...request, soft }, this.signal);
+    return this.follow(steps, onSteps);
   }
 
   betweenSoft(
@@ -116,9 +134,11 @@ class TrackWorker {
     b: number,
     areas: readonly Area[],
     onProgress: (done: number) => void,
+    faces: Faces | null,
   ): Promise<SoftBetweenOutcome> {
     return this.joining(onProgress, async (signal, progress) => {
-      const samples = await trackSoftBetween(closedBy(this.reader!, areas), soft, a, b, signal, progress);
+      const [one] = led([soft], faces);
+      const samples = await trackSoftBetween(closedBy(this.reader!, areas), one, a, b, signal, progress);
       return { samples, unseen: samples.filter((s) => s.state === 'coasted').length };
     });
   }

@@ -1,8 +1,11 @@
 import { LurnError } from '../errors.js';
 import type { Mesh } from '../geometry/mesh.js';
+import type { Point } from '../geometry/matrix.js';
+import { movingWeights } from '../geometry/moving-affine.js';
 import { measuredEnd } from '../track/measured.js';
 import { triangulated } from './mesh-of-points.js';
 import { sampleAt, withSamples, EMPTY_TRACK, type Track } from '../track/track.js';
+import type { MeshedTrack } from './soft-edits.js';
 import {
   EMPTY_SOFT_TRACK,
   softSample,
@@ -11,6 +14,9 @@ import {
   type SoftTrack,
   type SoftVertex,
 } from './soft-track.js';
+
+/** Vertices that a track goes with where it is carried back. */
+const NEIGHBOURS = 12;
 
 /** The fewest tracks that a mesh can be made of. */
 export const FEWEST_TRACKS = 4;
@@ -54,6 +60,35 @@ export function meshFromTracks(tracks: readonly Track[]): { frame: number; mesh:
     ),
   ).filter((s) => s.vertices.some((v) => v));
   return { frame, mesh: { vertices, faces }, track: withSoftSamples(EMPTY_SOFT_TRACK, samples) };
+}
+
+/**
+ * Where a track lies on a mesh's own frame: as it is known there, else from the nearest frame on which both are known,
+ * carried back by the mesh.
+ *
+ * @returns null where they are never known together
+ */
+export function placeOfTrack({ mesh, track: soft }: MeshedTrack, own: number, track: Track): Point | null {
+  const there = sampleAt(track, own);
+  if (there) return { x: there.x, y: there.y };
+  const both = [...softSamples(soft)]
+    .filter(({ frame, vertices }) => sampleAt(track, frame) && vertices.filter((v) => v).length >= 3)
+    .sort((a, b) => Math.abs(a.frame - own) - Math.abs(b.frame - own));
+  if (both.length === 0) return null;
+  const [{ frame, vertices }] = both;
+  const { x, y } = sampleAt(track, frame)!;
+  const near = vertices
+    .flatMap((v, i) => (v ? [{ v, i, d: Math.hypot(v.x - x, v.y - y) }] : []))
+    .sort((a, b) => a.d - b.d)
+    .slice(0, NEIGHBOURS);
+  const weights = movingWeights({ x, y }, near.map(({ v }) => v), Math.max(1, near[0].d)); // prettier-ignore
+  return near.reduce(
+    (sum, { i }, k) => ({
+      x: sum.x + weights[k] * mesh.vertices[i].x,
+      y: sum.y + weights[k] * mesh.vertices[i].y,
+    }),
+    { x: 0, y: 0 },
+  );
 }
 
 /** The points of a mesh as tracks, one each. */

@@ -7,7 +7,7 @@ import { LevelFit } from '../surface/level-fit.js';
 import type { SurfaceTemplate } from '../surface/surface-template.js';
 import type { Lattice } from './lattice.js';
 import { LatticeBlocks } from './lattice-blocks.js';
-import { SoftEquations, type SoftPin, type Stiffness } from './soft-equations.js';
+import { SoftEquations, type SoftKnown, type Stiffness } from './soft-equations.js';
 
 /** Steps of Gauss and Newton at the most, at full size and on coarser levels. */
 const [FINE_STEPS, COARSE_STEPS] = [8, 5];
@@ -64,12 +64,11 @@ export interface SoftFit {
   readonly covariance: Banded;
 }
 
-export interface SoftAim {
+export interface SoftAim extends SoftKnown {
   /** Standard deviation of the pictures' noise, in grey levels. */
   readonly noise: number;
   /** How stiffly neighbours hold each other; 1 by itself. */
   readonly stiffness: number;
-  readonly pins: readonly SoftPin[];
   /** Control points on the frame before: where nothing tells they keep their shape; null where that is not known. */
   readonly last: Float64Array | null;
   readonly only?: Closed;
@@ -155,9 +154,9 @@ export class SoftAligner {
         step,
       );
       if (level === 0 ? ANEW.includes(step) : step === 0) {
-        equations.build(fit, hung, maps, to, stiffness, aim.pins);
+        equations.build(fit, hung, maps, to, stiffness, aim);
         factorise(equations.matrix);
-      } else equations.rebuildRight(fit, hung, maps, to, stiffness, aim.pins);
+      } else equations.rebuildRight(fit, hung, maps, to, stiffness, aim);
       const change = equations.right;
       solveFactorised(equations.matrix, change);
       const moved = this.movesBy(level, change);

@@ -16,6 +16,20 @@ export interface SoftPin {
   readonly to: { readonly x: number; readonly y: number };
 }
 
+/** A place of the surface's own frame that is told of on another by something else than its texture. */
+export interface SoftLead extends SoftPin {
+  /** How sure that is: its standard deviation, in pixels. */
+  readonly sd: number;
+}
+
+/** What is known of a surface's places besides its texture. */
+export interface SoftKnown {
+  /** Put by hand: they hold beyond whatever texture says. */
+  readonly pins: readonly SoftPin[];
+  /** What leads where texture says little. */
+  readonly leads: readonly SoftLead[];
+}
+
 /** How control points hold each other, each as one over a variance in pixels squared. */
 export interface Stiffness {
   /** Of a second difference. */
@@ -32,7 +46,7 @@ const PIN_HOLD = 1e7;
 
 /**
  * The normal equations of a lattice's control points: two unknowns a node, what the blocks' texture says by their say, how
- * stiffly the nodes hold each other, and pins.
+ * stiffly the nodes hold each other, and what else is known.
  */
 export class SoftEquations {
   readonly matrix: Banded;
@@ -66,7 +80,7 @@ export class SoftEquations {
     maps: Float64Array,
     to: Float64Array,
     stiffness: Stiffness,
-    pins: readonly SoftPin[],
+    known: SoftKnown,
   ): void {
     this.matrix.data.fill(0);
     this.right.fill(0);
@@ -82,7 +96,7 @@ export class SoftEquations {
       this.spreadRight(blocks, b);
     }
     if (cell >= 0) this.addCell(blocks, cell);
-    this.addHolds(to, stiffness, pins, true);
+    this.addHolds(to, stiffness, known, true);
   }
 
   /** The right side alone, as things have moved since: for steps by a matrix that is nearly right. */
@@ -92,7 +106,7 @@ export class SoftEquations {
     maps: Float64Array,
     to: Float64Array,
     stiffness: Stiffness,
-    pins: readonly SoftPin[],
+    known: SoftKnown,
   ): void {
     this.right.fill(0);
     for (let b = 0; b < blocks.count; b++) {
@@ -102,10 +116,10 @@ export class SoftEquations {
       sayOf(fit, maps, b, weight, null);
       this.spreadRight(blocks, b);
     }
-    this.addHolds(to, stiffness, pins, false);
+    this.addHolds(to, stiffness, known, false);
   }
 
-  private addHolds(to: Float64Array, stiffness: Stiffness, pins: readonly SoftPin[], matrix: boolean): void {
+  private addHolds(to: Float64Array, stiffness: Stiffness, known: SoftKnown, matrix: boolean): void {
     this.addEnergy(this.bending, to, stiffness.bend, matrix);
     const { last } = stiffness;
     if (last) {
@@ -113,7 +127,8 @@ export class SoftEquations {
       this.addEnergy(this.bending, this.since, stiffness.bendOn, matrix);
       this.addEnergy(this.stretching, this.since, stiffness.stretchOn, matrix);
     }
-    for (const pin of pins) this.addPin(to, pin, PIN_HOLD, matrix);
+    for (const pin of known.pins) this.addPin(to, pin, PIN_HOLD, matrix);
+    for (const lead of known.leads) this.addPin(to, lead, 1 / lead.sd ** 2, matrix);
   }
 
   /** The same for places that are known and nothing else. */

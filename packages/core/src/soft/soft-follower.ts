@@ -2,6 +2,7 @@ import type { Point } from '../geometry/matrix.js';
 import type { Pyramid } from '../picture/pyramid.js';
 import { softSample, type SoftSample, type SoftVertex } from './soft-track.js';
 import { HIDDEN, type FoundSoft, type FoundVertex, type SoftTracker } from './soft-tracker.js';
+import type { SoftLeads } from './leads.js';
 import type { SoftPin } from './soft-equations.js';
 
 export type SoftStopReason = 'left-picture' | 'match-failed' | 'not-found-again';
@@ -28,6 +29,8 @@ const LONGEST_LOST = 90;
 const FORGET = 0.8;
 /** No prediction is trusted to be nearer than this, in pixels; before one was checked, this part of the picture's width. */
 const [LEAST_SPREAD, UNCHECKED] = [2, 0.012];
+
+const NO_LEADS: SoftLeads = new Map();
 
 /** Follows one soft surface along the frames; each vertex is seen, goes with its neighbours for a while, or has ended. */
 export class SoftFollower {
@@ -58,33 +61,49 @@ export class SoftFollower {
     return this.lostSince;
   }
 
-  /** @param pins  vertices that were placed by hand on this frame, by their numbers */
-  follow(frame: number, picture: Pyramid, pins: ReadonlyMap<number, SoftPin>): SoftOutcome {
+  /** Where its vertices are believed to be, null where they have ended. */
+  places(): (Point | null)[] {
+    return this.tracker.placesUnder(this.last).map((p, i) => (this.unseen[i] > COASTS ? null : p));
+  }
+
+  /**
+   * @param pins   vertices that were placed by hand on this frame, by their numbers
+   * @param leads  what else tells where they are
+   */
+  follow(
+    frame: number,
+    picture: Pyramid,
+    pins: ReadonlyMap<number, SoftPin>,
+    leads: SoftLeads = NO_LEADS,
+  ): SoftOutcome {
     const going = this.goingOn();
     const { last, lostSince } = this;
     const guesses = this.errors.going < this.errors.still ? [going, last] : [last, going];
     // What it is followed from may have been put by hand, and where it was before that be nearer.
     if (this.checked === 0 && this.before) guesses.push(this.before);
+    if (leads.size > 0) guesses.push(this.ledTo(leads));
     const { width, height } = picture.levels[0];
     const found = this.tracker.find(picture, {
       guesses,
       spread: this.spread(width),
       lost: lostSince !== null,
       pins: [...pins.values()],
+      leads: [...leads.values()],
     });
     const { lowMatch, minConfidence } = this.tracker.settings;
     if (found && (lowMatch === 'carryOn' || found.vertices.some((v) => v.confidence >= minConfidence)))
-      return this.take(frame, found, pins, { width, height });
+      return this.take(frame, found, pins, leads, { width, height });
     const since = lostSince ?? frame;
     if (lowMatch !== 'coast') return { going: false, reason: 'match-failed', since };
     if (Math.abs(frame - since) >= LONGEST_LOST) return { going: false, reason: 'not-found-again', since };
-    return this.coast(frame, pins);
+    return this.coast(frame, pins, leads);
   }
 
   private take(
     frame: number,
     found: FoundSoft,
     pins: ReadonlyMap<number, SoftPin>,
+    leads: SoftLeads,
     size: { readonly width: number; readonly height: number },
   ): SoftOutcome {
     if (this.lostSince === null) {
@@ -95,7 +114,7 @@ export class SoftFollower {
     this.lostSince = null;
     this.before = this.last;
     this.last = found.to;
-    const vertices = found.vertices.map((v, i) => this.vertex(v, i, pins.get(i), size));
+    const vertices = found.vertices.map((v, i) => this.vertex(v, i, pins.get(i), leads.has(i), size));
     return { going: true, sample: softSample(frame, vertices, found.held * found.seen), found };
   }
 
@@ -103,6 +122,7 @@ export class SoftFollower {
     at: FoundVertex,
     i: number,
     pin: SoftPin | undefined,
+    led: boolean,
     { width, height }: { readonly width: number; readonly height: number },
   ): SoftVertex | null {
     if (pin) {
@@ -114,17 +134,18 @@ export class SoftFollower {
       this.unseen[i] = 0;
       return { x: at.x, y: at.y, confidence: at.confidence, state: 'tracked' };
     }
-    const gone = ++this.unseen[i];
+    const gone = this.goneFor(i, led);
     if (gone > COASTS) return null;
     const confidence = Math.min(at.confidence, COAST_CONFIDENCE) * COAST_DECAY ** gone;
     return { x: at.x, y: at.y, confidence, state: 'coasted' };
   }
 
   /** On a frame on which nothing of it was found it goes on for a while as it went. */
-  private coast(frame: number, pins: ReadonlyMap<number, SoftPin>): SoftOutcome {
+  private coast(frame: number, pins: ReadonlyMap<number, SoftPin>, leads: SoftLeads): SoftOutcome {
     this.lostSince ??= frame;
     const going = this.goingOn();
-    const to = this.last.map((v, k) => v + COAST_PACE * (going[k] - v));
+    const on = this.last.map((v, k) => v + COAST_PACE * (going[k] - v));
+    const to = leads.size > 0 ? this.ledTo(leads) : on;
     this.before = this.last;
     this.last = to;
 
@@ -132,12 +153,23 @@ export class SoftFollower {
     const vertices = places.map((p, i): SoftVertex | null => {
       const pin = pins.get(i);
       if (pin) return { ...pin.to, confidence: 1, state: 'pinned' };
-      const gone = ++this.unseen[i];
+      const gone = this.goneFor(i, leads.has(i));
       return gone > COASTS
         ? null
         : { ...p, confidence: COAST_CONFIDENCE * COAST_DECAY ** gone, state: 'coasted' };
     });
     return { going: true, sample: softSample(frame, vertices, 0), found: null };
+  }
+
+  /** For how many frames a vertex has not been seen; one that something else tells of does not end. */
+  private goneFor(i: number, led: boolean): number {
+    this.unseen[i] = led ? Math.min(COASTS, this.unseen[i] + 1) : this.unseen[i] + 1;
+    return this.unseen[i];
+  }
+
+  /** Control points that take the vertices where they are led. */
+  private ledTo(leads: SoftLeads): Float64Array {
+    return this.tracker.controlFor(Array.from(this.unseen, (_, i) => leads.get(i)?.to ?? null));
   }
 
   private goingOn(): Float64Array {

@@ -12,7 +12,7 @@ import { SURFACE_LEVELS, SurfaceTemplate } from '../surface/surface-template.js'
 import { Lattice } from './lattice.js';
 import { SoftAligner, type SoftBlock, type SoftFit } from './soft-aligner.js';
 import { vertexConfidence } from './soft-confidence.js';
-import { fittedTo, type SoftPin } from './soft-equations.js';
+import { fittedTo, type SoftKnown } from './soft-equations.js';
 
 export interface SoftSettings {
   /** How stiffly neighbours hold each other: 1 by itself, more is stiffer. */
@@ -38,14 +38,13 @@ export interface FoundSoft extends SoftFit {
 }
 
 /** Where a soft surface is looked for. */
-export interface SoftGuess {
+export interface SoftGuess extends SoftKnown {
   /** Control points, the likeliest first. */
   readonly guesses: readonly Float64Array[];
   /** How far off the likeliest may be, in pixels. */
   readonly spread: number;
   /** True while it was not found on the frame before. */
   readonly lost: boolean;
-  readonly pins: readonly SoftPin[];
 }
 
 /**
@@ -193,11 +192,16 @@ export class SoftTracker {
     const found = tracker.find(picture, {
       ...where,
       guesses: where.guesses.map((g) => tracker.controlFor(this.placesUnder(g))),
-      pins: where.pins.map(({ at, to }) => ({ at: this.lattice.placeAt(later.to, at.x, at.y), to })),
+      pins: where.pins.map((pin) => ({ ...pin, at: this.lattice.placeAt(later.to, pin.at.x, pin.at.y) })),
+      leads: where.leads.map((lead) => ({
+        ...lead,
+        at: this.lattice.placeAt(later.to, lead.at.x, lead.at.y),
+      })),
     });
     if (!found || (own && worth(found) < worth(own) + LATER_BETTER)) return own;
     const to = this.controlFor(found.vertices);
-    const aim = { noise: this.noise, stiffness: settings.stiffness, pins: where.pins, last: to };
+    const { pins, leads } = where;
+    const aim = { noise: this.noise, stiffness: settings.stiffness, pins, leads, last: to };
     const again = this.aligner.align(picture, to, 0, aim);
     // Where the first looks hold on as well, nothing drifts.
     if (again?.converged && worth(again) > worth(found) - LATER_BETTER) return { ...again, vertices: this.judged(again) }; // prettier-ignore
@@ -233,12 +237,16 @@ export class SoftTracker {
   }
 
   /** The best match of how it looked on its own frame. */
-  private byFirstLooks(picture: Pyramid, { guesses, spread, lost, pins }: SoftGuess): FoundSoft | null {
+  private byFirstLooks(
+    picture: Pyramid,
+    { guesses, spread, lost, pins, leads }: SoftGuess,
+  ): FoundSoft | null {
     const coarsest = lost ? SURFACE_LEVELS - 1 : levelFor(spread);
     const aim = {
       noise: this.noise,
       stiffness: this.settings.stiffness,
       pins,
+      leads,
     };
     let best: SoftFit | null = null;
     for (const guess of guesses) {

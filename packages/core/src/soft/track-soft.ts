@@ -3,6 +3,7 @@ import { closedOn, type Area, type Closed } from '../geometry/area.js';
 import type { Point } from '../geometry/matrix.js';
 import { FrameRun, type FrameSource, type Progress } from '../track/frame-run.js';
 import { SURFACE_LEVELS } from '../surface/surface-template.js';
+import { leadsByJoined, type JoinedTrack, type LeadsOn, type SoftLeads } from './leads.js';
 import type { SoftPin } from './soft-equations.js';
 import { SoftFollower, type SoftStopReason } from './soft-follower.js';
 import { SoftTracker, type SoftSettings } from './soft-tracker.js';
@@ -21,6 +22,10 @@ export interface SoftToTrack {
   readonly settings: SoftSettings;
   /** What is known so far; vertices that were pinned on a frame stay there. */
   readonly track: SoftTrack;
+  /** Spots and corners that have joined: it goes with them. */
+  readonly joined?: readonly JoinedTrack[];
+  /** Asked on every frame what else tells where its vertices are; left out where nothing does. */
+  readonly leads?: LeadsOn;
 }
 
 export interface SoftRequest {
@@ -122,7 +127,8 @@ class Run extends FrameRun<Runner, SoftStop, StepResult> {
     const { from } = this.request;
     const pins = pinsOn(one, from);
     if (pins.size === 0 || pins.size === one.vertices.length) return;
-    const outcome = follower.follow(from, await this.pictures.of(from, one.settings.eye), pins);
+    const leads = await leadsOn(one, follower, from);
+    const outcome = follower.follow(from, await this.pictures.of(from, one.settings.eye), pins, leads);
     if (outcome.going) this.mendedFirst.push({ id: one.id, sample: outcome.sample });
   }
 
@@ -139,7 +145,8 @@ class Run extends FrameRun<Runner, SoftStop, StepResult> {
   protected async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
     const { soft, follower } = runner;
     const picture = await this.pictures.of(frame, soft.settings.eye);
-    const outcome = follower.follow(frame, picture, pinsOn(soft, frame));
+    const leads = await leadsOn(soft, follower, frame);
+    const outcome = follower.follow(frame, picture, pinsOn(soft, frame), leads);
     if (!outcome.going) {
       result.stopped.push(stopOf(soft, frame, outcome.reason, outcome.since));
       return null;
@@ -160,6 +167,12 @@ function placesOn(
   frame: number,
 ): readonly (Point | null)[] | null {
   return softAt(track, frame)?.vertices ?? (frame === own ? vertices : null);
+}
+
+/** What leads it on a frame; what was joined by hand before what is asked. */
+async function leadsOn(soft: SoftToTrack, follower: SoftFollower, frame: number): Promise<SoftLeads> {
+  const asked = (await soft.leads?.(frame, follower.places())) ?? [];
+  return new Map([...asked, ...leadsByJoined(soft.joined ?? [], soft.vertices, frame)]);
 }
 
 function pinsOn({ track, vertices }: SoftToTrack, frame: number): Map<number, SoftPin> {

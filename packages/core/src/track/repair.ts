@@ -1,7 +1,7 @@
 import { LurnError } from '../errors.js';
 import { smoothGaussian } from '../smooth/gaussian.js';
 import { measuredEnd } from './measured.js';
-import { pinFrames, sampleAt, withSamples, type FramedSample, type Track } from './track.js';
+import { pinFrames, sampleAt, withSamples, type FramedSample, type Sample, type Track } from './track.js';
 
 const BRIDGED_CONFIDENCE = 0.4;
 /** Measured samples on each side of a gap that tell how the path leaves and arrives. */
@@ -16,10 +16,7 @@ const SLOPE_SAMPLES = 4;
  */
 export function bridge(track: Track, from: number, to: number): Track {
   const added: FramedSample[] = [];
-  const firm = (f: number) => {
-    const s = sampleAt(track, f);
-    return s && s.state !== 'coasted' && s.state !== 'bridged' ? s : null;
-  };
+  const firm = (f: number) => firmAt(track, f);
   for (let f = Math.max(from, track.start); f <= Math.min(to, measuredEnd(track) - 1); f++) {
     if (firm(f)) continue;
     let a = f;
@@ -37,6 +34,12 @@ export function bridge(track: Track, from: number, to: number): Track {
     );
   }
   return withSamples(track, added);
+}
+
+/** The sample on a frame, where it was measured or put by hand; what was predicted tells nothing of how it went. */
+function firmAt(track: Track, frame: number): Sample | null {
+  const s = sampleAt(track, frame);
+  return s && s.state !== 'coasted' && s.state !== 'bridged' ? s : null;
 }
 
 /** Bridged samples on the frames strictly between two that have a sample. */
@@ -73,7 +76,7 @@ function curve(track: Track, a: number, b: number): FramedSample[] {
 function slope(track: Track, frame: number, side: 1 | -1, otherEnd: number): { x: number; y: number } {
   const near: FramedSample[] = [];
   for (let k = 0; k < SLOPE_SAMPLES; k++) {
-    const s = sampleAt(track, frame + k * side);
+    const s = firmAt(track, frame + k * side);
     if (!s) break;
     near.push({ ...s, frame: frame + k * side });
   }
@@ -84,8 +87,8 @@ function slope(track: Track, frame: number, side: 1 | -1, otherEnd: number): { x
     return { x: along('x'), y: along('y') };
   }
   let beyond = frame + side;
-  while (beyond >= track.start && beyond < measuredEnd(track) && !sampleAt(track, beyond)) beyond += side;
-  const [from, to] = [sampleAt(track, beyond) ? beyond : frame, otherEnd];
+  while (beyond >= track.start && beyond < measuredEnd(track) && !firmAt(track, beyond)) beyond += side;
+  const [from, to] = [firmAt(track, beyond) ? beyond : frame, otherEnd];
   const [p, q] = [sampleAt(track, from)!, sampleAt(track, to)!];
   return { x: (q.x - p.x) / (to - from), y: (q.y - p.y) / (to - from) };
 }

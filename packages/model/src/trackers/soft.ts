@@ -36,6 +36,22 @@ export class LaidTo {
   readonly straight!: boolean;
 }
 
+/** A spot, or a corner of a flat surface, that goes with a soft surface as one of its places. */
+export class JoinedPlace {
+  /** The id of what tracks it; where that is not there any more it tells nothing. */
+  @Text(LIMITS.idLength)
+  readonly tracker!: string;
+  /** Which of a flat surface's corners it is, clockwise from the top left. */
+  @Optional()
+  @Whole([0, 3])
+  readonly corner?: number;
+  /** Where it lies on the soft surface's own frame. */
+  @Within(LIMITS.place)
+  readonly x!: number;
+  @Within(LIMITS.place)
+  readonly y!: number;
+}
+
 /** A soft surface, tracked by its texture through a mesh. */
 export class SoftSurface {
   @OneOf(['soft'])
@@ -85,6 +101,14 @@ export class SoftSurface {
   readonly eye!: Eye;
   @OneOf(CHOICES.refresh)
   readonly refresh!: SoftSettings['refresh'];
+  /** What goes with it as places of its own. */
+  @Optional()
+  @ListOf(() => JoinedPlace, LIMITS.joined)
+  readonly joined?: readonly JoinedPlace[];
+  /** What else is asked on every frame where its points are. */
+  @Optional()
+  @OneOf(CHOICES.leads)
+  readonly leads?: 'face';
   @OneOf(CHOICES.lowMatch)
   readonly lowMatch!: SoftSettings['lowMatch'];
   /** False leaves it out of the solve. */

@@ -64,7 +64,8 @@ export function BenchPage() {
       const base = { document: saved.document, measured: saved.measured };
       openShot(Saver.recover(id, base, saved.revision, clip.info!));
       const saver = new Saver(id, base, saved.revision);
-      const tracker = new Tracker(file);
+      const faces = () => openFaces(file, clip.info!);
+      const tracker = new Tracker(file, faces);
       const looker = new Looker(file);
       const measurer = new Measurer(file);
       const plater = new Plater(file);
@@ -76,7 +77,10 @@ export function BenchPage() {
         keepBlinking(),
         keepSounding(),
         keepLooking(tracker),
-        keepFaces(openFaces(file)),
+        keepFaces((frame) => {
+          const model = faces();
+          return { found: model.find(frame), stop: () => model.close() };
+        }),
       ];
       close = () => {
         tracker.close();

@@ -9,7 +9,8 @@ import {
   type Layout,
 } from '../../../state/bench';
 import { findFaces } from '../../../state/faces';
-import { joinOrPart } from '../../../state/soft';
+import { joinTrackers } from '../../../state/joining';
+import { joinOrPart } from '../../../state/mesh-points';
 import { pointerPlace } from '../view/pointer-place';
 import { zoomTime } from '../strips/axis';
 import type { Action } from './action';
@@ -86,6 +87,12 @@ export function lookingActions(): Action[] {
       group: 'Look',
       label: 'Join the two chosen points of a mesh, or part them',
       run: joinOrPart,
+    },
+    {
+      id: 'join',
+      group: 'Look',
+      label: 'Let spots and surfaces join the selected mesh as points',
+      run: joinTrackers,
     },
     {
       id: 'dots',

@@ -3,8 +3,10 @@ import { softById, softTrackOf } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { plural } from '../../../lib/format';
 import { setBench, useBenchParts } from '../../../state/bench';
+import { useKeyTip } from '../../../state/keymap';
+import { bridgeGap } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
-import { endVertices, unpin } from '../../../state/soft';
+import { endVertices, unpin } from '../../../state/mesh-points';
 import { Hint } from './Section';
 
 /** The largest soft brush, in pixels. */
@@ -15,6 +17,7 @@ export function MendMesh({ id }: { readonly id: string }) {
   const { frame, points, meshBrush, info } = useBenchParts('frame', 'points', 'meshBrush', 'info');
   const soft = useShot((s) => softById(s.state.document, id));
   const track = useShot((s) => softTrackOf(s.state, id));
+  const tip = useKeyTip();
   if (!soft) return null;
   const pins = softAt(track, frame)?.vertices.filter((v) => v?.state === 'pinned').length ?? 0;
   const some = points.length > 0;
@@ -63,6 +66,17 @@ export function MendMesh({ id }: { readonly id: string }) {
           End up to {frame}
         </button>
       </div>
+      <button
+        type="button"
+        className="btn btn-sm w-full"
+        title={tip(
+          'Points that are not seen here go smoothly from where they were to where they are again',
+          'bridge',
+        )}
+        onClick={bridgeGap}
+      >
+        Bridge the gap
+      </button>
       <Hint>
         {some ? `${plural(points.length, 'point')} chosen.` : 'Press a point to choose it; Alt adds others.'}
       </Hint>

@@ -5,9 +5,12 @@ import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { findFaces } from '../../../state/faces';
+import { joinedCount, joinTrackers, letGo } from '../../../state/joining';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { deleteVertices, joinOrPart, layTo, meshOfSpots, remesh } from '../../../state/soft';
+import { deleteVertices, joinOrPart } from '../../../state/mesh-points';
+import { layTo } from '../../../state/laying';
+import { meshOfSpots, remesh } from '../../../state/soft';
 import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';
 import { Fold, Hint, Section } from './Section';
@@ -96,6 +99,7 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
   const ended = hasSample(track, frame) ? endedOn(track, frame) : 0;
   const sample = softAt(track, frame);
   const coasted = sample?.vertices.filter((v) => v?.state === 'coasted').length ?? 0;
+  const joined = joinedCount(soft.joined);
   const editing = tool.id === 'points';
   const cutting = tool.id === 'area' && tool.kind === 'hole';
   const away = frame !== own;
@@ -196,6 +200,27 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
             Join or part the two points
           </button>
         )}
+        <button
+          type="button"
+          className={`btn btn-xs ${joined > 0 ? '' : 'col-span-2'}`}
+          title={tip(
+            'Spots and corners that are chosen, or lie on it, become points that it goes with',
+            'join',
+          )}
+          onClick={joinTrackers}
+        >
+          Let spots join in
+        </button>
+        {joined > 0 && (
+          <button
+            type="button"
+            className="btn btn-xs"
+            title="They stay as points, but it goes with its texture alone"
+            onClick={letGo}
+          >
+            Let go of {joined}
+          </button>
+        )}
         {shapes.length > 1 && (
           <button
             type="button"
@@ -225,6 +250,18 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
           unit: '×',
         })}
         {number('Subdivided', levels, LIMITS.subdivisions, (v) => change({ levels: v }), { unit: '×' })}
+        <label
+          className="flex cursor-pointer items-center gap-2"
+          title="A model of faces is asked on every frame: it leads where texture tells little, and finds the face again"
+        >
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={soft.leads === 'face'}
+            onChange={(e) => change({ leads: e.target.checked ? 'face' : undefined })}
+          />
+          A face: its features lead
+        </label>
         <Choice
           label="Its looks"
           value={soft.refresh}

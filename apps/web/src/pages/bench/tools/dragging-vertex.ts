@@ -2,7 +2,9 @@ import { toast } from 'sonner';
 import { softById } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { beginGesture, cancelGesture, endGesture, shotDocument } from '../../../state/shot';
-import { moveLaidCorner, moveVertex, placesShown } from '../../../state/soft';
+import { moveLaidCorner } from '../../../state/laying';
+import { moveVertex } from '../../../state/mesh-points';
+import { placesShown } from '../../../state/mesh-shown';
 import type { Drag, PointerAt, Press, Target } from './tool';
 
 const nothing = () => undefined;

@@ -1,6 +1,6 @@
 import type { Point } from '@lurn/core';
 import { bench, setBench } from '../../../state/bench';
-import { addVertex, choosePoints, cutMesh } from '../../../state/soft';
+import { addVertex, choosePoints, cutMesh } from '../../../state/mesh-points';
 import { draggingVertex } from './dragging-vertex';
 import { common } from './mark';
 import { Tool, type Drag, type Press } from './tool';
