@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url';
 import react from '@vitejs/plugin-react';
 import tailwind from '@tailwindcss/vite';
 import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { defineConfig, type Plugin } from 'vite';
 
 const source = (name: string) =>
@@ -10,15 +10,19 @@ const source = (name: string) =>
 
 /** What finds faces and their points, with the package that runs it: it is served from here, and nothing is fetched. */
 function faceModels(): Plugin {
-  const folder = join(
-    fileURLToPath(new URL('../../node_modules/@vladmandic/human', import.meta.url)),
-    'models',
+  const inPackage = (path: string) => fileURLToPath(new URL(`../../node_modules/${path}`, import.meta.url));
+  const [models, code] = ['@vladmandic/human/models', '@tensorflow/tfjs-backend-wasm/wasm-out'].map(
+    inPackage,
   );
+  const files = [
+    ...['blazeface.json', 'blazeface.bin', 'facemesh.json', 'facemesh.bin'].map((name) => join(models, name)),
+    ...['', '-simd'].map((kind) => join(code, `tfjs-backend-wasm${kind}.wasm`)),
+  ];
   return {
     name: 'face-models',
     generateBundle() {
-      for (const name of ['blazeface.json', 'blazeface.bin', 'facemesh.json', 'facemesh.bin'])
-        this.emitFile({ type: 'asset', fileName: `faces/${name}`, source: readFileSync(join(folder, name)) });
+      for (const file of files)
+        this.emitFile({ type: 'asset', fileName: `faces/${basename(file)}`, source: readFileSync(file) });
     },
   };
 }

@@ -1,6 +1,6 @@
 import Human from '@vladmandic/human';
-import { CleanPlate, codedToUpright, invert, LurnError, plateWarp, type ChromaSiting, type Matrix3, type Point, type Size } from '@lurn/core'; // prettier-ignore
-import { FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
+import { before, codedToUpright, invert, LurnError, matrixWarp, type ChromaSiting, type Matrix3, type Point, type Size, type Warp } from '@lurn/core'; // prettier-ignore
+import { DraftDrawer, FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
 import { Comlink } from './comlink';
 
 export interface FacesRequest {
@@ -25,7 +25,23 @@ export interface FoundFace {
 const [MOST, LEAST_SCORE] = [8, 0.4];
 /** What is to be kept of a face before anything else, as the model names it. */
 const FEATURES = /^(?!.*Iris)(leftEye|rightEye|lips|nose|leftEyebrow|rightEyebrow|midwayBetweenEyes)/;
-const STILL: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+/** Faces are looked for in pictures of so many pixels along the longer side at the most. */
+const LARGEST = 1280;
+
+/** Of the package's untyped library, what is used here. */
+interface Flags {
+  env(): { set(name: string, value: boolean): void };
+}
+
+interface Opened {
+  readonly reader: FrameReader;
+  readonly human: Human;
+  readonly canvas: OffscreenCanvas;
+  readonly drawer: DraftDrawer;
+  /** Pixels of the canvas to luma samples of the coded picture. */
+  readonly toLuma: Warp;
+  readonly size: Size;
+}
 
 /** A model of faces, and a clip that it looks at. */
 class FacesWorker {
@@ -36,7 +52,8 @@ class FacesWorker {
     const reader = await FrameReader.open(file, { cacheBytes: 40e6, readAhead: 2 });
     const off = { enabled: false };
     const human = new Human({
-      ...{ backend: 'webgl', debug: false, modelBasePath: request.models, cacheModels: false, filter: off },
+      ...{ backend: 'wasm', wasmPath: request.models, modelBasePath: request.models },
+      ...{ debug: false, cacheModels: false, cacheSensitivity: 0, filter: off },
       ...{ body: off, hand: off, object: off, gesture: off, segmentation: off },
       face: {
         enabled: true,
@@ -45,8 +62,15 @@ class FacesWorker {
         ...{ attention: off, iris: off, description: off, emotion: off, antispoof: off, liveness: off },
       },
     });
+    // Its own threads load their code in a way that isolated pages refuse.
+    (human.tf as Flags).env().set('WASM_HAS_MULTITHREAD_SUPPORT', false);
+    const { size, coding } = request;
+    const shrink = Math.max(1, Math.max(size.width, size.height) / LARGEST);
+    const canvas = new OffscreenCanvas(Math.round(size.width / shrink), Math.round(size.height / shrink));
+    const drawer = new DraftDrawer(canvas.getContext('2d', { willReadFrequently: true })!, coding);
     const fromUpright = invert(codedToUpright(reader.clip.turns, file.width, file.height));
-    this.opened = { reader, fromUpright, human, request };
+    const toLuma = before(matrixWarp(fromUpright), scaling(size.width / canvas.width));
+    this.opened = { reader, human, canvas, drawer, toLuma, size };
   }
 
   /** Others may ask through this from now on. */
@@ -56,10 +80,14 @@ class FacesWorker {
 
   /** The faces on a frame, the largest first. @throws LurnError where they cannot be looked for */
   async find(frame: number): Promise<FoundFace[]> {
-    const { human } = this.opened!;
+    const { human, size, canvas } = this.opened!;
+    const grow = size.width / canvas.width;
     const { face, error } = await human.detect(await this.picture(frame));
     if (error) throw new LurnError('no-faces', `Faces cannot be looked for here: ${error}.`);
-    const at = (p: readonly (number | undefined)[]): Point => ({ x: p[0] ?? 0, y: p[1] ?? 0 });
+    const at = (p: readonly (number | undefined)[]): Point => ({
+      x: grow * (p[0] ?? 0),
+      y: grow * (p[1] ?? 0),
+    });
     return face
       .filter((f) => f.mesh.length > 0)
       .sort((a, b) => b.box[2] * b.box[3] - a.box[2] * a.box[3])
@@ -77,17 +105,20 @@ class FacesWorker {
     return (await this.find(frame)).map((f) => f.landmarks);
   }
 
+  /** A frame as it is shown, no larger than faces are found well in. */
   private async picture(frame: number): Promise<OffscreenCanvas> {
-    const { reader, fromUpright, request } = this.opened!;
-    const { size, coding } = request;
-    const plate = new CleanPlate(size, coding.siting);
-    plate.add({ ...(await reader.get(frame)), toLuma: plateWarp(STILL, fromUpright) });
-    const picture = new OffscreenCanvas(size.width, size.height);
-    const pixels = new ImageData(plate.median(coding, coding.height), size.width);
-    picture.getContext('2d')!.putImageData(pixels, 0, 0);
-    return picture;
+    const { reader, canvas, drawer, toLuma, size } = this.opened!;
+    drawer.clear();
+    drawer.drawPane(await reader.get(frame), {
+      ...{ x: 0, y: 0, width: canvas.width, height: canvas.height, quality: 'linear', toLuma },
+      ...{ toFrame: scaling(size.width / canvas.width), frameSize: [size.width, size.height] },
+    });
+    drawer.finish();
+    return canvas;
   }
 }
+
+const scaling = (by: number): Matrix3 => [by, 0, 0, 0, by, 0, 0, 0, 1];
 
 export type FacesApi = FacesWorker;
 Comlink.expose(new FacesWorker());

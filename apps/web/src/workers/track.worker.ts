@@ -66,7 +66,7 @@ function led(soft: readonly SoftToTrack[], faces: Faces | null): readonly SoftTo
   if (!faces) return soft;
   const api = Comlink.wrap<FacesApi>(faces.port);
   const landmarks = keptFor((frame) => api.landmarks(frame));
-  return soft.map((one) => (faces.ids.includes(one.id) ? { ...one, leads: faceLeads(landmarks, one) } : one));
+  return soft.map((one) => (faces.ids.includes(one.id) ? { ...one, hints: faceLeads(landmarks, one) } : one));
 }
 
 /** How each block fits is asked for where it is looked at. */

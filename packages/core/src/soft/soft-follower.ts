@@ -67,15 +67,18 @@ export class SoftFollower {
   }
 
   /**
-   * @param pins   vertices that were placed by hand on this frame, by their numbers
-   * @param leads  what else tells where they are
+   * @param pins    vertices that were placed by hand on this frame, by their numbers
+   * @param joined  what leads them whether they are seen or not
+   * @param hints   what suggests where they are while they are not seen
    */
   follow(
     frame: number,
     picture: Pyramid,
     pins: ReadonlyMap<number, SoftPin>,
-    leads: SoftLeads = NO_LEADS,
+    joined: SoftLeads = NO_LEADS,
+    hints: SoftLeads = NO_LEADS,
   ): SoftOutcome {
+    const leads = new Map([...hints, ...joined]);
     const going = this.goingOn();
     const { last, lostSince } = this;
     const guesses = this.errors.going < this.errors.still ? [going, last] : [last, going];
@@ -88,7 +91,8 @@ export class SoftFollower {
       spread: this.spread(width),
       lost: lostSince !== null,
       pins: [...pins.values()],
-      leads: [...leads.values()],
+      leads: [...joined.values()],
+      hints,
     });
     const { lowMatch, minConfidence } = this.tracker.settings;
     if (found && (lowMatch === 'carryOn' || found.vertices.some((v) => v.confidence >= minConfidence)))

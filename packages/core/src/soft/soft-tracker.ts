@@ -12,7 +12,7 @@ import { SURFACE_LEVELS, SurfaceTemplate } from '../surface/surface-template.js'
 import { Lattice } from './lattice.js';
 import { SoftAligner, type SoftBlock, type SoftFit } from './soft-aligner.js';
 import { vertexConfidence } from './soft-confidence.js';
-import { fittedTo, type SoftKnown } from './soft-equations.js';
+import { fittedTo, type SoftKnown, type SoftLead } from './soft-equations.js';
 
 export interface SoftSettings {
   /** How stiffly neighbours hold each other: 1 by itself, more is stiffer. */
@@ -45,6 +45,8 @@ export interface SoftGuess extends SoftKnown {
   readonly spread: number;
   /** True while it was not found on the frame before. */
   readonly lost: boolean;
+  /** What suggests where vertices are that are not seen, by their numbers: as far as it agrees with those that are. */
+  readonly hints: ReadonlyMap<number, SoftLead>;
 }
 
 /**
@@ -179,7 +181,16 @@ export class SoftTracker {
     const own = this.byFirstLooks(picture, where);
     const found = this.byLaterLooks(picture, where, own);
     if (found && !where.lost) this.lookAnew(picture, found);
-    return found;
+    return found && this.hinted(picture, found, where);
+  }
+
+  /** Brings what is not seen to where it is suggested to be, as far as that can be believed. */
+  private hinted(picture: Pyramid, found: FoundSoft, { guesses, pins, leads, hints }: SoftGuess): FoundSoft {
+    if (found.vertices.every((v, i) => v.held >= HIDDEN || !hints.has(i))) return found;
+    const aim = { noise: this.noise, stiffness: this.settings.stiffness, pins, last: guesses[0] };
+    const more = [...leads, ...believed(hints, found.vertices)];
+    const fit = this.aligner.align(picture, found.to, 0, { ...aim, leads: more });
+    return fit ? { ...fit, vertices: this.judged(fit) } : found;
   }
 
   /** As it looks since, where it does not fit any more as it looked first; and from there by its first looks again. */
@@ -344,6 +355,36 @@ export class SoftTracker {
     }
     return all > 0 ? seen / all : 0.5;
   }
+}
+
+/** A hint that strays from where the seen ones take it so many times as far as it is sure counts half. */
+const STRAYS = 2.7;
+/** So many vertices have to be seen for hints to be held against them. */
+const TO_CHECK = 4;
+
+/**
+ * Hints of vertices that are not seen. Each is as sure as hints are where they can be checked, and the less the farther
+ * it strays from where the similarity of those that are seen takes it: what stands before a face is taken for a part of
+ * it by what knows faces (a Cauchy weight; Holland and Welsch 1977).
+ */
+function believed(hints: SoftGuess['hints'], vertices: readonly FoundVertex[]): SoftLead[] {
+  const told = [...hints].filter(([v]) => v < vertices.length);
+  const checked = told.filter(([v]) => vertices[v].held >= HIDDEN);
+  const hidden = told.filter(([v]) => vertices[v].held < HIDDEN).map(([, hint]) => hint);
+  if (checked.length < TO_CHECK) return hidden;
+  const off = checked.map(([v, { to, sd }]) => Math.hypot(to.x - vertices[v].x, to.y - vertices[v].y) / sd);
+  const usual = Math.max(1, Math.sqrt(off.reduce((sum, d) => sum + d * d, 0) / (2 * off.length)));
+  const seen = fitSimilarity(
+    checked.map(([v, { at }]) => ({
+      ...{ fromX: at.x, fromY: at.y, toX: vertices[v].x, toY: vertices[v].y, weight: 1 },
+    })),
+    1,
+  );
+  return hidden.map((hint) => {
+    const there = seen ? apply(seen, hint.at.x, hint.at.y) : hint.to;
+    const strays = Math.hypot(hint.to.x - there.x, hint.to.y - there.y) / (STRAYS * hint.sd);
+    return { ...hint, sd: hint.sd * usual * (1 + strays ** 2) };
+  });
 }
 
 const worth = (fit: Pick<SoftFit, 'score' | 'held' | 'seen'>) =>

@@ -25,7 +25,7 @@ export interface SoftToTrack {
   /** Spots and corners that have joined: it goes with them. */
   readonly joined?: readonly JoinedTrack[];
   /** Asked on every frame what else tells where its vertices are; left out where nothing does. */
-  readonly leads?: LeadsOn;
+  readonly hints?: LeadsOn;
 }
 
 export interface SoftRequest {
@@ -127,8 +127,8 @@ class Run extends FrameRun<Runner, SoftStop, StepResult> {
     const { from } = this.request;
     const pins = pinsOn(one, from);
     if (pins.size === 0 || pins.size === one.vertices.length) return;
-    const leads = await leadsOn(one, follower, from);
-    const outcome = follower.follow(from, await this.pictures.of(from, one.settings.eye), pins, leads);
+    const picture = await this.pictures.of(from, one.settings.eye);
+    const outcome = follower.follow(from, picture, pins, joinedOn(one, from));
     if (outcome.going) this.mendedFirst.push({ id: one.id, sample: outcome.sample });
   }
 
@@ -145,8 +145,8 @@ class Run extends FrameRun<Runner, SoftStop, StepResult> {
   protected async advance(runner: Runner, frame: number, result: StepResult): Promise<Runner | null> {
     const { soft, follower } = runner;
     const picture = await this.pictures.of(frame, soft.settings.eye);
-    const leads = await leadsOn(soft, follower, frame);
-    const outcome = follower.follow(frame, picture, pinsOn(soft, frame), leads);
+    const hints = await soft.hints?.(frame, follower.places());
+    const outcome = follower.follow(frame, picture, pinsOn(soft, frame), joinedOn(soft, frame), hints);
     if (!outcome.going) {
       result.stopped.push(stopOf(soft, frame, outcome.reason, outcome.since));
       return null;
@@ -169,11 +169,8 @@ function placesOn(
   return softAt(track, frame)?.vertices ?? (frame === own ? vertices : null);
 }
 
-/** What leads it on a frame; what was joined by hand before what is asked. */
-async function leadsOn(soft: SoftToTrack, follower: SoftFollower, frame: number): Promise<SoftLeads> {
-  const asked = (await soft.leads?.(frame, follower.places())) ?? [];
-  return new Map([...asked, ...leadsByJoined(soft.joined ?? [], soft.vertices, frame)]);
-}
+const joinedOn = ({ joined = [], vertices }: SoftToTrack, frame: number): SoftLeads =>
+  leadsByJoined(joined, vertices, frame);
 
 function pinsOn({ track, vertices }: SoftToTrack, frame: number): Map<number, SoftPin> {
   const out = new Map<number, SoftPin>();
