@@ -22,6 +22,7 @@ import {
   type SoftVertex,
 } from '@lurn/core';
 import { InMemory } from './made-up.js';
+import { followedByPeer } from './peer.js';
 import { planesOf } from './planes.js';
 import { softPlaying } from './soft-play.js';
 import { CLOTH_ACROSS, CLOTH_DOWN, CLOTH_KINDS, clothClip, type ClothClip } from './soft-clips.js';
@@ -53,6 +54,7 @@ export async function soft(show: Show, only?: string): Promise<void> {
         told(found),
         `<= ${rms}, ${beyond} %`,
       );
+      await beside(show, name, clip, own, mesh);
       show(`${name}: shown though hidden, or not shown though seen`, `${found.wrong} ${found.missed}`, '0 0');
       if (found.back !== null) show(`${name}: back after so many frames`, String(found.back), '<= 3');
       const flat = flattened(clip, { frame: 0, mesh, track, levels: 2, size: clip });
@@ -69,6 +71,27 @@ export async function soft(show: Show, only?: string): Promise<void> {
   if (!only || only === 'mend') await mended(show);
   if (!only || only === 'speed') await speed(show);
   if (!only || only === 'play') await softPlaying(show);
+}
+
+/** The same points followed step by step by native Lucas-Kanade. */
+async function beside(
+  show: Show,
+  name: string,
+  clip: ClothClip,
+  own: readonly Point[],
+  mesh: Mesh,
+): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-peer-'));
+  const peer = await followedByPeer(clip.file, mesh.vertices, folder);
+  await rm(folder, { recursive: true });
+  if (!peer) return;
+  const off = peer.places.flatMap(({ point, frame, at }) => {
+    const truth = clip.truth(own[point].x, own[point].y, frame);
+    return truth ? [Math.hypot(at.x - truth.x, at.y - truth.y)] : [];
+  });
+  const rms = Math.sqrt(off.reduce((sum, d) => sum + d * d, 0) / off.length);
+  const beyond = off.filter((d) => d > 3).length / off.length;
+  show(`${name}: the peer's, RMS, most, beyond 3 px`, told({ rms, most: Math.max(...off), beyond }), '-');
 }
 
 const told = ({ rms, most, beyond }: { rms: number; most: number; beyond: number }) =>

@@ -1,6 +1,5 @@
 import { execFile } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -21,6 +20,7 @@ import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from
 import { rms } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { median } from './median.js';
+import { followedByPeer } from './peer.js';
 import { planesOf } from './planes.js';
 import { anHour } from './speed-hour.js';
 import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
@@ -34,9 +34,6 @@ import type { Show } from './tracking.js';
 
 const run = promisify(execFile);
 const ROUNDS = 3;
-/** Native OpenCV on the same clips; needs Debian's python3-opencv. */
-const PEER = process.env.LURN_PEER ?? '../shared/peers/opencv.py';
-const PYTHON = '/usr/bin/python3';
 
 export async function speed(show: Show, part?: string): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
@@ -81,24 +78,13 @@ async function follow(planes: readonly Plane[], clip: SpeedClip, starts: readonl
 }
 
 async function peer(clip: SpeedClip, starts: readonly Point[], folder: string) {
-  const [marks, out] = [join(folder, 'marks.json'), join(folder, 'peer.csv')];
-  await writeFile(marks, JSON.stringify({ spots: starts.map((p, i) => ({ name: String(i), ...p })) }));
-  const { stdout } = await run(PYTHON, [PEER, 'lk', clip.file, marks, out]);
-  const { us_per_spot_and_frame: us } = JSON.parse(stdout.trim().split('\n').pop()!) as Record<
-    string,
-    number
-  >;
-  const errors = (await readFile(out, 'utf8'))
-    .trim()
-    .split('\n')
-    .slice(1)
-    .map((line) => line.split(','))
-    .filter(([, frame]) => frame !== '0')
-    .map(([name, frame, x, y]) => {
-      const truth = clip.truth(starts[Number(name)], Number(frame));
-      return Math.hypot(Number(x) - truth.x, Number(y) - truth.y);
-    });
-  return { us, errors };
+  const followed = await followedByPeer(clip.file, starts, folder);
+  if (!followed) return null;
+  const errors = followed.places.map(({ point, frame, at }) => {
+    const truth = clip.truth(starts[point], frame);
+    return Math.hypot(at.x - truth.x, at.y - truth.y);
+  });
+  return { us: followed.us, errors };
 }
 
 async function spots(show: Show, folder: string): Promise<void> {
@@ -122,8 +108,7 @@ async function spots(show: Show, folder: string): Promise<void> {
         const own = await follow(planes, clip, set);
         ours[k].push(own.us * set.length);
         if (k === 1) errors[0] = rms(own.errors);
-        if (!existsSync(PEER)) continue;
-        const other = await peer(clip, set, folder).catch(() => null);
+        const other = await peer(clip, set, folder);
         if (!other) continue;
         theirs[k].push(other.us * set.length);
         if (k === 1) errors[1] = rms(other.errors);

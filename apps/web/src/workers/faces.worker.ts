@@ -45,7 +45,7 @@ interface Opened {
 
 /** A model of faces, and a clip that it looks at. */
 class FacesWorker {
-  private opened: { readonly reader: FrameReader; readonly fromUpright: Matrix3; readonly human: Human; readonly request: FacesRequest } | null = null; // prettier-ignore
+  private opened: Opened | null = null;
 
   /** @throws LurnError where the clip or the models cannot be read */
   async open(file: ClipFile, request: FacesRequest): Promise<void> {
