@@ -11,11 +11,17 @@ const NODES = 33;
  * @param folder  its table is written into it, and has to be there while the filter runs
  */
 export async function toneFilter(code: LightCode, folder: string): Promise<string> {
+  const tone = await rgbToneFilter(code, folder);
+  return tone && `,format=rgb24,${tone},scale=in_color_matrix=bt601:out_color_matrix=bt601,format=yuvj420p`;
+}
+
+/** The same for pictures of red, green and blue. */
+export async function rgbToneFilter(code: LightCode, folder: string): Promise<string> {
   const map = ToneMap.for(code);
   if (!map) return '';
   const file = join(folder, 'tone.cube');
   await writeFile(file, cubeOf(map));
-  return `,format=rgb24,lut3d=file=${escaped(file)}:interp=tetrahedral,scale=in_color_matrix=bt601:out_color_matrix=bt601,format=yuvj420p`;
+  return `lut3d=file=${escaped(file)}:interp=tetrahedral`;
 }
 
 /** A table as colour tools read it: red changes fastest. */

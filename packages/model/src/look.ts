@@ -188,7 +188,8 @@ function shownBy(layer: Layer, rasters: RasterSource[], assets: readonly Asset[]
       const corners = quadOf(layer.corners);
       const source = placedSource(layer);
       rasters.push(source);
-      const content = once({ kind: 'raster', raster: source.key, corners });
+      const ofClip = layer.kind === 'graphic' && assets.find((a) => a.hash === layer.asset)?.ofClip;
+      const content = once({ kind: 'raster', raster: source.key, corners, ...(ofClip && { ofClip }) });
       return { content, outline: null, middle: middleOf(layer.corners), margin: 0 };
     }
     case 'clip': {
@@ -336,7 +337,13 @@ function paintedBy(from: PaintStroke['from'], frame: number, key: string, corner
   if (!plate) return { kind: 'picture', frame: from.frame ?? frame, shift: { x, y }, raster: key, corners };
   const [a, b, c, d] = quadOf(plate.corners).map((p) => ({ x: p.x - x, y: p.y - y }));
   const stencil = { raster: key, corners };
-  return { kind: 'raster', raster: plainAsset(plate.asset).key, corners: [a, b, c, d], stencil };
+  return {
+    kind: 'raster',
+    raster: plainAsset(plate.asset).key,
+    corners: [a, b, c, d],
+    stencil,
+    ofClip: true,
+  };
 }
 
 function plainAsset(hash: string): RasterSource {

@@ -6,6 +6,8 @@ import { chromaWarp } from '../warp/chroma.js';
 import type { Beyond } from '../warp/edges.js';
 import { warpPlane, warpPlaneNarrowly } from '../warp/warp-plane.js';
 import { PlaneCoding, type ColourCode } from '../picture/colour.js';
+import { graphicsInto } from '../picture/graphics-light.js';
+import type { LightCode } from '../picture/tone-map.js';
 import { drawLayer } from './draw-layer.js';
 import type { Raster } from './layer.js';
 import type { Scene, ScenePicture } from './scene.js';
@@ -25,7 +27,7 @@ export interface ComposeLook {
   /** The colour beyond the edges as it lies in the planes: luma, then the chroma planes. */
   readonly fill: readonly [number, number, number];
   /** How the planes code colours, and the height of the source, by which that is told where it does not say. */
-  readonly code?: ColourCode & { readonly height: number };
+  readonly code?: ColourCode & LightCode & { readonly height: number };
   /** The rasters of its layers, by their keys. */
   readonly rasters?: (key: string) => Raster | null;
   /** Quickly rather than exactly: what shrinks a little is sampled as if it did not. For what moves by. */
@@ -58,7 +60,8 @@ export function compose(
   const coding = new PlaneCoding(code, code.height, out.y.depth);
   const compared = layers.some((l) => l.mattes.some((list) => list.some((m) => m.kind === 'difference')));
   const below = compared ? copyOf(out) : undefined;
-  const tools = { pictures, rasters, coding, siting, below, draft, frame: base.frame };
+  const lit = graphicsInto(code);
+  const tools = { pictures, rasters, coding, lit, siting, below, draft, frame: base.frame };
   for (const layer of layers) drawLayer(layer, out, tools);
 }
 

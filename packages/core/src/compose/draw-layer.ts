@@ -25,6 +25,8 @@ export interface LayerTools {
   /** Rasters by their keys; null for one that is not there. */
   readonly rasters: (key: string) => Raster | null;
   readonly coding: PlaneCoding;
+  /** Brings a row of a screen's colours into the clip's light; null where they are alike. */
+  readonly lit: ((seen: Float32Array) => void) | null;
   readonly siting: ChromaSiting;
   /** The picture without any layer, where one is told apart by it. */
   readonly below?: PicturePlanes;
@@ -128,6 +130,7 @@ class LayerPass {
     const look = this.looking(content, box);
     return (row, shares, colours) => {
       look(row, seen);
+      if (!content.ofClip) this.tools.lit?.(seen);
       this.mixRow(row, box.x0, seen, shares, colours);
     };
   }
@@ -171,6 +174,7 @@ class LayerPass {
         seen[k + 2] = b / 255;
         seen[k + 3] = 1;
       }
+      this.tools.lit?.(seen);
       this.mixRow(row, box.x0, seen, shares, colours);
     };
   }

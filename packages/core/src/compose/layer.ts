@@ -47,6 +47,8 @@ export type SceneContent =
       readonly corners: Quad;
       /** As much of it as another raster covers; all of it when left out. */
       readonly stencil?: { readonly raster: string; readonly corners: Quad };
+      /** True where its colours are codes of the clip itself; a screen's when left out. */
+      readonly ofClip?: boolean;
     }
   /** One colour, as far as the mattes reach. */
   | { readonly kind: 'plain'; readonly colour: Rgb }

@@ -232,6 +232,41 @@ describe('a layer', () => {
       a[key].data.forEach((v, i) => expect(Math.abs(4 * v - b[key].data[i])).toBeLessThanOrEqual(5));
   });
 
+  it('is as bright as reference white on a clip of HDR, and a plate of its own stays as it is', () => {
+    const source = picture();
+    const hdr = {
+      range: 'tv',
+      space: 'bt2020nc',
+      height: H,
+      transfer: 'smpte2084',
+      primaries: 'bt2020',
+    } as const;
+    const white: Raster = { width: 8, height: 8, data: new Uint8Array(256).fill(255) };
+    const content = { kind: 'raster', raster: 'white', corners: rectangle(0, 0, W, H) } as const;
+    const on = (layers: SceneLayer[]) => {
+      const out = blank(source);
+      compose(scene(layers), () => source, out, {
+        siting: 'left',
+        fill: [16, 128, 128],
+        code: hdr,
+        rasters: () => white,
+      });
+      return out;
+    };
+    // 203 candelas a square metre by SMPTE ST 2084, in the range of video.
+    const code = 16 + 219 * 0.5807;
+    const at = 60 * W + 80;
+    for (const one of [
+      layer(content),
+      layer({ kind: 'plain', colour: [255, 255, 255] }, { mattes: [[BOX]] }),
+    ]) {
+      const { y, u, v } = on([one]);
+      expect(Math.abs(y.data[at] - code)).toBeLessThanOrEqual(1);
+      expect([u.data[30 * u.stride + 40], v.data[30 * v.stride + 40]]).toEqual([128, 128]);
+    }
+    expect(on([layer({ ...content, ofClip: true })]).y.data[at]).toBe(235);
+  });
+
   it('shows as much as its mattes let through, whether it is inside or beyond them', () => {
     const source = { ...picture(1), y: flat(W, H, 16) };
     const white = { kind: 'plain', colour: [255, 255, 255] } as const;

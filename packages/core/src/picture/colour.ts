@@ -1,3 +1,6 @@
+import { graphicsInto } from './graphics-light.js';
+import type { LightCode } from './tone-map.js';
+
 /** How luma and colour differences are coded. */
 export interface ColourCode {
   readonly range: 'tv' | 'pc';
@@ -64,10 +67,12 @@ export function spaceNamed(space: string | null, height: number): string {
   return kr === 0.2627 ? 'bt2020nc' : kr === 0.2126 ? 'bt709' : 'smpte170m';
 }
 
-/** A colour as it lies in luma and the two chroma planes, of eight bits unless it is said otherwise. */
-export function colourInPlanes([r, g, b]: Rgb, code: ColourCode, height: number, depth = 8): Rgb {
+/** A screen's colour as it lies in luma and the two chroma planes of a clip, of eight bits unless it is said otherwise. */
+export function colourInPlanes([r, g, b]: Rgb, code: ColourCode & LightCode, height: number, depth = 8): Rgb {
   const out = new Float64Array(3);
-  new PlaneCoding(code, height, depth).toPlanes(r / 255, g / 255, b / 255, out);
+  const seen = Float32Array.of(r / 255, g / 255, b / 255, 1);
+  graphicsInto(code)?.(seen);
+  new PlaneCoding(code, height, depth).toPlanes(seen[0], seen[1], seen[2], out);
   return [Math.round(out[0]), Math.round(out[1]), Math.round(out[2])];
 }
 

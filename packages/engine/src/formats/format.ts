@@ -40,6 +40,8 @@ export interface Format {
   readonly video: (info: ClipInfo, settings: FormatSettings) => readonly string[];
   /** What is done to the pictures before they are encoded. */
   readonly filters?: (info: ClipInfo) => readonly string[];
+  /** True for a quick look: it has a screen's colours, and HDR is shown as the page shows it. */
+  readonly looks?: boolean;
   readonly audio: (info: ClipInfo) => Sound;
   readonly muxer: string;
   /** Options of the muxer. */

@@ -1,5 +1,5 @@
 import type { Format } from './format.js';
-import { plainPlanes, SMALL, takesAll, toRgb } from './pictures.js';
+import { plainPlanes, SMALL, takesAll } from './pictures.js';
 import { silent } from './sounds.js';
 
 /** Animated GIF: a small moving picture that every mail and page shows. */
@@ -8,8 +8,7 @@ export const gif: Format = {
   ...{ depths: [8], alpha: false, sound: false, plays: false, settings: [], encoder: 'gif' },
   planes: plainPlanes,
   // A palette a picture: one for all would keep every picture in memory until the last.
-  filters: (info) => [
-    ...toRgb(info, 'rgb24'),
+  filters: () => [
     ...SMALL,
     'split[a][b];[a]palettegen=stats_mode=single[p];[b][p]paletteuse=new=1:dither=bayer:bayer_scale=4',
   ],
@@ -18,6 +17,7 @@ export const gif: Format = {
   muxer: 'gif',
   muxing: ['-loop', '0'],
   upright: true,
+  looks: true,
   inOneGo: true,
   refuses: takesAll,
 };

@@ -1,14 +1,16 @@
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, mkdtemp, rename, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { LurnError, stoppedError } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
 import { isRgb } from '../decode.js';
 import { whyNot, type Format, type FormatSettings } from '../formats/index.js';
-import { turnedUpright } from '../formats/pictures.js';
+import { toRgb, turnedUpright } from '../formats/pictures.js';
 import { fourccOf } from '../layout.js';
 import { partOf } from '../part-file.js';
 import { everyFrame, varyingRate } from '../quirks.js';
 import { asFile, ffmpegPath, startTool, toolError, type RunningTool } from '../tools.js';
+import { rgbToneFilter } from '../tone.js';
 import { matroskaFrameHead, matroskaHeader } from './raw-matroska.js';
 
 /** Of every encoder: what x264 and others write depends on how many there are. */
@@ -34,6 +36,7 @@ export class Encoder {
     private readonly file: string,
     private readonly part: string,
     private readonly stamps: Float64Array | null,
+    private readonly folder: string | null,
     private readonly signal?: AbortSignal,
   ) {}
 
@@ -65,8 +68,13 @@ export class Encoder {
     const picture = info.rate
       ? ['-f', 'rawvideo', ...size, '-framerate', info.rate, '-i', 'pipe:0']
       : ['-f', 'matroska', '-i', 'pipe:0'];
+    // What shows HDR is a table in a file, which has to be there while the pictures are encoded.
+    const folder = format.looks ? await mkdtemp(join(tmpdir(), 'lurn-look-')) : null;
+    const tone = folder && (await rgbToneFilter(info.colour, folder));
     const filters = [
       ...(format.upright ? turnedUpright(info.turns) : []),
+      ...(format.looks ? toRgb(info, 'rgb24') : []),
+      ...(tone ? [tone] : []),
       ...(format.filters?.(info) ?? []),
       `setsar=${sarOf(info, format.upright ?? false)}`,
     ];
@@ -92,7 +100,7 @@ export class Encoder {
     const stamps = info.rate ? null : times.map((t) => t - times[range.from]).slice(range.from);
     if (stamps)
       tool.child.stdin!.write(matroskaHeader(width, height, 1 / info.fps, fourccOf(layout) ?? undefined));
-    return new Encoder(tool, file, part, stamps, signal);
+    return new Encoder(tool, file, part, stamps, folder, signal);
   }
 
   /** Writes the next frame; settles when its bytes may be overwritten. */
@@ -110,6 +118,7 @@ export class Encoder {
     this.tool.child.stdin!.end();
     try {
       await this.tool.succeed('encode-failed', 'Encoding');
+      await this.tidy();
       await rename(this.part, this.file);
     } catch (error) {
       await this.discard();
@@ -121,7 +130,12 @@ export class Encoder {
   async discard(): Promise<void> {
     this.tool.kill();
     await this.tool.ended.catch(() => null);
+    await this.tidy();
     await rm(this.part, { force: true, recursive: true });
+  }
+
+  private async tidy(): Promise<void> {
+    if (this.folder) await rm(this.folder, { force: true, recursive: true });
   }
 
   private async fault(error: Error): Promise<never> {

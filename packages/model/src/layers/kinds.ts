@@ -6,6 +6,7 @@ import {
   Label,
   ListOf,
   Of,
+  Optional,
   OneOf,
   OrNull,
   Text,
@@ -215,6 +216,10 @@ export class Asset {
   readonly frames!: number;
   @Within(LIMITS.filmRate)
   readonly fps!: number;
+  /** True where its colours are codes of the shot's own clip, as a clean plate's are. */
+  @Optional()
+  @Flag()
+  readonly ofClip?: boolean;
   /** True for a drawing that is sharp at any size. */
   @Flag()
   readonly vector!: boolean;
