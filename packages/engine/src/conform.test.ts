@@ -29,6 +29,45 @@ async function zipOf(name: string, files: Readonly<Record<string, string>>): Pro
 const made = (path: string, out: string, rate: number | null = null) =>
   conform({ path, name: path.split('/').pop()!, out: clips.at(out), rate });
 
+describe('film that was spread over fields', () => {
+  const film = ['-f', 'lavfi', '-i', 'testsrc2=size=320x240:rate=24000/1001:duration=4'];
+  const woven = ['-c:v', 'libx264', '-crf', '8', '-preset', 'veryfast', '-pix_fmt', 'yuv420p', '-flags', '+ilme+ildct', '-x264opts', 'tff=1']; // prettier-ignore
+
+  it('becomes its own pictures again, at its own rate', async () => {
+    await clips.make('film.mkv', ...film, '-pix_fmt', 'yuv420p', '-c:v', 'ffv1');
+    await clips.make('telecined.mp4', ...film, '-vf', 'telecine=first_field=top:pattern=23', ...woven);
+    expect((await indexClip(clips.at('telecined.mp4'))).info).toMatchObject({ frames: 120 });
+    const { note } = await made(clips.at('telecined.mp4'), 'whole.mkv');
+    expect(note).toBe(
+      'Conformed without loss: film that was spread over fields was put together again, four pictures of five.',
+    );
+    const [own, back] = [await indexClip(clips.at('film.mkv')), await indexClip(clips.at('whole.mkv'))];
+    expect(back.info.fps).toBeCloseTo(24000 / 1001, 3);
+    expect(Math.abs(back.info.frames - own.info.frames)).toBeLessThanOrEqual(1);
+    const [a, b] = [
+      new FileFrames(clips.at('film.mkv'), own.info),
+      new FileFrames(clips.at('whole.mkv'), back.info),
+    ];
+    // Where the cadence begins and ends one picture may be of two moments; in between each is the film's.
+    for (let f = 4; f < 90; f += 5) {
+      const [p, q] = [await a.plane(f, 'luma'), await b.plane(f, 'luma')];
+      let sum = 0;
+      for (let i = 0; i < p.data.length; i++) sum += Math.abs(p.data[i] - q.data[i]);
+      expect(sum / p.data.length).toBeLessThan(1.5);
+    }
+    a.close();
+    b.close();
+  }, 60_000);
+
+  it('is told from fields that are moments of their own', async () => {
+    const video = ['-f', 'lavfi', '-i', 'testsrc2=size=320x240:rate=60000/1001:duration=4', '-vf', 'tinterlace=interleave_top']; // prettier-ignore
+    await clips.make('video.mp4', ...video, ...woven);
+    const { note } = await made(clips.at('video.mp4'), 'video.mkv');
+    expect(note).toContain('its fields, the top one first, were put together');
+    expect((await indexClip(clips.at('video.mkv'))).info.frames).toBe(120);
+  }, 60_000);
+});
+
 describe('pictures', () => {
   it('of a folder follow one another by their numbers, at the rate, bit for bit', async () => {
     const { note } = await made(clips.at('stills'), 'stills.mkv', 24);

@@ -8,6 +8,7 @@ import { open as openZip, type Entry, type ZipFile } from 'yauzl';
 import { streamOf } from './decode.js';
 import { partOf } from './part-file.js';
 import { probeFile } from './probe.js';
+import { isTelecined, untelecined } from './telecine.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from './tools.js';
 
 export interface ConformRequest {
@@ -57,7 +58,7 @@ export async function fieldsOf(
 
 /**
  * Makes a clip without loss of what is none, or is awkward to work on: a folder or zip of pictures at a rate, with a sound
- * file beside them; a clip whose fields are put together into whole pictures (ffmpeg's bwdif), or whose varying rate is made constant. As FFV1 in Matroska, sound as it is.
+ * file beside them; a clip whose fields are put together into whole pictures (ffmpeg's bwdif; of telecined film its own pictures), or whose varying rate is made constant. As FFV1 in Matroska, sound as it is.
  *
  * @throws LurnError `not-video` where there are no pictures, `uneven-pictures`, `bad-zip`, `too-large`, `disk-full`,
  *         `conform-failed`, `stopped`; no half file is left
@@ -67,10 +68,12 @@ export async function conform(request: ConformRequest): Promise<Conformed> {
   const folder = (await stat(path)).isDirectory();
   if (folder || (await isZip(path))) return ofPictures(request, folder);
   const { fields, ...facts } = await probeFile(path, request.name, request.signal);
+  const film = fields !== null && (await isTelecined(path, facts, request.signal));
+  const whole = fields ? [`bwdif=mode=send_frame:parity=${fields === 'top' ? 'tff' : 'bff'}:deint=all`] : [];
   const filters = [
     // Where the size changes on the way, the first one holds.
     `scale=${facts.codedWidth}:${facts.codedHeight}`,
-    ...(fields ? [`bwdif=mode=send_frame:parity=${fields === 'top' ? 'tff' : 'bff'}:deint=all`] : []),
+    ...(film ? untelecined(fields) : whole),
     ...(request.rate ? [`fps=${request.rate}`] : []),
   ];
   const input = [...LOCAL_ONLY, '-noautorotate', '-reinit_filter', '0', '-i', asFile(path)];
@@ -78,7 +81,10 @@ export async function conform(request: ConformRequest): Promise<Conformed> {
   const passing = request.rate ? [] : ['-vsync', 'passthrough'];
   await encode(request, [...input, ...maps, ...passing, '-c:a', 'copy']);
   const said = [
-    ...(fields ? [`its fields, the ${fields} one first, were put together into whole pictures`] : []),
+    ...(film ? ['film that was spread over fields was put together again, four pictures of five'] : []),
+    ...(fields && !film
+      ? [`its fields, the ${fields} one first, were put together into whole pictures`]
+      : []),
     ...(request.rate ? [`its rate was made ${request.rate} a second`] : []),
   ];
   return {
