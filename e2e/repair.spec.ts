@@ -194,8 +194,8 @@ test('handles change patch and reach, each on its own axis, as one step', async 
 
 test('samples are imported from a file, with the fault named where there is one', async ({ page }) => {
   const bench = await openAfresh(page, 'station');
-  await page.getByRole('button', { name: 'Import spots from a file' }).click();
-  const dialog = page.getByRole('dialog', { name: 'Import spots' });
+  await page.getByRole('button', { name: 'Import spots or motion' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Import' });
   const choose = (text: string) =>
     dialog
       .getByLabel('File of samples')

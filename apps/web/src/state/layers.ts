@@ -250,7 +250,11 @@ export function putPlate({ hash, ...asset }: Asset, name: string, frame: number,
   const { width, height } = bench().info;
   const corners = storedQuad(rectangle(0, 0, width, height));
   const layer = { ...common('Clean plate'), kind: 'graphic', name, frame, rides } as const;
-  put({ ...layer, asset: hash, corners, edge: NEW_EDGE }, (s) => addAsset(s, { hash, ...asset, ofClip: true }), 0);
+  put(
+    { ...layer, asset: hash, corners, edge: NEW_EDGE },
+    (s) => addAsset(s, { hash, ...asset, ofClip: true }),
+    0,
+  );
 }
 
 /** A new text, as large as the server draws it is long. */

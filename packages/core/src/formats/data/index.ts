@@ -16,7 +16,8 @@ export { tableColumns, tableRows } from './data-csv.js';
 export * from './moving-data.js';
 export { MatrixParts } from './matrix-parts.js';
 export { readData } from './read-data.js';
-export { stMap } from './st-maps.js';
+export { readMapPng, stMap } from './st-maps.js';
+export * from './brought-in.js';
 
 /** Every kind of file that data leaves in, in the order in which they are offered. */
 export const DATA_EXPORTS: readonly DataExport[] = [

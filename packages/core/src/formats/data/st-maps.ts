@@ -1,4 +1,5 @@
-import { encode } from 'fast-png';
+import { decode, encode } from 'fast-png';
+import { LurnError } from '../../errors.js';
 import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
 import { placeOf, type Warp } from '../../geometry/warp.js';
 import { writeExr, type FloatPicture } from '../exr.js';
@@ -60,6 +61,28 @@ function asPng({ width, height, channels: { R, G, B } }: FloatPicture): Uint8Arr
     data[3 * k + 2] = whole(B[k]);
   }
   return encode({ width, height, data, depth: 16, channels: 3 }, { zlib: { level: PACKING } });
+}
+
+/**
+ * Reads a map that is a picture of whole numbers.
+ *
+ * @param name  as it is called where something is wrong with it
+ * @throws LurnError `bad-map`
+ */
+export function readMapPng(bytes: Uint8Array, name: string): FloatPicture {
+  const { width, height, channels, depth, data } = decoded(bytes, name);
+  if (channels < 3 || depth < 16)
+    throw new LurnError('bad-map', `"${name}" has ${depth} bits a sample, where an ST map has 16, in colour.`);
+  const of = (c: number) => Float32Array.from({ length: width * height }, (_, k) => data[k * channels + c] / 65535);
+  return { width, height, channels: { R: of(0), G: of(1), B: of(2) } };
+}
+
+function decoded(bytes: Uint8Array, name: string) {
+  try {
+    return decode(bytes);
+  } catch {
+    throw new LurnError('bad-map', `"${name}" cannot be read as a picture.`);
+  }
 }
 
 /** Every frame's map there and back: `steady/` makes the steadied picture of the one as shot, `back/` the other way. */

@@ -7,10 +7,26 @@ import {
   type ImportedSpot,
   type SampleTable,
 } from '@lurn/core';
+import type { ClipInfo } from '@lurn/model';
+import { motionInMaps, motionInText, type BroughtIn } from '../../../state/bringing-in';
+import { readMaps } from '../../../workers/open-maps';
 import { useBenchParts } from '../../../state/bench';
 
 /** No file of samples is as large. */
 const LARGEST = 50e6;
+
+const nameOf = (file: string) => file.replace(/\.[^.]*$/, '').slice(0, 50) || 'imported';
+
+/** Motion in a format of this program; null for what is to be read by its columns. */
+function motionOf(text: string, info: ClipInfo): BroughtIn | null {
+  try {
+    return motionInText(text, info);
+  } catch (error) {
+    // Another program's table is no fault of it; JSON of motion has no columns.
+    if (/^\s*\{/.test(text) && /"(motion|movers|surfaces|OTIO_SCHEMA)"/.test(text)) throw error;
+    return null;
+  }
+}
 
 export interface SampleFile {
   readonly name: string;
@@ -23,12 +39,13 @@ export function useSampleFile() {
   const [file, setFile] = useState<SampleFile | null>(null);
   const [mapping, setMapping] = useState<ColumnMapping | null>(null);
   const [firstFrame, setFirstFrame] = useState(0);
+  const [motion, setMotion] = useState<BroughtIn | null>(null);
+  const [reading, setReading] = useState(false);
   const [failure, setFailure] = useState<string | null>(null);
   const result = useMemo((): { spots: ImportedSpot[] } | { fault: string } | null => {
     if (!file || !mapping) return null;
     try {
-      const name = file.name.replace(/\.[^.]*$/, '').slice(0, 50) || 'imported';
-      return { spots: samplesFromTable(file.table, mapping, info, firstFrame, name) };
+      return { spots: samplesFromTable(file.table, mapping, info, firstFrame, nameOf(file.name)) };
     } catch (error) {
       return { fault: (error as Error).message };
     }
@@ -38,13 +55,32 @@ export function useSampleFile() {
     if (!chosen) return;
     setFile(null);
     setFailure(null);
+    setMotion(null);
+    if (/\.zip$/i.test(chosen.name)) {
+      setReading(true);
+      try {
+        const { width, height } = info;
+        const read = await readMaps(chosen, { width, height });
+        setMotion(motionInMaps(read, nameOf(chosen.name), info));
+      } catch (error) {
+        setFailure((error as Error).message);
+      }
+      setReading(false);
+      return;
+    }
     if (chosen.size > LARGEST) {
       const size = Math.round(chosen.size / 1e6);
       setFailure(`${chosen.name} has ${size} MB; files of samples are far smaller. Is it the right one?`);
       return;
     }
     try {
-      const table = readSampleTable(await chosen.text());
+      const text = await chosen.text();
+      const found = motionOf(text, info);
+      if (found) {
+        setMotion(found);
+        return;
+      }
+      const table = readSampleTable(text);
       setFile({ name: chosen.name, table });
       setMapping(guessMapping(table));
     } catch (error) {
@@ -52,7 +88,7 @@ export function useSampleFile() {
     }
   };
   return {
-    ...{ file, mapping, setMapping, firstFrame, setFirstFrame, choose },
+    ...{ file, mapping, setMapping, firstFrame, setFirstFrame, choose, motion, reading },
     spots: result && 'spots' in result ? result.spots : null,
     fault: failure ?? (result && 'fault' in result ? result.fault : null),
   };

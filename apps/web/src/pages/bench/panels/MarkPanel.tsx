@@ -45,7 +45,7 @@ export function MarkPanel({ looker }: Helpers) {
       <Areas />
       <Section title="Bring in">
         <button type="button" className="btn btn-sm w-full" onClick={() => setBench({ importing: true })}>
-          Import spots from a file …
+          Import spots or motion …
         </button>
       </Section>
     </>
