@@ -130,4 +130,5 @@ export * from './formats/motion-table.js';
 export * from './formats/exr.js';
 export * from './picture/transfer.js';
 export * from './picture/tone-map.js';
+export * from './picture/graphics-light.js';
 export * from './formats/data/index.js';

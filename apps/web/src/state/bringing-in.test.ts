@@ -22,7 +22,7 @@ it('a motion becomes a surface that is held, in one step; frames that the clip h
   expect(toldOf(brought)).toEqual(['far ridge: a flat surface, 4 frames, as it lies on frame 2']);
   bringIn(brought);
   const [surface] = surfacesOf(shotDocument());
-  expect(moverName(shotDocument(), shotDocument().held)).toBe('far ridge');
+  expect(moverName(shotDocument(), shotDocument().held!)).toBe('far ridge');
   expect(surface).toMatchObject({ name: 'far ridge', frame: 2 });
   expect(bench().selected).toEqual([surface.id]);
   const track = surfaceTrackOf(shotState(), surface.id);

@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import type { Point, Rgb } from '@lurn/core';
+import { graphicsOutOf, type Point, type Rgb } from '@lurn/core';
 import { changeMatte, layerById, NEW_RANGE } from '@lurn/model';
 import { bench, setBench } from './bench';
 import { change } from './layers';
@@ -21,7 +21,7 @@ const hex = (rgb: Rgb) => `#${rgb.map((v) => Math.round(v).toString(16).padStart
 
 /** Takes the colour at a place of the frame that is shown, as shot, for what the tool in the hand says. */
 export async function pickAt(at: Point): Promise<void> {
-  const { tool, brush } = bench();
+  const { tool, brush, info } = bench();
   if (tool.id !== 'pick') return;
   const rgb = await ask(at);
   if (!rgb) {
@@ -31,7 +31,8 @@ export async function pickAt(at: Point): Promise<void> {
   const colour = hex(rgb);
   setBench({ tool: { id: tool.matte === 'brush' ? 'paint' : 'mark' } });
   if (tool.matte === 'brush') {
-    setBench({ brush: { ...brush, colour } });
+    // What is painted is a screen's colour: on HDR it is told as one that becomes what was picked.
+    setBench({ brush: { ...brush, colour: hex(graphicsOutOf(info.colour, rgb)) } });
     return;
   }
   const layer = layerById(shotState(), tool.layer);

@@ -17,6 +17,7 @@ import { openShot } from '../state/shot';
 export const FRAMES = 40;
 export const INFO = {
   ...{ width: 640, height: 360, frames: FRAMES, fps: 25, pixelAspect: 1, duration: 1.6 },
+  colour: { range: 'tv', space: 'bt709', transfer: null, primaries: null, siting: 'left' },
 } as ClipInfo;
 
 export const spot = (id: string, more: Partial<Spot> = {}): Spot => ({

@@ -1,4 +1,5 @@
-import { graphicsInto } from './graphics-light.js';
+import type { Rgb } from './colour.js';
+import { graphicsInto, graphicsOutOf } from './graphics-light.js';
 import { ToneMap } from './tone-map.js';
 
 const PQ = { transfer: 'smpte2084', primaries: 'bt2020' };
@@ -39,8 +40,25 @@ describe('graphics on HDR', () => {
     }
   });
 
+  it.each([PQ, HLG])('whose colour is taken from the picture lie on it in that colour', (code) => {
+    for (const colour of [
+      [40, 80, 120],
+      [200, 180, 90],
+      [250, 250, 250],
+      [3, 2, 1],
+    ] as const) {
+      // prettier-ignore
+      const coded = into(code, ...colour.map((v) => v / 255), 1).slice(0, 3).map((v) => 255 * v); // prettier-ignore
+      const back = graphicsOutOf(code, coded as unknown as Rgb);
+      back.forEach((v, k) => expect(Math.abs(v - colour[k])).toBeLessThanOrEqual(2));
+    }
+    // Brighter than a screen shows: its white.
+    expect(graphicsOutOf(code, [240, 240, 240])).toEqual([255, 255, 255]);
+  });
+
   it('of other clips stay as they are', () => {
     expect(graphicsInto({ transfer: 'bt709', primaries: 'bt709' })).toBeNull();
     expect(graphicsInto({})).toBeNull();
+    expect(graphicsOutOf({ transfer: 'bt709' }, [1, 2, 3])).toEqual([1, 2, 3]);
   });
 });

@@ -1,5 +1,6 @@
-import { isHdr, LUMA_2020, type LightCode } from './tone-map.js';
-import { HLG, toPq, WHITE } from './transfer.js';
+import type { Rgb } from './colour.js';
+import { isHdr, LUMA_2020, TO_709, type LightCode } from './tone-map.js';
+import { fromPq, HLG, toPq, WHITE } from './transfer.js';
 
 /** Light of BT.709's primaries to that of wider ones (ITU-R BT.2087; Display P3 by its primaries). */
 const FROM_709: Readonly<Record<string, readonly number[]>> = {
@@ -58,6 +59,35 @@ function changeInto(code: LightCode): (seen: Float32Array) => void {
       seen[k + 2] = a * look(encode, Math.sqrt(Math.sqrt(Math.max(0, z))));
     }
   };
+}
+
+/**
+ * The other way: what colour of a screen becomes a colour of the clip, red, green and blue from 0 to 255; the nearest where
+ * the clip's is brighter, or of wider primaries, than screens show. As it is for clips that need no change.
+ */
+export function graphicsOutOf(code: LightCode, rgb: Rgb): Rgb {
+  if (!isHdr(code)) return rgb;
+  const hlg = code.transfer === 'arib-std-b67';
+  let light = rgb.map((v) => (hlg ? hlgLight(v / 255) : fromPq(v / 255) / WHITE));
+  if (hlg) {
+    const luminance = LUMA_2020.reduce((sum, w, k) => sum + w * light[k], 0);
+    light = light.map((v) => (v * HLG_PEAK * luminance ** (SYSTEM_GAMMA - 1)) / WHITE);
+  }
+  const m = TO_709[code.primaries ?? 'bt2020'] ?? TO_709.bt2020;
+  const coded = [0, 1, 2].map((k) => {
+    const v = Math.min(
+      1,
+      Math.max(0, m[3 * k] * light[0] + m[3 * k + 1] * light[1] + m[3 * k + 2] * light[2]),
+    );
+    return Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055));
+  });
+  return [coded[0], coded[1], coded[2]];
+}
+
+/** The scene's light, 0 to 1, by HLG's code (ARIB STD-B67). */
+function hlgLight(code: number): number {
+  const [a, b, c] = HLG;
+  return code <= 0.5 ? (code * code) / 3 : (Math.exp((code - c) / a) + b) / 12;
 }
 
 /** Values at even steps from 0 to 1. */

@@ -5,7 +5,7 @@ const PEAK = 1000;
 /** HLG's system gamma at that brightness (ITU-R BT.2100, table 5). */
 const SYSTEM_GAMMA = 1.2;
 /** Red, green and blue of wider primaries to those of BT.709, for light (ITU-R BT.2087; Display P3 by its primaries). */
-const TO_709: Readonly<Record<string, readonly number[]>> = {
+export const TO_709: Readonly<Record<string, readonly number[]>> = {
   bt2020: [1.6605, -0.5876, -0.0728, -0.1246, 1.1329, -0.0083, -0.0182, -0.1006, 1.1187],
   smpte432: [1.2249, -0.2247, 0, -0.042, 1.0419, 0, -0.0197, -0.0786, 1.0979],
   bt709: [1, 0, 0, 0, 1, 0, 0, 0, 1],
