@@ -215,6 +215,29 @@ test('samples are imported from a file, with the fault named where there is one'
   await expect(page.getByLabel('Across, px', { exact: true })).toHaveValue('612.50');
   await bench.key('Control+z');
   await expect(bench.course('Mark')).toContainText('nothing marked');
+  // A motion becomes a surface that is tracked already, and is held.
+  const shift = (x: number) => [1, 0, x, 0, 1, 0, 0, 0, 1];
+  const frames = Array.from({ length: 180 }, (_, frame) => ({
+    ...{
+      frame,
+      motion: shift(frame / 9),
+      correction: shift(-frame / 9),
+      framing: shift(0),
+      residual_px: 0.1,
+    },
+  }));
+  const clip = { width: 1280, height: 720, frames: 180, fps: 30 };
+  await bench.key('1');
+  await page.getByRole('button', { name: 'Import spots or motion' }).click();
+  await choose(JSON.stringify({ clip, ref: 0, zoom: 1, held: 'far ridge', cuts: [], frames }));
+  await expect(dialog.getByRole('list', { name: 'What will be imported' })).toContainText(
+    'far ridge: a flat surface, 180 frames, as it lies on frame 0',
+  );
+  await dialog.getByRole('button', { name: 'Import', exact: true }).click();
+  await expect(bench.course('Mark')).toContainText('1 surface');
+  await expect(bench.course('Track')).toContainText('180 of 180 frames');
+  await bench.key('4');
+  await expect(page.getByLabel('Name of what is held')).toHaveValue('far ridge');
 });
 
 test('the time axis zooms, a span is chosen on a ribbon, and its samples are deleted', async ({ page }) => {

@@ -53,6 +53,14 @@ it('maps become a mesh that is held', () => {
   expect(at.x).toBeCloseTo(soft.vertices[0][0] + 6, 2);
 });
 
+it('what has no room, or tells of other frames, is refused, and nothing is changed', () => {
+  const table = (frame: (k: number) => number) =>
+    ['surface,frame,time_s,x1_px,y1_px,x2_px,y2_px,x3_px,y3_px,x4_px,y4_px', ...Array.from({ length: 501 }, (_, k) => `s${k},${frame(k)},0,10,10,90,12,88,70,11,72`)].join('\n'); // prettier-ignore
+  expect(() => bringIn(motionInText(table(() => 1), INFO)!)).toThrow('up to 500'); // prettier-ignore
+  expect(shotDocument().trackers).toEqual([]);
+  expect(() => motionInText(table(() => 70), INFO)).toThrow('None of it is told of a frame of this clip, which has 40'); // prettier-ignore
+});
+
 it('spots are left to be read by their columns, and what is no motion is said to be none', () => {
   expect(motionInText('spot,frame,time_s,x_px,y_px,confidence,state\na,0,0,5,5,1,pinned\n', INFO)).toBeNull();
   expect(() => motionInText('{ "frames": [] }', INFO)).toThrow('cannot be read');

@@ -1,5 +1,6 @@
 import {
   bordersOf,
+  LurnError,
   meshOfMaps,
   readData,
   surfacesOfData,
@@ -10,6 +11,7 @@ import {
 import {
   addSurface,
   changeDocument,
+  LIMITS,
   NEW_SOFT,
   NEW_SURFACE,
   nextColour,
@@ -21,7 +23,7 @@ import {
 import { plural } from '../lib/format';
 import type { ReadMaps } from '../workers/maps.worker';
 import { setBench } from './bench';
-import { edit } from './shot';
+import { edit, shotDocument } from './shot';
 import { pairs } from './soft';
 
 /** Motion of other programs: corners, movers and motions become flat surfaces, ST maps a soft one. */
@@ -47,6 +49,8 @@ export function motionInText(text: string, { width, height, frames, fps }: ClipI
   if (data.kind === 'tracks') return null;
   const within = data.things.map((t) => ({ ...t, frames: t.frames.filter((f) => f.frame < frames) }));
   const surfaces = surfacesOfData({ ...data, things: within }, { width, height });
+  if (surfaces.length === 0)
+    throw new LurnError('bad-data', `None of it is told of a frame of this clip, which has ${frames}.`);
   return { kind: 'surfaces', hold: data.kind === 'motion', surfaces };
 }
 
@@ -70,8 +74,19 @@ export function toldOf(brought: BroughtIn): string[] {
 const known = ({ state }: { readonly state: ArrayLike<number> }) =>
   Array.from(state).filter((s) => s > 0).length;
 
-/** Takes it into the shot, as one step: a motion is held from then on. */
+/**
+ * Takes it into the shot, as one step: a motion is held from then on.
+ *
+ * @throws LurnError `too-many` where the shot has no room for it; nothing is changed
+ */
 export function bringIn(brought: BroughtIn): void {
+  const more = brought.kind === 'mesh' ? 1 : brought.surfaces.length;
+  const there = shotDocument().trackers.length;
+  if (there + more > LIMITS.trackers)
+    throw new LurnError(
+      'too-many',
+      `A shot has up to ${LIMITS.trackers} spots and surfaces; with these it would have ${there + more}.`,
+    );
   const ids: string[] = [];
   edit((before) => {
     let state = before;
@@ -89,7 +104,9 @@ export function bringIn(brought: BroughtIn): void {
   setBench({ selected: ids, area: null, points: [] });
 }
 
-function withSurface(state: ShotState, id: string, { name, frame, base, track }: BroughtSurface): ShotState {
+function withSurface(state: ShotState, id: string, brought: BroughtSurface): ShotState {
+  const { frame, base, track } = brought;
+  const name = brought.name.slice(0, LIMITS.nameLength);
   const corners = storedQuad(base);
   return addSurface(
     state,

@@ -17,6 +17,8 @@ export interface ReadMaps {
   readonly size: Size;
 }
 
+/** Bytes of an archive that is read whole. */
+const LARGEST = 1.9e9;
 const PICTURES = /\.(png|exr)$/i;
 /** The folder of those that make the steadied picture, in an archive that has both ways. */
 const STEADY = /(^|\/)steady\//;
@@ -24,6 +26,11 @@ const STEADY = /(^|\/)steady\//;
 class MapsWorker {
   /** Reads a zip of ST maps, one a frame. @throws LurnError that says what is not as it should be */
   async read(file: File, picture: Size): Promise<ReadMaps> {
+    if (file.size > LARGEST)
+      throw new LurnError(
+        'too-large',
+        `"${file.name}" has ${Math.round(file.size / 1e9)} GB, more than a page can hold: bring in maps of PNG, or of fewer frames.`,
+      );
     const bytes = new Uint8Array(await file.arrayBuffer());
     const names: string[] = [];
     const looking = {

@@ -208,6 +208,8 @@ export class SoftTracker {
         ...lead,
         at: this.lattice.placeAt(later.to, lead.at.x, lead.at.y),
       })),
+      // They are heeded once, by the first looks.
+      hints: NO_HINTS,
     });
     if (!found || (own && worth(found) < worth(own) + LATER_BETTER)) return own;
     const to = this.controlFor(found.vertices);
@@ -356,6 +358,8 @@ export class SoftTracker {
     return all > 0 ? seen / all : 0.5;
   }
 }
+
+const NO_HINTS: SoftGuess['hints'] = new Map();
 
 /** A hint that strays from where the seen ones take it so many times as far as it is sure counts half. */
 const STRAYS = 2.7;

@@ -59,6 +59,17 @@ describe('motion of another program', () => {
   });
 });
 
+describe('what makes no surface', () => {
+  it.each([
+    ['a motion that takes the picture nowhere', 'motion', [...new Array<number>(9).fill(0), ...still, ...still], /"ridge" on frame 0 takes the picture nowhere/], // prettier-ignore
+    ['corners that are crossed', 'corners', [0, 0, 90, 90, 90, 0, 0, 90], /"ridge" on frame 0 is not convex/],
+  ] as const)('%s is told of', (_, kind, values, message) => {
+    const only = [{ frame: 0, time: 0, values }];
+    const broken: MovingData = { kind, clip: { ...SIZE, frames: 1, fps: 25 }, things: [{ name: 'ridge', frames: only }] };
+    expect(() => surfacesOfData(broken, SIZE)).toThrow(message);
+  });
+});
+
 describe('ST maps of another program', () => {
   const maps = frames.map((f) => readExr(writeExr(stMap(shaken(f), SIZE), 32)));
 

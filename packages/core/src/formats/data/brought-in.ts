@@ -2,6 +2,7 @@ import { LurnError } from '../../errors.js';
 import { moveQuad, rectangle, type Quad } from '../../geometry/homography.js';
 import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
 import type { Mesh } from '../../geometry/mesh.js';
+import { faultOfQuad } from '../../geometry/shape.js';
 import { EMPTY_SOFT_TRACK, softSample, withSoftSamples, type SoftTrack, type SoftVertex } from '../../soft/soft-track.js';
 import { EMPTY_SURFACE_TRACK, withSurfaceSamples, type SurfaceTrack } from '../../surface/surface-track.js';
 import type { FloatPicture } from '../exr.js';
@@ -18,13 +19,15 @@ export interface BroughtSurface {
 
 /** Files tell no confidence of a motion; where they do, that is taken. */
 const SURE = 1;
+/** Matrices that shrink areas to less than this part take a picture nowhere. */
+const LEAST_AREA = 1e-12;
 
 /**
  * Corners, movers and a motion as flat surfaces: corners as they are, a motion as the whole picture at its reference
  * frame.
  *
  * @param size  of the picture, in pixels
- * @throws LurnError `bad-data` where a matrix takes the picture nowhere
+ * @throws LurnError `bad-data` where a matrix takes the picture nowhere, or corners are no view of a rectangle
  */
 export function surfacesOfData(
   data: MovingData,
@@ -41,6 +44,8 @@ export function surfacesOfData(
         state: f.frame === own.frame ? ('pinned' as const) : ('tracked' as const),
       }));
       const base = cornersOn(own);
+      const fault = faultOfQuad(base);
+      if (fault) throw new LurnError('bad-data', `"${thing.name}" on frame ${own.frame} ${fault}.`);
       return { name: thing.name, frame: own.frame, base, track: withSurfaceSamples(EMPTY_SURFACE_TRACK, samples) };
     });
 }
@@ -56,12 +61,16 @@ const cornersOf = ({ values: v }: MovingFrame): Quad => [
 
 /** Where the picture's corners go by a motion, told from its own frame. */
 function moving(own: MovingFrame, whole: Quad, name: string): (f: MovingFrame) => Quad {
+  const nowhere = (frame: number) =>
+    new LurnError('bad-data', `The motion of "${name}" on frame ${frame} takes the picture nowhere.`);
+  const [a, b, c, d, e, f, g, h, i] = matrixOf(own, 0);
+  const area = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
+  if (!(Math.abs(area) > LEAST_AREA)) throw nowhere(own.frame);
   const back = invert(matrixOf(own, 0));
-  return (f) => {
-    const m: Matrix3 = multiply(matrixOf(f, 0), back);
+  return (at) => {
+    const m: Matrix3 = multiply(matrixOf(at, 0), back);
     const corners = moveQuad(m, whole);
-    if (!corners.every(({ x, y }) => Number.isFinite(x) && Number.isFinite(y)))
-      throw new LurnError('bad-data', `The motion of "${name}" on frame ${f.frame} takes the picture nowhere.`);
+    if (!corners.every(({ x, y }) => Number.isFinite(x) && Number.isFinite(y))) throw nowhere(at.frame);
     return corners;
   };
 }

@@ -87,9 +87,13 @@ export function ImportDialog() {
             disabled={!spots && !motion}
             onClick={() => {
               if (motion) {
-                bringIn(motion);
-                toast.success(toldOf(motion).join('\n'), { id: 'import' });
-                close();
+                try {
+                  bringIn(motion);
+                  toast.success(toldOf(motion).join('\n'), { id: 'import' });
+                  close();
+                } catch (error) {
+                  toast.warning((error as Error).message, { id: 'import' });
+                }
                 return;
               }
               takeImported(spots!, replace);
