@@ -1,5 +1,6 @@
 import { mkdir } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
+import { deflateSync } from 'node:zlib';
 import { dataExportById, handOver, LurnError, readData, stoppedError, type DataFile } from '@lurn/core';
 import { ZipFile } from '@lurn/engine';
 import type { HandOverArguments } from './arguments/index.js';
@@ -13,7 +14,7 @@ export async function handOverCommand(args: HandOverArguments, io: Surroundings)
   const isFolder = (format.many ?? false) && extname(out).toLowerCase() !== '.zip';
   await checkOutputs({ 'data file': args.data }, isFolder ? {} : { '--out': out });
   const data = readData(await readText(args.data), { ...size, ...(fps !== null && { fps }) }, own);
-  const files = handOver(data, format, choices);
+  const files = handOver(data, format, choices, (raw) => deflateSync(raw, { level: 4 }));
   const names = data.things.map((t) => t.name);
   const told = { out, as, kind: data.kind, names };
   if (!format.many) {

@@ -1,3 +1,4 @@
+import type { Pack } from '../exr.js';
 import type { DataChoices } from './choices.js';
 import type { DataKind, MovingData } from './moving-data.js';
 
@@ -21,9 +22,10 @@ export interface DataExport {
   readonly many?: boolean;
   /**
    * @param data  in our coordinates
+   * @param pack  a fast way to pack bytes, where there is one
    * @throws LurnError `no-size`, `no-rate` where it needs what is not known
    */
-  readonly files: (data: MovingData, choices: DataChoices) => Iterable<DataFile>;
+  readonly files: (data: MovingData, choices: DataChoices, pack?: Pack) => Iterable<DataFile>;
 }
 
 /** A number as short as it can be told, to a thousand millionth. */

@@ -1,3 +1,4 @@
+import { deflateSync } from 'node:zlib';
 import fc from 'fast-check';
 import { decode } from 'fast-png';
 import { apply, invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
@@ -288,6 +289,10 @@ describe('EXR', () => {
     const values = Float32Array.from({ length: 37 * 21 }, (_, k) => Math.sin(k) * 10 ** ((k % 9) - 4));
     const picture = { width: 37, height: 21, channels: { G: values, A: values.map((v) => -v) } };
     expect(readExr(writeExr(picture, 32)).channels.G).toEqual(values);
+    // Packed by another that is at hand, it is the same picture.
+    const packs = jest.fn((raw: Uint8Array) => deflateSync(raw, { level: 1 }));
+    expect(readExr(writeExr(picture, 32, packs)).channels.G).toEqual(values);
+    expect(packs).toHaveBeenCalled();
     const half = readExr(writeExr(picture, 16));
     half.channels.A.forEach((v, k) => expect(Math.abs(v + values[k])).toBeLessThanOrEqual(Math.abs(values[k]) / 2048 + 3e-8)); // prettier-ignore
   });

@@ -1,4 +1,5 @@
 import { LurnError } from '../../errors.js';
+import type { Pack } from '../exr.js';
 import { OUR_CHOICES, rateOf, type DataChoices } from './choices.js';
 import { csvExport } from './data-csv.js';
 import type { DataExport, DataFile } from './data-export.js';
@@ -42,10 +43,11 @@ export function handOver(
   data: MovingData,
   { of, files, name }: DataExport,
   choices: DataChoices = OUR_CHOICES,
+  pack?: Pack,
 ): Iterable<DataFile> {
   if (!of.includes(data.kind))
     throw new LurnError('wrong-data', `${name} cannot tell of ${data.kind}: only of ${of.join(', ')}.`);
-  return files(timed(data), choices);
+  return files(timed(data), choices, pack);
 }
 
 /** Times where a file did not tell them: by its rate. */

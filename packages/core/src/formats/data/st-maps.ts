@@ -107,5 +107,5 @@ export const stExrExport: DataExport = {
   ...{ id: 'st-exr', name: 'ST maps, EXR of 32 bits', extension: 'zip', many: true },
   of: ['motion'],
   heeds: [],
-  files: (data) => mapsOf(data, 'exr', (map) => writeExr(map, 32)),
+  files: (data, _, pack) => mapsOf(data, 'exr', (map) => writeExr(map, 32, pack)),
 };
