@@ -1,6 +1,6 @@
 import type { Rgb } from './colour.js';
-import { isHdr, LUMA_2020, TO_709, type LightCode } from './tone-map.js';
-import { fromPq, HLG, toPq, WHITE } from './transfer.js';
+import { isHdr, LUMA_2020, TO_709, TONE, type LightCode } from './tone-map.js';
+import { fromHlg, fromPq, fromScreen, toHlg, toPq, toScreen, WHITE } from './transfer.js';
 
 /** Light of BT.709's primaries to that of wider ones (ITU-R BT.2087; Display P3 by its primaries). */
 const FROM_709: Readonly<Record<string, readonly number[]>> = {
@@ -8,8 +8,7 @@ const FROM_709: Readonly<Record<string, readonly number[]>> = {
   smpte432: [0.8225, 0.1775, 0, 0.0332, 0.9668, 0, 0.0171, 0.0724, 0.9105],
   bt709: [1, 0, 0, 0, 1, 0, 0, 0, 1],
 };
-/** HLG is looked at on a screen of so many candelas a square metre, with this system gamma (ITU-R BT.2100). */
-const [HLG_PEAK, SYSTEM_GAMMA] = [1000, 1.2];
+const { peak: HLG_PEAK, systemGamma: SYSTEM_GAMMA } = TONE;
 const STEPS = 4096;
 
 /**
@@ -32,7 +31,7 @@ const made = new Map<string, (seen: Float32Array) => void>();
 function changeInto(code: LightCode): (seen: Float32Array) => void {
   const m = FROM_709[code.primaries ?? 'bt2020'] ?? FROM_709.bt2020;
   const hlg = code.transfer === 'arib-std-b67';
-  const encode = table((root) => (hlg ? hlgCode(root ** 4) : toPq(root ** 4 * WHITE)));
+  const encode = table((root) => (hlg ? toHlg(root ** 4) : toPq(root ** 4 * WHITE)));
   return (seen) => {
     for (let k = 0; k < seen.length; k += 4) {
       const a = seen[k + 3];
@@ -68,7 +67,7 @@ function changeInto(code: LightCode): (seen: Float32Array) => void {
 export function graphicsOutOf(code: LightCode, rgb: Rgb): Rgb {
   if (!isHdr(code)) return rgb;
   const hlg = code.transfer === 'arib-std-b67';
-  let light = rgb.map((v) => (hlg ? hlgLight(v / 255) : fromPq(v / 255) / WHITE));
+  let light = rgb.map((v) => (hlg ? fromHlg(v / 255) : fromPq(v / 255) / WHITE));
   if (hlg) {
     const luminance = LUMA_2020.reduce((sum, w, k) => sum + w * light[k], 0);
     light = light.map((v) => (v * HLG_PEAK * luminance ** (SYSTEM_GAMMA - 1)) / WHITE);
@@ -79,32 +78,20 @@ export function graphicsOutOf(code: LightCode, rgb: Rgb): Rgb {
       1,
       Math.max(0, m[3 * k] * light[0] + m[3 * k + 1] * light[1] + m[3 * k + 2] * light[2]),
     );
-    return Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055));
+    return Math.round(255 * toScreen(v));
   });
   return [coded[0], coded[1], coded[2]];
-}
-
-/** The scene's light, 0 to 1, by HLG's code (ARIB STD-B67). */
-function hlgLight(code: number): number {
-  const [a, b, c] = HLG;
-  return code <= 0.5 ? (code * code) / 3 : (Math.exp((code - c) / a) + b) / 12;
 }
 
 /** Values at even steps from 0 to 1. */
 const table = (of: (v: number) => number) =>
   Float32Array.from({ length: STEPS + 2 }, (_, i) => of(Math.min(1, i / STEPS)));
 
-const LIGHT = table((v) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4));
+const LIGHT = table(fromScreen);
 
 /** Between the steps of a table. */
 function look(values: Float32Array, v: number): number {
   const at = v <= 0 ? 0 : v >= 1 ? STEPS : v * STEPS;
   const i = at | 0;
   return values[i] + (at - i) * (values[i + 1] - values[i]);
-}
-
-/** HLG's code of the scene's light (ARIB STD-B67). */
-function hlgCode(light: number): number {
-  const [a, b, c] = HLG;
-  return light <= 1 / 12 ? Math.sqrt(3 * light) : a * Math.log(12 * light - b) + c;
 }

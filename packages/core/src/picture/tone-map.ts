@@ -1,4 +1,4 @@
-import { fromPq, HLG, lightTable, PQ, toPq, WHITE } from './transfer.js';
+import { fromPq, HLG, lightTable, PQ, toPq, toScreen, WHITE } from './transfer.js';
 
 /** Brightest light that a tone map looks at, in candelas a square metre: what most HDR is graded on. */
 const PEAK = 1000;
@@ -50,7 +50,7 @@ export class ToneMap {
     this.light = Float32Array.from({ length: 256 }, (_, code) => table[code * 257] * unit);
     this.gamut = TO_709[primaries ?? 'bt2020'] ?? TO_709.bt2020;
     this.out = Uint8Array.from({ length: STEPS }, (_, i) =>
-      Math.round(255 * screenCode(rolledOff(MOST_LIGHT * (i / (STEPS - 1)) ** 4))),
+      Math.round(255 * toScreen(rolledOff(MOST_LIGHT * (i / (STEPS - 1)) ** 4))),
     );
     this.system = Float32Array.from(
       { length: 1024 },
@@ -104,9 +104,4 @@ function rolledOff(light: number): number {
   const [t2, t3] = [t * t, t * t * t];
   const rolled = (2 * t3 - 3 * t2 + 1) * KNEE + (t3 - 2 * t2 + t) * (1 - KNEE) + (-2 * t3 + 3 * t2) * TARGET;
   return Math.min(1, fromPq(rolled * SOURCE) / WHITE);
-}
-
-/** The screen's code, 0 to 1, of light (IEC 61966-2-1). */
-function screenCode(light: number): number {
-  return light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055;
 }

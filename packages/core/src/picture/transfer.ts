@@ -6,12 +6,11 @@ const power = (v: number, e: number) => Math.max(0, v) ** e;
 /** Light by a code from 0 to 1, as the curves' own standards have it; 1 is reference white, and light of HDR goes beyond. */
 const CURVES: Readonly<Record<string, (code: number) => number>> = {
   linear: (v) => v,
-  // IEC 61966-2-1
-  'iec61966-2-1': (v) => (v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4)),
+  'iec61966-2-1': (v) => fromScreen(v),
   // SMPTE ST 2084, equation 4.1
   smpte2084: (v) => fromPq(v) / WHITE,
   // ARIB STD-B67: light of the scene; a code of 0.75 is reference white.
-  'arib-std-b67': (v) => hlg(v) / hlg(0.75),
+  'arib-std-b67': (v) => fromHlg(v) / fromHlg(0.75),
 };
 
 /** Constants of SMPTE ST 2084. */
@@ -37,10 +36,24 @@ export function toPq(nits: number): number {
 /** Its constants a, b and c (ITU-R BT.2100). */
 export const HLG = [0.17883277, 0.28466892, 0.55991073] as const;
 
-function hlg(v: number): number {
+/** The scene's light, 0 to 1, of a code of ARIB STD-B67. */
+export function fromHlg(code: number): number {
   const [a, b, c] = HLG;
-  return v <= 0.5 ? (v * v) / 3 : (Math.exp((v - c) / a) + b) / 12;
+  return code <= 0.5 ? (code * code) / 3 : (Math.exp((code - c) / a) + b) / 12;
 }
+
+/** The code of the scene's light, 0 to 1. */
+export function toHlg(light: number): number {
+  const [a, b, c] = HLG;
+  return light <= 1 / 12 ? Math.sqrt(3 * light) : a * Math.log(12 * light - b) + c;
+}
+
+/** Light of a screen's code, both 0 to 1 (IEC 61966-2-1). */
+export const fromScreen = (v: number): number => (v <= 0.04045 ? v / 12.92 : power((v + 0.055) / 1.055, 2.4));
+
+/** The screen's code of light. */
+export const toScreen = (light: number): number =>
+  light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055;
 
 /** Light of the scene by the inverse of ITU-R BT.709's curve, which those of SD and of BT.2020 are too. */
 const rec709 = (v: number) => (v < 0.081 ? v / 4.5 : power((v + 0.099) / 1.099, 1 / 0.45));
