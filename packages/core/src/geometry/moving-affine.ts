@@ -1,5 +1,17 @@
 import type { Point } from './matrix.js';
 
+/** The places that lie nearest to one, the nearest first, by their numbers. Cost: sorting all. */
+export function nearestTo(
+  at: Point,
+  places: readonly (Point | null)[],
+  count: number,
+): { readonly i: number; readonly d: number }[] {
+  return places
+    .flatMap((p, i) => (p ? [{ i, d: Math.hypot(p.x - at.x, p.y - at.y) }] : []))
+    .sort((a, b) => a.d - b.d)
+    .slice(0, count);
+}
+
 /**
  * How a place moves with others: the affine map that fits them best where it is, each counting by its nearness (moving
  * least squares; Schaefer, McPhail and Warren 2006), as weights of theirs.

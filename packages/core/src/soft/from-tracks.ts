@@ -1,7 +1,7 @@
 import { LurnError } from '../errors.js';
 import type { Mesh } from '../geometry/mesh.js';
 import type { Point } from '../geometry/matrix.js';
-import { movingWeights } from '../geometry/moving-affine.js';
+import { movingWeights, nearestTo } from '../geometry/moving-affine.js';
 import { measuredEnd } from '../track/measured.js';
 import { triangulated } from './mesh-of-points.js';
 import { sampleAt, withSamples, EMPTY_TRACK, type Track } from '../track/track.js';
@@ -77,11 +77,8 @@ export function placeOfTrack({ mesh, track: soft }: MeshedTrack, own: number, tr
   if (both.length === 0) return null;
   const [{ frame, vertices }] = both;
   const { x, y } = sampleAt(track, frame)!;
-  const near = vertices
-    .flatMap((v, i) => (v ? [{ v, i, d: Math.hypot(v.x - x, v.y - y) }] : []))
-    .sort((a, b) => a.d - b.d)
-    .slice(0, NEIGHBOURS);
-  const weights = movingWeights({ x, y }, near.map(({ v }) => v), Math.max(1, near[0].d)); // prettier-ignore
+  const near = nearestTo({ x, y }, vertices, NEIGHBOURS);
+  const weights = movingWeights({ x, y }, near.map(({ i }) => vertices[i]!), Math.max(1, near[0].d)); // prettier-ignore
   return near.reduce(
     (sum, { i }, k) => ({
       x: sum.x + weights[k] * mesh.vertices[i].x,

@@ -1,4 +1,4 @@
-import { movingWeights } from '../geometry/moving-affine.js';
+import { movingWeights, nearestTo } from '../geometry/moving-affine.js';
 import type { Point } from '../geometry/matrix.js';
 import { sampleAt, type Track } from '../track/track.js';
 import type { SoftLead } from './soft-equations.js';
@@ -68,17 +68,11 @@ const [SURE, LEAST_SURE] = [0.015, 0.7];
  */
 export function leadsBy(own: readonly Point[], now: readonly Point[], vertices: readonly Point[]): SoftLeads {
   const out = new Map<number, SoftLead>();
-  const count = Math.min(own.length, now.length);
-  if (count < 3) return out;
+  if (own.length < 3 || now.length < own.length) return out;
   const width = widthOf(own);
   const sd = Math.max(LEAST_SURE, SURE * widthOf(now));
   vertices.forEach((at, v) => {
-    const near = Array.from({ length: count }, (_, i) => ({
-      i,
-      d: Math.hypot(own[i].x - at.x, own[i].y - at.y),
-    }))
-      .sort((a, b) => a.d - b.d)
-      .slice(0, NEIGHBOURS);
+    const near = nearestTo(at, own, NEIGHBOURS);
     if (near[0].d > BEYOND * width) return;
     const apart = Math.max(1, near[near.length - 1].d / 2);
     const weights = movingWeights(at, near.map(({ i }) => own[i]), apart); // prettier-ignore

@@ -1,6 +1,6 @@
 import { isInside } from '../geometry/area.js';
 import { borderEdges, bordersOf, edgesOf, faceGrowth, twiceArea, type Mesh } from '../geometry/mesh.js';
-import { movingWeights } from '../geometry/moving-affine.js';
+import { movingWeights, nearestTo } from '../geometry/moving-affine.js';
 import type { Point } from '../geometry/matrix.js';
 import { withoutStrays } from './mesh-making.js';
 import {
@@ -26,23 +26,17 @@ const NEIGHBOURS = 12;
  * where one was that lay in the same place.
  */
 export function carriedOver({ mesh, track }: MeshedTrack, vertices: readonly Point[]): SoftTrack {
-  const leads = vertices.map((at) => {
-    const near = mesh.vertices
-      .map((p, v) => ({ v, d: Math.hypot(p.x - at.x, p.y - at.y) }))
-      .sort((a, b) => a.d - b.d)
-      .slice(0, NEIGHBOURS);
-    return near;
-  });
+  const leads = vertices.map((at) => nearestTo(at, mesh.vertices, NEIGHBOURS));
   const samples = [...softSamples(track)].map((sample) => {
     const moved = vertices.map((at, i): SoftVertex | null => {
       const [first] = leads[i];
-      const same = sample.vertices[first.v];
+      const same = sample.vertices[first.i];
       if (first.d < 1e-3 || !same) return same;
-      const known = leads[i].filter(({ v }) => sample.vertices[v]);
+      const known = leads[i].filter((n) => sample.vertices[n.i]);
       if (known.length < 3) return null;
-      const weights = movingWeights(at, known.map(({ v }) => mesh.vertices[v]), Math.max(1, first.d)); // prettier-ignore
+      const weights = movingWeights(at, known.map((n) => mesh.vertices[n.i]), Math.max(1, first.d)); // prettier-ignore
       let [x, y] = [0, 0];
-      known.forEach(({ v }, k) => {
+      known.forEach(({ i: v }, k) => {
         x += weights[k] * sample.vertices[v]!.x;
         y += weights[k] * sample.vertices[v]!.y;
       });
