@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import {
   guessMapping,
   readSampleTable,
@@ -41,6 +41,7 @@ export function useSampleFile() {
   const [firstFrame, setFirstFrame] = useState(0);
   const [motion, setMotion] = useState<BroughtIn | null>(null);
   const [reading, setReading] = useState(false);
+  const latest = useRef<File | null>(null);
   const [failure, setFailure] = useState<string | null>(null);
   const result = useMemo((): { spots: ImportedSpot[] } | { fault: string } | null => {
     if (!file || !mapping) return null;
@@ -53,6 +54,10 @@ export function useSampleFile() {
 
   const choose = async (chosen: File | undefined) => {
     if (!chosen) return;
+    // What was chosen before may still be read: it must not come in its place.
+    latest.current = chosen;
+    const stands = () => latest.current === chosen;
+    setReading(false);
     setFile(null);
     setFailure(null);
     setMotion(null);
@@ -61,11 +66,12 @@ export function useSampleFile() {
       try {
         const { width, height } = info;
         const read = await readMaps(chosen, { width, height });
-        setMotion(motionInMaps(read, nameOf(chosen.name), info));
+        const found = motionInMaps(read, nameOf(chosen.name), info);
+        if (stands()) setMotion(found);
       } catch (error) {
-        setFailure((error as Error).message);
+        if (stands()) setFailure((error as Error).message);
       }
-      setReading(false);
+      if (stands()) setReading(false);
       return;
     }
     if (chosen.size > LARGEST) {
@@ -75,6 +81,7 @@ export function useSampleFile() {
     }
     try {
       const text = await chosen.text();
+      if (!stands()) return;
       const found = motionOf(text, info);
       if (found) {
         setMotion(found);
