@@ -67,6 +67,7 @@ export const DEFAULT_KEYS = {
   regroup: ['Shift+J'],
   surface: ['8'],
   soft: ['*'],
+  'by-colour': ['('],
   faces: ['%'],
   points: ['#'],
   edge: ['&'],

@@ -205,9 +205,12 @@ describe('a colour of the picture', () => {
 
   it('becomes the range of a tint, of a matte, or the brush', async () => {
     const asked: unknown[] = [];
-    const end = tellColours((at) => {
-      asked.push(at);
-      return Promise.resolve([200, 16, 9]);
+    const end = tellColours({
+      colourAt: (at) => {
+        asked.push(at);
+        return Promise.resolve([200, 16, 9]);
+      },
+      regionAt: () => Promise.resolve(null),
     });
     const range = { colour: '#808080', reach: 0.3, soften: 0.1, brightness: true };
     const matte = { kind: 'colour', id: 'm', name: 'Colour 1', range, outside: true } as const;

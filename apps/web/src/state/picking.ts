@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { graphicsOutOf, type Point, type Rgb } from '@lurn/core';
+import { graphicsOutOf, type Point, type Region, type Rgb } from '@lurn/core';
 import { changeMatte, layerById, NEW_RANGE } from '@lurn/model';
 import { bench, setBench } from './bench';
 import { change } from './layers';
@@ -7,14 +7,31 @@ import { edit, shotState } from './shot';
 
 /** Colours taken from the picture, by pressing on it. */
 
-/** Asks the picture that is shown for its colour at a place as shot; null beyond it. */
-type AskColour = (at: Point) => Promise<Rgb | null>;
-let ask: AskColour = () => Promise.resolve(null);
+/** What the picture that is shown tells of a place as shot; null beyond it. */
+interface Colours {
+  colourAt(at: Point): Promise<Rgb | null>;
+  /** What hangs together with it by its colour. @param reach  how far colours may be from that, 0 to 1 */
+  regionAt(at: Point, reach: number): Promise<Region | null>;
+}
+
+const NONE: Colours = { colourAt: () => Promise.resolve(null), regionAt: () => Promise.resolve(null) };
+let ask = NONE;
 
 /** Says who knows the picture. @returns what ends it */
-export function tellColours(by: AskColour): () => void {
+export function tellColours(by: Colours): () => void {
   ask = by;
-  return () => (ask = () => Promise.resolve(null));
+  return () => (ask = NONE);
+}
+
+/** Colours are alike that are no farther apart than this, unless somebody asks for more or less. */
+export const LIKE = 0.12;
+
+/** What hangs together with a place by its colour; says so where there is nothing. */
+export async function likeAt(at: Point, reach: number): Promise<Region | null> {
+  const region = await ask.regionAt(at, reach);
+  if (!region)
+    toast.info('Nothing hangs together there by its colour: press on the picture.', { id: 'pick' });
+  return region;
 }
 
 const hex = (rgb: Rgb) => `#${rgb.map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`;
@@ -23,7 +40,7 @@ const hex = (rgb: Rgb) => `#${rgb.map((v) => Math.round(v).toString(16).padStart
 export async function pickAt(at: Point): Promise<void> {
   const { tool, brush, info } = bench();
   if (tool.id !== 'pick') return;
-  const rgb = await ask(at);
+  const rgb = await ask.colourAt(at);
   if (!rgb) {
     toast.info('There is no picture there: press on the picture.', { id: 'pick' });
     return;

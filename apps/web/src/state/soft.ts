@@ -79,8 +79,12 @@ function fittingSpacing(outline: readonly Point[]): number {
   return Math.min(LIMITS.spacing[1], Math.max(2 * LIMITS.spacing[0], spacing));
 }
 
-/** Makes a soft surface of an outline drawn on the present frame: that becomes its own. */
-export function drawSoft(corners: readonly Point[], smooth: boolean): void {
+/** Makes a soft surface of an outline drawn on the present frame: that becomes its own. @param holes  straight ones in it */
+export function drawSoft(
+  corners: readonly Point[],
+  smooth: boolean,
+  holes: readonly (readonly Point[])[] = [],
+): void {
   const { frame, info } = bench();
   const outline = outlineOf(corners, smooth);
   const fault = faultOfOutline(outline, info.width, info.height);
@@ -89,7 +93,8 @@ export function drawSoft(corners: readonly Point[], smooth: boolean): void {
     return;
   }
   try {
-    put(frame, corners, smooth, makeMesh({ outline, spacing: fittingSpacing(outline), fit: 'even' }));
+    const mesh = makeMesh({ outline, holes, spacing: fittingSpacing(outline), fit: 'even' });
+    put(frame, corners, smooth, mesh, EMPTY_SOFT_TRACK, {}, holes);
   } catch (error) {
     if (!(error instanceof LurnError)) throw error;
     tell(error);
@@ -153,6 +158,7 @@ function put(
   mesh: Mesh,
   track = EMPTY_SOFT_TRACK,
   more: Partial<Pick<SoftSurface, 'name' | 'leads'>> = {},
+  holes: readonly (readonly Point[])[] = [],
 ): void {
   const document = shotDocument();
   const spacing = fittingSpacing(outlineOf(corners, smooth));
@@ -166,7 +172,14 @@ function put(
       spacing,
     },
     ...more,
-    shapes: [{ kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] }],
+    shapes: [
+      { kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] },
+      ...holes.map((hole): SurfaceShape => ({
+        kind: 'ignore',
+        smooth: false,
+        keys: [{ frame, shape: pairs(hole) }],
+      })),
+    ],
     ...storedMesh(mesh),
   };
   edit((s) => addSurface(s, soft, ownSample(soft, track)));

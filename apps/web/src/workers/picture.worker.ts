@@ -1,6 +1,7 @@
 import type { RasterSource } from '@lurn/model';
 import { Comlink } from './comlink';
 import { DecodedElsewhere } from './decoding';
+import { regionOfColour } from './like-region';
 import { meanColour } from './mean-colour';
 import { LayeredPanes, type Composed } from './layered-panes';
 import { Rasters } from './rasters';
@@ -36,6 +37,7 @@ import {
   type ChromaSiting,
   type Eye,
   type Matrix3,
+  type Region,
   type Rgb,
   type Scene,
   type Size,
@@ -105,6 +107,9 @@ const FAR_BEHIND = 10;
 
 /** A picture that should be lent is read when it has not come after so many milliseconds. */
 const LENDING_MS = 400;
+
+/** Colours so far beyond a range belong to it in part. */
+const SOFTLY = 0.04;
 
 /** How long after a part of the reduced copy was missing it is tried again, in milliseconds. */
 const ASK_AGAIN_MS = 2000;
@@ -216,6 +221,20 @@ class PictureWorker {
     if (!picture || !coding) return null;
     const at = apply(picture.from.fromUpright, x, y);
     return meanColour(picture, at, new PlaneCoding(coding, coding.height));
+  }
+
+  /**
+   * What hangs together with a place of the picture as shot that is shown, and has a colour near the one there; null beyond it.
+   *
+   * @param reach  how far from it, 0 to 1 of the way from black to white
+   */
+  regionAt(x: number, y: number, reach: number): Region | null {
+    const { picture, coding } = this;
+    const colour = this.colourAt(x, y);
+    if (!picture || !coding || !colour) return null;
+    const range = { colour, reach, soften: SOFTLY, brightness: false };
+    const planes = new PlaneCoding(coding, coding.height);
+    return regionOfColour(picture, planes, range, { x, y }, picture.from.fromUpright);
   }
 
   /** Takes over the pictures that somebody else reads of the same file. */

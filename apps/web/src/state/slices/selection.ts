@@ -33,6 +33,8 @@ export type ToolInHand =
   | { readonly id: 'paint' }
   /** Points of a mesh: put, chosen, moved, cut. */
   | { readonly id: 'points' }
+  /** Makes a mesh of what hangs together by its colour. */
+  | { readonly id: 'by-colour' }
   /** Takes a colour for a matte, by its id, for the tint that the layer is (null), or for the brush. */
   | { readonly id: 'pick'; readonly layer: string; readonly matte: string | null }
   | { readonly id: 'by-hand'; readonly step: number }

@@ -72,6 +72,13 @@ export function lookingActions(): Action[] {
         toggleDrawing('soft');
       },
     },
+    {
+      id: 'by-colour',
+      group: 'Look',
+      label: 'A mesh of what has one colour',
+      run: () =>
+        setBench({ station: 'mark', tool: { id: bench().tool.id === 'by-colour' ? 'mark' : 'by-colour' } }),
+    },
     { id: 'faces', group: 'Look', label: 'Find faces on this frame', run: () => void findFaces() },
     {
       id: 'points',

@@ -4,10 +4,11 @@ import { changeArea, type DrawnArea } from '@lurn/model';
 import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
 import { capital, plural } from '../../../lib/format';
-import { deleteArea, removeAreaKey, rideOn } from '../../../state/areas';
+import { cornersOn, deleteArea, removeAreaKey, rideOn } from '../../../state/areas';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { edit, useShot } from '../../../state/shot';
+import { drawSoft } from '../../../state/soft';
 import { Choice } from './Choice';
 import { Hint, Section } from './Section';
 
@@ -95,6 +96,14 @@ function Details({ area }: { readonly area: DrawnArea }) {
         options={KINDS}
         onChange={(k) => edit((s) => changeArea(s, id, { kind: k }))}
       />
+      <button
+        type="button"
+        className="btn btn-xs w-full"
+        title="A soft surface of this outline, as it lies on this frame"
+        onClick={() => drawSoft(cornersOn(area, frame), smooth)}
+      >
+        Make a mesh of it
+      </button>
       <label className="flex cursor-pointer items-center gap-2">
         <input
           type="checkbox"

@@ -39,6 +39,15 @@ export function SoftSurfaces() {
         </button>
         <button
           type="button"
+          className={`btn btn-sm w-full ${tool.id === 'by-colour' ? 'btn-primary' : ''}`}
+          aria-pressed={tool.id === 'by-colour'}
+          title={tip('Press on a colour: what hangs together by it becomes a mesh', 'by-colour')}
+          onClick={() => setBench({ tool: { id: tool.id === 'by-colour' ? 'mark' : 'by-colour' } })}
+        >
+          By its colour …
+        </button>
+        <button
+          type="button"
           className="btn btn-sm w-full"
           title={tip('Each face on the frame that is shown becomes a mesh', 'faces')}
           onClick={() => void findFaces()}

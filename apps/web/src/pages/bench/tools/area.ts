@@ -1,5 +1,4 @@
-import { apply, invert, outlineOf, pictureInSource, rectangle, type Point } from '@lurn/core';
-import { simplified } from '../../../lib/simplify';
+import { apply, invert, outlineOf, pictureInSource, rectangle, simplified, type Point } from '@lurn/core';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';

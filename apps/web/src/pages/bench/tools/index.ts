@@ -1,5 +1,6 @@
 import { bench, useBench, type ToolInHand } from '../../../state/bench';
 import { AreaTool } from './area';
+import { ByColourTool } from './by-colour';
 import { ByHandTool } from './by-hand';
 import { CarryOnTool } from './carry-on';
 import { HoldTool } from './hold';
@@ -21,6 +22,7 @@ const TOOLS: { readonly [K in ToolInHand['id']]: (told: Extract<ToolInHand, { id
   paint: () => new PaintTool(),
   pick: () => new PickTool(),
   points: () => new PointsTool(),
+  'by-colour': () => new ByColourTool(),
   'by-hand': ({ step }) => new ByHandTool(step),
   'carry-on': ({ spot }) => new CarryOnTool(spot),
 };

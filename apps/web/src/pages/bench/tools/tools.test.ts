@@ -1,13 +1,17 @@
 import { sampleAt, type Track } from '@lurn/core';
-import { spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
+import { softOf, spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
+import { toast } from 'sonner';
 import { cornersOn, deleteArea, drawArea, removeAreaKey, removeCorner, rideOn } from '../../../state/areas';
 import { bench, setBench } from '../../../state/bench';
+import { tellColours } from '../../../state/picking';
 import { shotDocument, shotState, undo, useShot } from '../../../state/shot';
 import { lying, openBench, shotWith, spot } from '../../../testing/open-bench';
 import { madeScene } from '../../../testing/made-scene';
 import { Hand, hintOf, type Press, type Target } from '.';
 
-jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn(), success: jest.fn() } }));
+jest.mock('sonner', () => ({
+  toast: { info: jest.fn(), error: jest.fn(), success: jest.fn(), warning: jest.fn() },
+}));
 
 /** What is done with the pointer, tool by tool; a picture pixel is a CSS pixel here. */
 
@@ -374,5 +378,66 @@ describe('drawing areas', () => {
     expect(deleteArea()).toBe(true);
     expect(deleteArea()).toBe(false);
     setBench({ scene: null });
+  });
+});
+
+describe('a mesh of one colour', () => {
+  const asked: number[] = [];
+  const square = (half: number) => [
+    { x: 200 - half, y: 180 - half },
+    { x: 200 + half, y: 180 - half },
+    { x: 200 + half, y: 180 + half },
+    { x: 200 - half, y: 180 + half },
+  ];
+  /** The farther colours may be, the larger it is. */
+  const regionAt = (_: unknown, reach: number) => {
+    asked.push(reach);
+    return Promise.resolve(reach > 0.9 ? null : { outline: square(50 + 200 * reach), holes: [square(20)] });
+  };
+  const settled = () => new Promise((done) => setTimeout(done));
+  let end: () => void;
+  beforeEach(() => {
+    asked.length = 0;
+    end = tellColours({ colourAt: () => Promise.resolve(null), regionAt });
+    open();
+    setBench({ tool: { id: 'by-colour' } });
+  });
+  afterEach(() => end());
+
+  it('is shown while more is taken in, and made when the pointer is let go: one step of undo, its hole kept', async () => {
+    down(200, 180);
+    await settled();
+    const first = bench().drawing;
+    for (let x = 201; x <= 250; x++) drag(x, 180);
+    await settled();
+    expect(bench().drawing[1].x).toBeGreaterThan(first[1].x);
+    // One question at a time, the last one among them.
+    expect([asked.length, asked.at(-1)]).toEqual([2, 0.22]);
+    hand.tool.up();
+    await settled();
+    const [made] = softOf(shotDocument());
+    expect(made.shapes.map((s) => s.kind)).toEqual(['focus', 'ignore']);
+    expect(made.shapes[0].keys[0].shape[1]).toEqual([294, 86]);
+    expect([bench().drawing, bench().tool, bench().selected]).toEqual([[], { id: 'mark' }, [made.id]]);
+    expect(steps()).toBe(1);
+    undo();
+    expect(softOf(shotDocument())).toEqual([]);
+  });
+
+  it('is given up with Escape, and says so where nothing has that colour', async () => {
+    down(200, 180);
+    drag(260, 180);
+    expect(hand.tool.key('Escape')).toBe(true);
+    await settled();
+    expect([bench().drawing, softOf(shotDocument())]).toEqual([[], []]);
+    down(200, 180);
+    drag(690, 180);
+    hand.tool.up();
+    await settled();
+    expect(softOf(shotDocument())).toEqual([]);
+    expect(toast.info).toHaveBeenCalledWith(expect.stringContaining('Nothing hangs together'), {
+      id: 'pick',
+    });
+    expect(bench().tool).toEqual({ id: 'by-colour' });
   });
 });

@@ -107,7 +107,10 @@ export function usePicture(
     });
     const stopShot = useShot.subscribe(show);
     const onRasterFailed = Comlink.proxy((key: string, message: string) => rasterFailed(key, message));
-    const stopColours = tellColours(({ x, y }) => api.colourAt(x, y));
+    const stopColours = tellColours({
+      colourAt: ({ x, y }) => api.colourAt(x, y),
+      regionAt: ({ x, y }, reach) => api.regionAt(x, y, reach),
+    });
     const stopRasters = followRasters((sources) => void api.wantRasters(sources, onRasterFailed));
     void opened.then((drafting) => {
       queue.drafting = drafting;

@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from './matrix.js';
 
 /**
  * The fewest corners of a drawn loop that no point of it strays from by more than so much (Ramer 1972, Douglas and
