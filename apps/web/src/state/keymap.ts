@@ -67,7 +67,7 @@ export const DEFAULT_KEYS = {
   regroup: ['Shift+J'],
   surface: ['8'],
   soft: ['*'],
-  'by-colour': ['('],
+  'by-colour': ['_'],
   faces: ['%'],
   points: ['#'],
   edge: ['&'],

@@ -10,6 +10,7 @@ import {
   LurnError,
   patchPlace,
   sampleAt,
+  softAt,
   tame,
   measuredEnd,
   withoutSamples,
@@ -113,8 +114,9 @@ export function bridgeGap(): void {
   edit((state) => {
     const changed = { ...state.measured };
     if (soft) {
-      const only = points.length > 0 ? new Set(points) : undefined;
       const track = softTrackOf(state, soft.id);
+      // Where nothing of it is known, no point of it can be meant more than another.
+      const only = points.length > 0 && softAt(track, frame) ? new Set(points) : undefined;
       const { from, to } = repairSpan() ?? gapOfMesh(track, frame, only);
       try {
         changed[soft.id] = bridgeMesh(track, from, to, only);

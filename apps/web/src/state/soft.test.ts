@@ -4,6 +4,7 @@ import { openBench } from '../testing/open-bench';
 import { deleteSelected, nudge, pinSpot, placeSpot } from './acts';
 import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState, undo } from './shot';
+import { bridgeGap } from './repairs';
 import { addVertex, choosePoints, cutMesh, endVertices, moveVertex, unpin } from './mesh-points';
 import { borderShown, placesShown } from './mesh-shown';
 import { drawSoft, meshOfSpots, remesh, softToFollow } from './soft';
@@ -163,4 +164,19 @@ it('is made of spots that were tracked', () => {
   const made = softOf(shotDocument())[1];
   expect([made.vertices.length, made.faces.length, made.frame]).toEqual([4, 2, 3]);
   expect(softAt(softTrackOf(shotState(), made.id), 4)!.vertices[0]!.x).toBeCloseTo(44, 3);
+});
+
+it('a gap is bridged for the chosen points, and for all of them where nothing of it is known', () => {
+  moved(5);
+  moved(7);
+  moved(9);
+  const states = (frame: number) => softAt(track(), frame)?.vertices.map((v) => v?.state ?? 'none') ?? [];
+  setBench({ points: [2] });
+  endVertices(only().id, [2, 3], 4, 5);
+  setBench({ frame: 5 });
+  bridgeGap();
+  expect([states(5)[2], states(5)[3]]).toEqual(['bridged', 'none']);
+  setBench({ frame: 8 });
+  bridgeGap();
+  expect(new Set(states(8))).toEqual(new Set(['bridged']));
 });

@@ -46,6 +46,18 @@ test('a hole stays open, a pinprick does not', () => {
   expect(Math.abs(area(holes[0]) - Math.PI * 225)).toBeLessThan(30);
 });
 
+test('a thread that hangs on it is left out, a slit is filled', () => {
+  const whole = disc(80, 60, 40);
+  const thread = (x: number, y: number) => Math.abs(y - 60) < 1 && x > 20 && x < 80;
+  const slit = (x: number, y: number) => Math.abs(x - 90) < 1 && y > 60;
+  const { outline, holes } = regionAbout(
+    picture((x, y) => (whole(x, y) && !slit(x, y)) || thread(x, y)),
+    { x: 70, y: 40 },
+  )!;
+  expect(holes).toEqual([]);
+  for (const { x, y } of outline) expect(Math.abs(Math.hypot(x - 80, y - 60) - 40)).toBeLessThan(2.5);
+});
+
 test('what reaches the rim of the picture ends there', () => {
   const { outline } = regionAbout(picture(disc(0, 0, 60)), { x: 10, y: 10 })!;
   expect(Math.abs(area(outline) - (Math.PI * 3600) / 4)).toBeLessThan(60);
