@@ -1,11 +1,25 @@
 import { mkdir } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
-import { deflateSync } from 'node:zlib';
-import { dataExportById, handOver, LurnError, readData, stoppedError, type DataFile } from '@lurn/core';
+import { promisify } from 'node:util';
+import { deflate } from 'node:zlib';
+import {
+  dataExportById,
+  handOver,
+  inTurn,
+  LurnError,
+  readData,
+  stoppedError,
+  type DataFile,
+  type Pack,
+} from '@lurn/core';
 import { ZipFile } from '@lurn/engine';
 import type { HandOverArguments } from './arguments/index.js';
 import { checkOutputs, readText, writeOut } from './files.js';
 import { progressLine, type Surroundings } from './surroundings.js';
+
+const deflated = promisify<Uint8Array, { level: number }, Buffer>(deflate);
+/** On threads of its own. */
+const pack: Pack = (raw) => deflated(raw, { level: 4 });
 
 /** `lurn hand-over`: measured or solved motion as another program wants it. */
 export async function handOverCommand(args: HandOverArguments, io: Surroundings): Promise<object> {
@@ -14,11 +28,11 @@ export async function handOverCommand(args: HandOverArguments, io: Surroundings)
   const isFolder = (format.many ?? false) && extname(out).toLowerCase() !== '.zip';
   await checkOutputs({ 'data file': args.data }, isFolder ? {} : { '--out': out });
   const data = readData(await readText(args.data), { ...size, ...(fps !== null && { fps }) }, own);
-  const files = handOver(data, format, choices, (raw) => deflateSync(raw, { level: 4 }));
+  const files = handOver(data, format, choices, pack);
   const names = data.things.map((t) => t.name);
   const told = { out, as, kind: data.kind, names };
   if (!format.many) {
-    for (const { content } of files) await writeOut(out, content);
+    for await (const { content } of inTurn(files)) await writeOut(out, content);
     return { ...told, files: 1 };
   }
   const total = 2 * data.things[0].frames.length;
@@ -36,7 +50,7 @@ export async function handOverCommand(args: HandOverArguments, io: Surroundings)
 }
 
 async function intoFolder(folder: string, files: Iterable<DataFile>): Promise<void> {
-  for (const { name, content } of files) {
+  for await (const { name, content } of inTurn(files)) {
     const place = join(resolve(folder), name);
     await mkdir(dirname(place), { recursive: true }).catch((error: NodeJS.ErrnoException) => {
       throw new LurnError('bad-output', `--out ${folder} cannot be made a folder: ${error.message}.`);
@@ -48,7 +62,7 @@ async function intoFolder(folder: string, files: Iterable<DataFile>): Promise<vo
 async function intoZip(path: string, files: Iterable<DataFile>): Promise<void> {
   const zip = new ZipFile(resolve(path));
   try {
-    for (const { name, content } of files)
+    for await (const { name, content } of inTurn(files))
       await zip.add(name, typeof content === 'string' ? Buffer.from(content) : content);
     await zip.finish();
   } catch (error) {

@@ -131,6 +131,7 @@ export * from './formats/motion-file.js';
 export * from './formats/notes-file.js';
 export * from './formats/motion-table.js';
 export * from './formats/exr.js';
+export type { Pack } from './formats/packing.js';
 export * from './picture/transfer.js';
 export * from './picture/tone-map.js';
 export * from './picture/graphics-light.js';

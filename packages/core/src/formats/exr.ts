@@ -1,5 +1,6 @@
-import { zlibSync, unzlibSync } from 'fflate';
+import { unzlibSync } from 'fflate';
 import { LurnError } from '../errors.js';
+import { packHere, type Pack } from './packing.js';
 
 /** Samples of one picture, row by row, a plane a channel. */
 export interface FloatPicture {
@@ -13,21 +14,49 @@ const [HALF, FLOAT] = [1, 2];
 /** Rows that are packed together with this compression (ZIP). */
 const [ZIP, ROWS] = [3, 16];
 
-/** Packs bytes as a zlib stream. */
-export type Pack = (raw: Uint8Array) => Uint8Array;
-
-const plainPack: Pack = (raw) => zlibSync(raw, { level: 4 });
-
 /**
  * Writes an OpenEXR picture of 16 or 32 bits a sample (OpenEXR 2.0 file layout): scan lines, ZIP. Cost: some twenty
  * operations a sample and the packing.
- *
- * @param pack  what packs its lines: one that is at hand may be several times faster than what packs everywhere
  */
-export function writeExr(
+export function writeExr(picture: FloatPicture, bits: 16 | 32): Uint8Array {
+  const lines = linesOf(picture, bits);
+  return joined(picture, bits, lines, lines.map(packHere)); // prettier-ignore
+}
+
+/** {@link writeExr}, packed by something else. */
+export async function writeExrBy(pack: Pack, picture: FloatPicture, bits: 16 | 32): Promise<Uint8Array> {
+  const lines = linesOf(picture, bits);
+  return joined(picture, bits, lines, await Promise.all(lines.map(pack)));
+}
+
+/** Its rows as they are packed, some together. */
+function linesOf({ width, height, channels }: FloatPicture, bits: 16 | 32): Uint8Array[] {
+  const names = Object.keys(channels).sort();
+  const size = bits / 8;
+  const lines: Uint8Array[] = [];
+  for (let y = 0; y < height; y += ROWS) {
+    const rows = Math.min(ROWS, height - y);
+    const raw = new Uint8Array(rows * width * names.length * size);
+    const view = new DataView(raw.buffer);
+    let at = 0;
+    for (let row = y; row < y + rows; row++)
+      for (const name of names) {
+        const plane = channels[name];
+        const line = plane.subarray(row * width, (row + 1) * width);
+        if (bits === 32) raw.set(new Uint8Array(line.buffer, line.byteOffset, line.byteLength), at);
+        else for (let k = 0; k < width; k++) view.setUint16(at + 2 * k, toHalf(line[k]), true);
+        at += size * width;
+      }
+    lines.push(foretold(raw));
+  }
+  return lines;
+}
+
+function joined(
   { width, height, channels }: FloatPicture,
   bits: 16 | 32,
-  pack: Pack = plainPack,
+  lines: readonly Uint8Array[],
+  packed: readonly Uint8Array[],
 ): Uint8Array {
   const names = Object.keys(channels).sort();
   const out = new Bytes();
@@ -46,25 +75,11 @@ export function writeExr(
   out.attribute('screenWindowCenter', 'v2f', new Bytes().f32(0).f32(0).all());
   out.attribute('screenWindowWidth', 'float', new Bytes().f32(1).all());
   out.u8(0);
-  const size = bits / 8;
-  const chunks: Uint8Array[] = [];
-  for (let y = 0; y < height; y += ROWS) {
-    const rows = Math.min(ROWS, height - y);
-    const raw = new Uint8Array(rows * width * names.length * size);
-    const view = new DataView(raw.buffer);
-    let at = 0;
-    for (let row = y; row < y + rows; row++)
-      for (const name of names) {
-        const plane = channels[name];
-        for (let k = row * width; k < (row + 1) * width; k++, at += size) {
-          if (bits === 16) view.setUint16(at, toHalf(plane[k]), true);
-          else view.setFloat32(at, plane[k], true);
-        }
-      }
-    const packed = pack(foretold(raw));
-    const body = packed.length < raw.length ? packed : raw;
-    chunks.push(new Bytes().u32(y).u32(body.length).raw(body).all());
-  }
+  const chunks = lines.map((line, i) => {
+    // What does not pack is kept as it was.
+    const body = packed[i].length < line.length ? packed[i] : untold(line);
+    return new Bytes().u32(i * ROWS).u32(body.length).raw(body).all(); // prettier-ignore
+  });
   let offset = out.length + 8 * chunks.length;
   for (const chunk of chunks) {
     out.u32(offset >>> 0).u32(Math.floor(offset / 2 ** 32));
@@ -148,13 +163,18 @@ function readScanLines(bytes: Uint8Array, bad: (why: string) => LurnError): Floa
 function foretold(raw: Uint8Array): Uint8Array {
   const out = new Uint8Array(raw.length);
   const half = (raw.length + 1) >> 1;
-  for (let k = 0; k < raw.length; k++) out[(k & 1 ? half : 0) + (k >> 1)] = raw[k];
-  let before = out[0];
-  for (let k = 1; k < out.length; k++) {
-    const now = out[k];
+  let before = 0;
+  for (let k = 0; k < half; k++) {
+    const now = raw[2 * k];
     out[k] = now - before + 128;
     before = now;
   }
+  for (let k = half, from = 1; k < out.length; k++, from += 2) {
+    const now = raw[from];
+    out[k] = now - before + 128;
+    before = now;
+  }
+  out[0] = raw[0];
   return out;
 }
 

@@ -1,11 +1,12 @@
-import type { Pack } from '../exr.js';
+import type { Pack } from '../packing.js';
 import type { DataChoices } from './choices.js';
 import type { DataKind, MovingData } from './moving-data.js';
 
 export interface DataFile {
   /** Its name where there are several; of a single one it is chosen by whoever writes it. */
   readonly name: string;
-  readonly content: string | Uint8Array;
+  /** To come where it is packed elsewhere: see {@link inTurn}. */
+  readonly content: string | Uint8Array | Promise<Uint8Array>;
 }
 
 /** A kind of file that data leaves in: adding one is adding a file here and a line to the list. */
@@ -22,7 +23,7 @@ export interface DataExport {
   readonly many?: boolean;
   /**
    * @param data  in our coordinates
-   * @param pack  a fast way to pack bytes, where there is one
+   * @param pack  a way to pack bytes elsewhere, where there is one
    * @throws LurnError `no-size`, `no-rate` where it needs what is not known
    */
   readonly files: (data: MovingData, choices: DataChoices, pack?: Pack) => Iterable<DataFile>;

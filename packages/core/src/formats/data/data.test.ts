@@ -3,7 +3,9 @@ import fc from 'fast-check';
 import { decode } from 'fast-png';
 import { apply, invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
 import { composeSimilarity } from '../../geometry/similarity.js';
-import { fromHalf, readExr, toHalf, writeExr } from '../exr.js';
+import { fromHalf, readExr, toHalf, writeExr, writeExrBy } from '../exr.js';
+import { writePng, writePngBy } from '../png.js';
+import { inTurn } from './in-turn.js';
 import {
   asChosen,
   coordinatesFor,
@@ -212,7 +214,7 @@ describe('files', () => {
       for (const kind of format.of) {
         const files = [...handOver(ALL[kind], format)];
         expect(files.length).toBe(format.many ? 8 : 1);
-        expect(files.every((f) => f.content.length > 20)).toBe(true);
+        expect(files.every((f) => (f.content as Uint8Array).length > 20)).toBe(true);
       }
   });
 
@@ -285,13 +287,13 @@ describe('ST maps', () => {
 });
 
 describe('EXR', () => {
-  it('keeps floats bit for bit, and halves to the nearest', () => {
+  it('keeps floats bit for bit, and halves to the nearest', async () => {
     const values = Float32Array.from({ length: 37 * 21 }, (_, k) => Math.sin(k) * 10 ** ((k % 9) - 4));
     const picture = { width: 37, height: 21, channels: { G: values, A: values.map((v) => -v) } };
     expect(readExr(writeExr(picture, 32)).channels.G).toEqual(values);
     // Packed by another that is at hand, it is the same picture.
-    const packs = jest.fn((raw: Uint8Array) => deflateSync(raw, { level: 1 }));
-    expect(readExr(writeExr(picture, 32, packs)).channels.G).toEqual(values);
+    const packs = jest.fn((raw: Uint8Array) => Promise.resolve(deflateSync(raw, { level: 1 })));
+    expect(readExr(await writeExrBy(packs, picture, 32)).channels.G).toEqual(values);
     expect(packs).toHaveBeenCalled();
     const half = readExr(writeExr(picture, 16));
     half.channels.A.forEach((v, k) => expect(Math.abs(v + values[k])).toBeLessThanOrEqual(Math.abs(values[k]) / 2048 + 3e-8)); // prettier-ignore
@@ -310,4 +312,49 @@ describe('EXR', () => {
     [Uint8Array.of(1, 2, 3), /no EXR/],
     [writeExr({ width: 4, height: 40, channels: { R: new Float32Array(160) } }, 32).subarray(0, 330), /cut off|broken/],
   ])('what is broken says so', (bytes, why) => expect(() => readExr(bytes)).toThrow(why));
+});
+
+describe('PNG of 16 bits', () => {
+  const data = Uint16Array.from({ length: 3 * 23 * 9 }, (_, k) => (k * 7919) % 65536);
+
+  it('keeps every sample, packed here or elsewhere', async () => {
+    const picture = { width: 23, height: 9, data };
+    const packed = writePngBy((raw) => Promise.resolve(deflateSync(raw)), picture);
+    for (const file of [writePng(picture), await packed]) {
+      const read = decode(file, { checkCrc: true });
+      expect([read.width, read.height, read.depth, read.channels]).toEqual([23, 9, 16, 3]);
+      expect(Uint16Array.from(read.data)).toEqual(data);
+    }
+  });
+
+  it('of a ramp packs to next to nothing', () => {
+    const ramp = Uint16Array.from({ length: 3 * 256 * 256 }, (_, k) => 257 * (Math.floor(k / 3) % 256));
+    expect(writePng({ width: 256, height: 256, data: ramp }).length).toBeLessThan(4000);
+  });
+});
+
+describe('files in turn', () => {
+  it('come in their order, those that are packed elsewhere begun ahead', async () => {
+    const [begun, seen] = [[] as number[], [] as string[]];
+    const files = (function* () {
+      for (let k = 0; k < 20; k++) {
+        begun.push(k);
+        // The later ones are there first.
+        const content = new Promise<Uint8Array>((done) => setTimeout(() => done(Uint8Array.of(k)), 20 - k));
+        yield { name: `${k}`, content };
+      }
+    })();
+    for await (const { name, content } of inTurn(files)) {
+      if (seen.length === 0) expect(begun.length).toBeGreaterThan(3);
+      expect(begun.length - seen.length).toBeLessThan(8);
+      expect(content).toEqual(Uint8Array.of(Number(name)));
+      seen.push(name);
+    }
+    expect(seen).toEqual(begun.map(String));
+  });
+
+  it('end where one of them fails, and the others fail in silence', async () => {
+    const files = [0, 1, 2].map((k) => ({ name: `${k}`, content: Promise.reject(new Error(`no ${k}`)) }));
+    await expect(inTurn(files).next()).rejects.toThrow('no 0');
+  });
 });

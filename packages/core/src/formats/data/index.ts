@@ -1,5 +1,5 @@
 import { LurnError } from '../../errors.js';
-import type { Pack } from '../exr.js';
+import type { Pack } from '../packing.js';
 import { OUR_CHOICES, rateOf, type DataChoices } from './choices.js';
 import { csvExport } from './data-csv.js';
 import type { DataExport, DataFile } from './data-export.js';
@@ -19,6 +19,7 @@ export { MatrixParts } from './matrix-parts.js';
 export { readData } from './read-data.js';
 export { readMapPng, stMap } from './st-maps.js';
 export * from './brought-in.js';
+export * from './in-turn.js';
 
 /** Every kind of file that data leaves in, in the order in which they are offered. */
 export const DATA_EXPORTS: readonly DataExport[] = [

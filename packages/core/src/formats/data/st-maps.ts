@@ -1,8 +1,9 @@
-import { decode, encode } from 'fast-png';
+import { decode } from 'fast-png';
 import { LurnError } from '../../errors.js';
 import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
 import { placeOf, type Warp } from '../../geometry/warp.js';
-import { writeExr, type FloatPicture } from '../exr.js';
+import { writeExr, writeExrBy, type FloatPicture } from '../exr.js';
+import { writePng, writePngBy, type DeepPicture } from '../png.js';
 import { sizeFor } from './choices.js';
 import type { DataExport, DataFile } from './data-export.js';
 import { matrixOf, type MovingData } from './moving-data.js';
@@ -48,11 +49,8 @@ function stMapOf(from: Warp, width: number, height: number): FloatPicture {
   return { width, height, channels: { R, G, B } };
 }
 
-/** Ramps pack hardly better at higher levels, which take three times as long. */
-const PACKING = 2;
-
 /** The map as a picture of whole numbers: what lies outside of the picture is put on its border. */
-function asPng({ width, height, channels: { R, G, B } }: FloatPicture): Uint8Array {
+function inWholeNumbers({ width, height, channels: { R, G, B } }: FloatPicture): DeepPicture {
   const data = new Uint16Array(width * height * 3);
   const whole = (v: number) => Math.round(65535 * Math.min(1, Math.max(0, v)));
   for (let k = 0; k < width * height; k++) {
@@ -60,7 +58,7 @@ function asPng({ width, height, channels: { R, G, B } }: FloatPicture): Uint8Arr
     data[3 * k + 1] = whole(G[k]);
     data[3 * k + 2] = whole(B[k]);
   }
-  return encode({ width, height, data, depth: 16, channels: 3 }, { zlib: { level: PACKING } });
+  return { width, height, data };
 }
 
 /**
@@ -86,7 +84,7 @@ function decoded(bytes: Uint8Array, name: string) {
 }
 
 /** Every frame's map there and back: `steady/` makes the steadied picture of the one as shot, `back/` the other way. */
-function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture) => Uint8Array): Generator<DataFile> {
+function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture) => DataFile['content']): Generator<DataFile> {
   const size = sizeFor(data.clip, 'An ST map');
   for (const f of data.things[0].frames) {
     const there = multiply(matrixOf(f, 2), matrixOf(f, 1));
@@ -100,12 +98,16 @@ export const stPngExport: DataExport = {
   ...{ id: 'st-png', name: 'ST maps, PNG of 16 bits', extension: 'zip', many: true },
   of: ['motion'],
   heeds: [],
-  files: (data) => mapsOf(data, 'png', asPng),
+  files: (data, _, pack) =>
+    mapsOf(data, 'png', (map) => {
+      const picture = inWholeNumbers(map);
+      return pack ? writePngBy(pack, picture) : writePng(picture);
+    }),
 };
 
 export const stExrExport: DataExport = {
   ...{ id: 'st-exr', name: 'ST maps, EXR of 32 bits', extension: 'zip', many: true },
   of: ['motion'],
   heeds: [],
-  files: (data, _, pack) => mapsOf(data, 'exr', (map) => writeExr(map, 32, pack)),
+  files: (data, _, pack) => mapsOf(data, 'exr', (map) => (pack ? writeExrBy(pack, map, 32) : writeExr(map, 32))),
 };
