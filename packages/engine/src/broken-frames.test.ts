@@ -64,5 +64,7 @@ describe('a clip that is damaged in the middle', () => {
     expect(Number(from)).toBeLessThan(65);
     // Up to the next frame that stands by itself.
     expect((Number(to ?? from) + 1) % 25).toBe(0);
+    expect(broken.damaged).toEqual([{ from: Number(from), to: Number(to ?? from) }]);
+    expect(info.damaged).toBeUndefined();
   });
 });

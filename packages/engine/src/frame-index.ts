@@ -121,7 +121,9 @@ export async function indexClip(path: string, options: IndexOptions = {}): Promi
     packets.every((p) => !p.discarded) &&
     warning === null &&
     told.every((t, i) => t === stamps[i]);
-  return { ...clipOf(facts, stamps, warning), direct, beside: !spoilt };
+  const { info, times } = clipOf(facts, stamps, warning);
+  const damaged = broken.length > 0 ? { damaged: broken } : {};
+  return { info: { ...info, ...damaged }, times, direct, beside: !spoilt };
 }
 
 /** What a clip's container says of it; null where that is not complete. @throws LurnError as {@link probeFile} does */

@@ -161,6 +161,17 @@ export function Numbers(): PropertyDecorator {
   );
 }
 
+/** Which frames, each once and in their order. */
+export function Frames(most: number): PropertyDecorator {
+  const fits = (v: unknown, i: number, all: unknown[]) =>
+    Number.isInteger(v) && (v as number) >= 0 && (i === 0 || (v as number) > (all[i - 1] as number));
+  return check(
+    'frames',
+    (v) => Array.isArray(v) && v.length <= most && v.every(fits),
+    () => `must be up to ${most} frames in their order, each once`,
+  );
+}
+
 /** Corners of a shape: three to `most` pairs of numbers. */
 export function Corners(most: number): PropertyDecorator {
   const fits = (v: unknown) => isNumbers(v, false) && (v as number[]).length === 2;

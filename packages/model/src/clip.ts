@@ -37,6 +37,8 @@ export interface ClipInfo {
   readonly fileStart: number;
   /** Something the person should know, such as a file that ends early; null as a rule. */
   readonly warning: string | null;
+  /** Frames whose pictures are damaged, both ends included; missing where none is. */
+  readonly damaged?: readonly { readonly from: number; readonly to: number }[];
 }
 
 /** A copy that the page plays in place of the original, in parts of so many frames each: part k has frames k part and on. */

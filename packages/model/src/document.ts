@@ -17,6 +17,7 @@ import {
   Even,
   Flag,
   Frame,
+  Frames,
   Label,
   ListOf,
   ListOfKinds,
@@ -198,8 +199,8 @@ export class Delivery {
 
 /** Everything about a shot that the editor decides; what is measured lies beside it. */
 export class ShotDocument {
-  @OneOf([9])
-  readonly version!: 9;
+  @OneOf([10])
+  readonly version!: 10;
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
@@ -219,6 +220,9 @@ export class ShotDocument {
   /** What the editor wrote about frames. */
   @ListOf(() => Note, LIMITS.notes)
   readonly notes!: readonly Note[];
+  /** First frames of parts that are smoothed by themselves, beside those that were found in the picture. */
+  @Frames(LIMITS.cuts)
+  readonly cuts!: readonly number[];
   /** Puts the rows of the pictures straight, where it is known how they lie. */
   @Flag()
   readonly rowByRow!: boolean;
@@ -295,13 +299,14 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
   const { goal, smoothing: s } = scene?.first ?? { goal: NEW_GOAL.goal, smoothing: 1 };
   const smoothing = { x: s, y: s, rotation: s, scale: s };
   return {
-    version: 9,
+    version: 10,
     movers: [FIRST_MOVER],
     held: null,
     trackers: [],
     areas: [],
     accepted: [],
     notes: [],
+    cuts: [],
     rowByRow: false,
     regroups: [],
     range: { from: 0, to: clip.frames - 1 },
@@ -318,7 +323,7 @@ export function newDocument(clip: ClipBounds, scene?: ClipScene | null): ShotDoc
 /** A document of a clip that turned out to have fewer frames than it was made for: what lies beyond them is left out. */
 export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
   const within = (frame: number) => Math.min(frame, frames - 1);
-  const { range, ref, goal, accepted, notes, areas, regroups, trackers, layers } = document;
+  const { range, ref, goal, accepted, notes, cuts, areas, regroups, trackers, layers } = document;
   return {
     ...document,
     range: { from: within(range.from), to: within(range.to) },
@@ -326,6 +331,7 @@ export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
     goal: { ...goal, keys: goal.keys.filter((key) => key.frame < frames) },
     accepted: accepted.filter((doubt) => doubt.to < frames),
     notes: notes.flatMap((n) => (n.from < frames ? [{ ...n, to: within(n.to) }] : [])),
+    cuts: cuts.filter((cut) => cut < frames),
     regroups: regroups.filter((word) => word.frame < frames),
     trackers: trackers.flatMap((t): Tracker[] => {
       if (t.kind === 'spot') return [t];

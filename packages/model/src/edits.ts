@@ -211,6 +211,18 @@ export function changeDocument(
   return { ...state, document: { ...state.document, ...change } };
 }
 
+/** A cut by hand comes on a frame, or goes; there is none before the first. */
+export function toggleCut(state: ShotState, frame: number): ShotState {
+  const { cuts } = state.document;
+  if (cuts.includes(frame)) return changeDocument(state, { cuts: cuts.filter((c) => c !== frame) });
+  return frame > 0 ? addCuts(state, [frame]) : state;
+}
+
+export function addCuts(state: ShotState, frames: readonly number[]): ShotState {
+  const cuts = [...new Set([...state.document.cuts, ...frames])].sort((a, b) => a - b);
+  return changeDocument(state, { cuts: cuts.slice(0, LIMITS.cuts) });
+}
+
 /**
  * Says of the features inside a shape on a frame that they go with a mover.
  *

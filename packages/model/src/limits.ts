@@ -26,6 +26,7 @@ export const LIMITS = {
   idLength: 40,
   accepted: 5000,
   notes: 5000,
+  cuts: 5000,
   note: 500,
   joins: 200,
   soften: [0, 6],

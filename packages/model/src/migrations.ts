@@ -16,6 +16,7 @@ const STEPS: Readonly<Record<number, (document: Stored) => Stored>> = {
   6: fromVersion6,
   7: fromVersion7,
   8: fromVersion8,
+  9: fromVersion9,
 };
 
 export function migrate(value: unknown): unknown {
@@ -147,6 +148,11 @@ function fromVersion7(document: Stored): Stored {
 function fromVersion8(document: Stored): Stored {
   const trackers = eachRecord(document.trackers, (t) => (t.kind === 'soft' ? { ...t, refresh: 'never' } : t));
   return { ...document, version: 9, notes: [], trackers };
+}
+
+/** Version 9 had no cuts but those that were found in the picture. */
+function fromVersion9(document: Stored): Stored {
+  return { ...document, version: 10, cuts: [] };
 }
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */

@@ -94,8 +94,9 @@ describe('documents', () => {
       expect.objectContaining({ id: 's-2', colour: 3, joins: [], role: 'both', mover: 'mover-1' }),
     ]);
     expect(rest).toMatchObject({
-      version: 9,
+      version: 10,
       notes: [],
+      cuts: [],
       rowByRow: false,
       regroups: [],
       range: { from: 4, to: 120 },
@@ -151,8 +152,9 @@ describe('documents', () => {
     const deliveries = before.map((d) => ({ ...d, base: true }));
     expect(document).toEqual({
       ...old,
-      version: 9,
+      version: 10,
       notes: [],
+      cuts: [],
       rowByRow: false,
       regroups: [],
       assets: [],
@@ -164,7 +166,7 @@ describe('documents', () => {
     const old = fixture('version-5') as Record<string, unknown>;
     const document = parseDocument(old, CLIP);
     expect(document.deliveries.map((d) => d.base)).toEqual([true]);
-    expect(document).toMatchObject({ version: 9, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
+    expect(document).toMatchObject({ version: 10, layers: [], assets: [], rowByRow: false, held: 'scene-2' });
   });
 
   it('of version 6 open as they were, their files graphics', () => {
@@ -181,12 +183,12 @@ describe('documents', () => {
 
   it('of version 7 open as they were, without a soft surface', () => {
     const old = fixture('version-7') as object;
-    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 9, notes: [] });
+    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 10, notes: [], cuts: [] });
   });
 
   it('of version 8 open as they were, without a note', () => {
     const old = { ...(fixture('version-7') as object), version: 8 };
-    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 9, notes: [] });
+    expect(parseDocument(old, CLIP)).toEqual({ ...old, version: 10, notes: [], cuts: [] });
   });
 
   it('and their tracks', () => {

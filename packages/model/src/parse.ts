@@ -81,6 +81,7 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
     ['range.from', document.range.from],
     ['range.to', document.range.to],
     ['ref', document.ref],
+    ...document.cuts.map((frame, i) => [`cuts[${i}]`, frame] as const),
     ...document.regroups.map((word, i) => [`regroups[${i}].frame`, word.frame] as const),
     ...document.goal.keys.map((key, i) => [`goal.keys[${i}].frame`, key.frame] as const),
   ];

@@ -90,7 +90,7 @@ export function solvedSpots({ document, measured }: ShotState): Spot[] {
 /** What the core is asked for by a shot. */
 export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
   const { document } = state;
-  const { range, ref, goal, framing, held, deliveries, areas, rowByRow, regroups } = document;
+  const { range, ref, goal, framing, held, deliveries, areas, rowByRow, regroups, cuts } = document;
   return {
     size: { width: info.width, height: info.height },
     frames: info.frames,
@@ -114,6 +114,7 @@ export function shotRequest(state: ShotState, info: ClipInfo): ShotRequest {
     held: held ?? '',
     sceneMover: held,
     rowByRow,
+    cuts,
     regroups,
     areas: areas.map(({ kind, smooth, rides, keys }) => ({ kind, smooth, rides, keys })),
     ref,

@@ -77,7 +77,7 @@ describe('a file of the first version', () => {
       expect(clip.renders).toMatchObject([{ id: 'r', status: 'done', zoom: 1.1, bytes: 99 }]);
       expect(clip.work).toMatchObject({ spots: (fixture('version-3').spots as unknown[]).length });
       const { body } = await server.call('GET', '/clips/c/shot');
-      expect(body).toMatchObject({ revision: 7, document: { version: 9 } });
+      expect(body).toMatchObject({ revision: 7, document: { version: 10 } });
       const before = fixture('tracks-version-3') as Record<string, { x: (number | null)[]; start: number }>;
       const after = body.measured as Record<string, MeasuredJson>;
       expect(Object.keys(after).sort()).toEqual(Object.keys(before).sort());

@@ -13,6 +13,7 @@ export const DEFAULT_KEYS = {
   'to-ref': ['W'],
   mute: ['Shift+L'],
   note: ['!'],
+  cut: [':'],
   'note-next': [')'],
   'note-previous': ['('],
   next: ['ArrowRight'],

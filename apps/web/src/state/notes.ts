@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
 import { notesAsCsv, readNotes, type NotesFile } from '@lurn/core';
-import { changeDocument, LIMITS, setRange, type Note } from '@lurn/model';
+import { addCuts, changeDocument, LIMITS, setRange, type Note } from '@lurn/model';
 import { plural } from '../lib/format';
 import { keepFile } from '../lib/keep-file';
 import { bench, goTo, setBench } from './bench';
@@ -45,7 +45,7 @@ export function keepNote(text: string): void {
   const said = text.trim().slice(0, LIMITS.note);
   if (id !== null && said === '') removeNote(id);
   else if (id !== null && said !== noting.text) changeNote(id, { text: said });
-  else if (id === null && said !== '') takeAll([{ from, to, text: said }], null);
+  else if (id === null && said !== '') takeAll({ notes: [{ from, to, text: said }], range: null, cuts: [] });
 }
 
 export function changeNote(id: string, change: Partial<Omit<Note, 'id'>>): void {
@@ -79,14 +79,15 @@ export async function takeNotesFile(file: File): Promise<void> {
   try {
     if (file.size > LARGEST)
       throw new Error(`${file.name} has ${Math.round(file.size / 1e6)} MB; files of notes are far smaller.`);
-    const { notes, range } = readNotes(await file.text(), clock());
+    const { notes, range, cuts } = readNotes(await file.text(), clock());
     const known = new Set(shotDocument().notes.map((n) => `${n.from} ${n.to} ${n.text}`));
     const fresh = notes.filter((n) => !known.has(`${n.from} ${n.to} ${n.text}`));
-    const left = takeAll(fresh, range);
+    const left = takeAll({ notes: fresh, range, cuts });
     const said = [
       `${plural(fresh.length - left, 'note')} from ${file.name}`,
       ...(notes.length > fresh.length ? [`${notes.length - fresh.length} were there already`] : []),
       ...(range ? [`in and out point on frames ${range.from} and ${range.to}`] : []),
+      ...(cuts.length > 0 ? [plural(cuts.length, 'cut')] : []),
       ...(left > 0 ? [`${left} left out: a shot has room for ${LIMITS.notes}`] : []),
     ];
     toast.success(`${said.join('; ')}.`, { id: 'note' });
@@ -95,15 +96,16 @@ export async function takeNotesFile(file: File): Promise<void> {
   }
 }
 
-/** Adds notes, and sets the range where one is told. @returns how many there was no room for */
-function takeAll(notes: NotesFile['notes'], range: NotesFile['range']): number {
+/** Adds notes and cuts, and sets the range where one is told. @returns how many notes there was no room for */
+function takeAll({ notes, range, cuts }: NotesFile): number {
   let left = 0;
   edit((state) => {
     const room = LIMITS.notes - state.document.notes.length;
     left = Math.max(0, notes.length - room);
     const fresh = notes.slice(0, Math.max(0, room)).map((n) => ({ id: crypto.randomUUID(), ...n, text: n.text.slice(0, LIMITS.note) })); // prettier-ignore
     const noted = changeDocument(state, { notes: [...state.document.notes, ...fresh] });
-    return range ? setRange(setRange(noted, 'to', range.to), 'from', range.from) : noted;
+    const cut = cuts.length > 0 ? addCuts(noted, cuts) : noted;
+    return range ? setRange(setRange(cut, 'to', range.to), 'from', range.from) : cut;
   });
   return left;
 }

@@ -63,12 +63,14 @@ describe('notes', () => {
       OTIO_SCHEMA: 'Stack.1',
       children: [{ OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [clip(10, 20, [marker]), clip(50, 10)] }],
     };
-    const { notes, range: shown } = readNotes(JSON.stringify({ OTIO_SCHEMA: 'Timeline.1', tracks }), clock);
+    const {
+      notes,
+      range: shown,
+      cuts,
+    } = readNotes(JSON.stringify({ OTIO_SCHEMA: 'Timeline.1', tracks }), clock);
     expect(shown).toEqual({ from: 10, to: 59 });
-    expect(notes).toEqual([
-      { from: 12, to: 14, text: 'rope: thin' },
-      { from: 50, to: 50, text: 'Cut: valley' },
-    ]);
+    expect(notes).toEqual([{ from: 12, to: 14, text: 'rope: thin' }]);
+    expect(cuts).toEqual([50]);
   });
 
   it.each([

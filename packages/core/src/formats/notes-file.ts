@@ -12,6 +12,8 @@ export interface NotesFile {
   readonly notes: readonly FileNote[];
   /** The frames that a timeline shows of the clip; null where nothing of that is told. */
   readonly range: { readonly from: number; readonly to: number } | null;
+  /** Frames on which it cuts to another place of the clip; and those that markers call so. */
+  readonly cuts: readonly number[];
 }
 
 /** How a clip counts: the time of each frame, in seconds, and frames a second. */
@@ -27,7 +29,7 @@ const CUE = /^\s*((?:\d+:)?\d{1,2}:\d{2}[.,]\d{1,3})\s*-->\s*((?:\d+:)?\d{1,2}:\
 
 /**
  * Notes of a file of markers: SubRip or WebVTT cues, delimited text with a frame or a time and a text, or an
- * OpenTimelineIO timeline with its markers, the borders between its clips, and the range that it shows.
+ * OpenTimelineIO timeline with its markers, its cuts, and the range that it shows.
  *
  * @throws LurnError `bad-notes` that says where and what is due
  */
@@ -36,7 +38,11 @@ export function readNotes(text: string, clock: NotesClock): NotesFile {
   if (clean.trim() === '') throw bad('the file is empty');
   const found = clean.trimStart().startsWith('{')
     ? readTimeline(clean, clock)
-    : { notes: clean.includes('-->') ? readCues(clean, clock) : readTable(clean, clock), range: null };
+    : {
+        notes: clean.includes('-->') ? readCues(clean, clock) : readTable(clean, clock),
+        range: null,
+        cuts: [],
+      };
   const last = clock.times.length - 1;
   const inside = found.notes
     .filter((n) => n.from <= last && n.to >= 0)
@@ -45,9 +51,10 @@ export function readNotes(text: string, clock: NotesClock): NotesFile {
       return { from: first, to: Math.min(last, Math.max(first, to)), text: said };
     });
   const range = found.range && within(found.range, last);
+  const cuts = [...new Set(found.cuts)].filter((c) => c > 0 && c <= last).sort((a, b) => a - b);
   if (inside.length === 0 && !range)
     throw bad(found.notes.length > 0 ? 'all of them lie beyond the end of the clip' : 'there is none in it');
-  return { notes: inside.sort((a, b) => a.from - b.from || a.to - b.to), range };
+  return { notes: inside.sort((a, b) => a.from - b.from || a.to - b.to), range, cuts };
 }
 
 function within(
@@ -182,23 +189,25 @@ function readTimeline(text: string, clock: NotesClock): NotesFile {
     return shown ? [{ clip, shown }] : [];
   });
   if (clips.length === 0) throw bad('there is no clip with a range in the timeline');
-  const notes = clips.flatMap(({ clip, shown }, i): FileNote[] => [
-    ...(i > 0
-      ? [{ from: shown.from, to: shown.from, text: `Cut: ${String(clip.name || 'the next clip')}` }]
-      : []),
-    ...nodes(clip.markers).flatMap((marker) => {
+  const marked = clips.flatMap(({ clip }) =>
+    nodes(clip.markers).flatMap((marker): FileNote[] => {
       const at = framesOf(marker.marked_range, clock, startOf(clip));
       return at ? [{ ...at, text: wordsOf(marker) }] : [];
     }),
-  ]);
+  );
+  const isCut = ({ text: said }: FileNote) => said.toLowerCase() === CUT;
   return {
-    notes,
+    notes: marked.filter((note) => !isCut(note)),
+    cuts: [...clips.slice(1).map((c) => c.shown.from), ...marked.filter(isCut).map((note) => note.from)],
     range: {
       from: Math.min(...clips.map((c) => c.shown.from)),
       to: Math.max(...clips.map((c) => c.shown.to)),
     },
   };
 }
+
+/** What a marker of a cut is called, by us too. */
+const CUT = 'cut';
 
 const mediaRange = ({ media_reference: media }: Node) => (isNode(media) ? media.available_range : null);
 

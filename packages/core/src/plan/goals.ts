@@ -66,6 +66,8 @@ export interface Stage {
   readonly from: number;
   readonly to: number;
   readonly fps: number;
+  /** First frames of parts that are smoothed by themselves, beside those of the motion. */
+  readonly cuts?: readonly number[];
 }
 
 /** The keyed state on one frame: the goals on either side, how far between them, and the amounts. */

@@ -298,3 +298,16 @@ describe('a motion that is a homography', () => {
     });
   });
 });
+
+it('on either side of a cut that was set by hand the path is what it would be alone', () => {
+  const { shaken } = walkingPan(200);
+  const whole = pathFor(motionOf(shaken), calm(1), { ...stageOf(200), cuts: [90, 500] });
+  const [first, second] = [
+    pathFor(motionOf(shaken), calm(1), { ...stageOf(200), to: 89 }),
+    pathFor(motionOf(shaken), calm(1), { ...stageOf(200), from: 90 }),
+  ];
+  expect(whole.wanted.slice(0, 90)).toEqual(first.wanted.slice(0, 90));
+  expect(whole.wanted.slice(90)).toEqual(second.wanted.slice(90));
+  const without = pathFor(motionOf(shaken), calm(1), stageOf(200));
+  expect(Math.abs(without.wanted[90].x - whole.wanted[90].x)).toBeGreaterThan(1);
+});

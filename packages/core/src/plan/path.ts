@@ -127,9 +127,10 @@ function* wantedFor(
   }
 }
 
-/** The parts of the range between cuts, each as a stage of its own. */
+/** The parts of the range between cuts, found or set by hand, each as a stage of its own. */
 function partsOfRange({ cuts = [] }: Motion, stage: Stage): Stage[] {
-  const starts = [stage.from, ...cuts.filter((c) => c > stage.from && c <= stage.to)];
+  const all = [...new Set([...cuts, ...(stage.cuts ?? [])])].sort((a, b) => a - b);
+  const starts = [stage.from, ...all.filter((c) => c > stage.from && c <= stage.to)];
   return starts.map((from, i) => ({ ...stage, from, to: (starts[i + 1] ?? stage.to + 1) - 1 }));
 }
 

@@ -83,6 +83,8 @@ export interface PlanRequest {
   readonly from: number;
   readonly to: number;
   readonly goal: GoalSettings;
+  /** First frames of parts that the editor wants smoothed by themselves. */
+  readonly cuts?: readonly number[];
   readonly framing: FramingRequest;
 }
 
@@ -212,8 +214,9 @@ export function* planSteps(
 }
 
 /** What goals and zooms are worked out for. */
-export function stageOf({ size, fps, from, to, framing }: PlanRequest): Stage {
-  return { size, fps, from, to, shift: framing, window: deliveryWindow(size, framing.delivery ?? size) };
+export function stageOf({ size, fps, from, to, cuts, framing }: PlanRequest): Stage {
+  const window = deliveryWindow(size, framing.delivery ?? size);
+  return { size, fps, from, to, cuts, shift: framing, window };
 }
 
 /** The zoom that every frame would need, by the corrections. */

@@ -1,3 +1,4 @@
+import { cutHere } from '../../../state/cuts';
 import { setEdge, setReference } from '../../../state/acts';
 import { bench, goTo, setBench } from '../../../state/bench';
 import { playOrStop, shuttle } from '../../../state/player';
@@ -60,6 +61,7 @@ export function transportActions(): Action[] {
       run: () => setReference(),
     },
     { id: 'note', group: 'Range', label: 'Write a note on this frame', run: beginNote },
+    { id: 'cut', group: 'Range', label: 'Cut here: smooth the parts by themselves', run: cutHere },
     { id: 'note-next', group: 'Range', label: 'To the next note', run: () => nextNote(1) },
     { id: 'note-previous', group: 'Range', label: 'To the note before', run: () => nextNote(-1) },
   ];

@@ -27,6 +27,7 @@ import {
   keptTargets,
   type DataTarget,
 } from '../../../state/data-out';
+import { useCuts } from '../../../state/cuts';
 import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
@@ -65,9 +66,10 @@ export function DataOut() {
   const marked = state.document.trackers.length > 0;
   const held = steady && !marked ? heldName(clip, state.document, steady.mover) : null;
   const scene = useScene();
-  const cuts = clip.made?.scene?.cuts;
+  const cuts = useCuts();
   const there = useMemo(
-    () => dataNow({ state, info, times, plan: steady, heldName: held, cuts: cuts ?? [], scene }),
+    () =>
+      dataNow({ state, info, times, plan: steady, heldName: held, cuts: cuts.map((c) => c.frame), scene }),
     [state, info, times, steady, held, cuts, scene],
   );
   const kinds = (Object.keys(KINDS) as DataKind[]).filter((k) => there[k]);

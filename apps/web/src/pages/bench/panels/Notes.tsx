@@ -2,6 +2,7 @@ import { ChevronLeft, ChevronRight, Trash2 } from 'lucide-react';
 import { useMemo, useRef } from 'react';
 import { IconButton } from '../../../components/Tip';
 import { goTo, useBenchParts } from '../../../state/bench';
+import { cutHere } from '../../../state/cuts';
 import { useKeyTip } from '../../../state/keymap';
 import {
   beginNote,
@@ -20,6 +21,7 @@ export function Notes() {
   const tip = useKeyTip();
   const chooser = useRef<HTMLInputElement>(null);
   const { frame } = useBenchParts('frame');
+  const cuts = useShot((s) => s.state.document.cuts);
   const unordered = useShot((s) => s.state.document.notes);
   const notes = useMemo(() => inOrder(unordered), [unordered]);
   return (
@@ -38,6 +40,18 @@ export function Notes() {
           onClick={beginNote}
         >
           Write a note here
+        </button>
+        <button
+          type="button"
+          className="btn btn-xs"
+          aria-pressed={cuts.includes(frame)}
+          title={tip(
+            'What is smoothed begins anew on the frame that is shown; press again to take it away',
+            'cut',
+          )}
+          onClick={cutHere}
+        >
+          {cuts.includes(frame) ? 'Join here' : 'Cut here'}
         </button>
       </div>
       {notes.length > 0 && (
@@ -93,7 +107,7 @@ export function Notes() {
       {notes.length === 0 && (
         <Hint>
           Notes lie on the ruler. A file may be subtitles (SRT, VTT), a table (CSV), or a timeline (OTIO),
-          which sets the in and out point too.
+          which sets in and out point and cuts too.
         </Hint>
       )}
     </Section>

@@ -1,7 +1,7 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useMemo } from 'react';
-import { useBench } from '../../../state/bench';
+import { useCuts, type Cut } from '../../../state/cuts';
 import { useLegibleFrame } from '../../../state/legible-frame';
 import { seenLine } from '../../../lib/summary';
 import { CURVE, LABEL, RIGHT, type useScrub, type X } from './axis';
@@ -43,11 +43,9 @@ interface CurveProps extends OnAxis {
   readonly height?: number;
 }
 
-const NO_CUTS: readonly number[] = [];
-
 /** The stretches of a curve between cuts; the curve itself where there is none, since what sums it up is known by it. */
-function piecesOf(values: ArrayLike<number>, from: number, cuts: readonly number[]) {
-  const within = cuts.filter((c) => c > from && c < from + values.length);
+function piecesOf(values: ArrayLike<number>, from: number, cuts: readonly Cut[]) {
+  const within = cuts.map((c) => c.frame).filter((c) => c > from && c < from + values.length);
   if (within.length === 0) return [{ start: from, values }];
   return [from, ...within].map((start, k) => ({
     start,
@@ -71,7 +69,7 @@ export function Curve(props: CurveProps) {
     marks = [],
     height = CURVE,
   } = props;
-  const cuts = useBench((s) => s.clip.made?.scene?.cuts) ?? NO_CUTS;
+  const cuts = useCuts();
   const scales = useMemo(() => {
     const shared = extent(lines.filter((l) => !l.apart));
     const low = floor ?? shared.low;

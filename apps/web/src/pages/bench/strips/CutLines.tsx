@@ -1,17 +1,18 @@
-import { useBench } from '../../../state/bench';
+import { toggleCut } from '@lurn/model';
+import { useCuts } from '../../../state/cuts';
+import { edit } from '../../../state/shot';
 import { LABEL, RULER, type X } from './axis';
 
 /** The word needs so many pixels to the one before. */
 const ROOM = 60;
 
-/** Where the picture changes to another at once: a line through all strips, and a sign on the ruler. */
+/** Where the picture changes to another at once, or the editor says that a part begins: a line through all strips, and a sign on the ruler. */
 export function CutLines({ x, height }: { readonly x: X; readonly height: number }) {
-  const cuts = useBench((s) => s.clip.made?.scene?.cuts);
   const [left, right] = x.domain();
-  const shown = (cuts ?? []).filter((cut) => cut > left && cut <= right);
-  return shown.map((cut, i) => {
+  const shown = useCuts().filter(({ frame }) => frame > left && frame <= right);
+  return shown.map(({ frame: cut, own }, i) => {
     // Where they lie close the word would hide the ruler.
-    const named = i === 0 || x(cut) - x(shown[i - 1]) > ROOM;
+    const named = i === 0 || x(cut) - x(shown[i - 1].frame) > ROOM;
     return (
       <div
         key={cut}
@@ -19,7 +20,20 @@ export function CutLines({ x, height }: { readonly x: X; readonly height: number
         // Between the last picture of one part and the first of the next.
         style={{ height, transform: `translateX(${LABEL + x(cut - 0.5) - 1}px)` }}
       >
-        {named && (
+        {named && own && (
+          <button
+            type="button"
+            className="pointer-events-auto absolute left-0.5 bg-base-200/90 px-0.5 text-[10px] leading-[11px] whitespace-nowrap text-primary"
+            style={{ top: RULER - 13 }}
+            title={`Cut by hand on frame ${cut}: what is smoothed begins anew there. Press to take it away.`}
+            aria-label={`Take the cut on frame ${cut} away`}
+            onPointerDown={(e) => e.stopPropagation()}
+            onClick={() => edit((s) => toggleCut(s, cut))}
+          >
+            cut ×
+          </button>
+        )}
+        {named && !own && (
           <span
             className="pointer-events-auto absolute left-0.5 bg-base-200/90 px-0.5 text-[10px] leading-[11px]"
             style={{ top: RULER - 13 }}

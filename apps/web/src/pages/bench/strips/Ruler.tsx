@@ -3,7 +3,7 @@ import { changeDocument, setRange, surfacesOf } from '@lurn/model';
 import { timeCode } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
-import { NoteMarks } from './NoteMarks';
+import { framesOf, NoteMarks } from './NoteMarks';
 import { dragHandle, LABEL, RIGHT, RULER, useScrub, type X } from './axis';
 
 /** Frame numbers, in and out point, and the flag of the reference frame; all can be dragged. */
@@ -66,6 +66,17 @@ export function Ruler({
         aria-valuenow={0}
         tabIndex={-1}
       >
+        <defs>
+          <pattern
+            id="damaged"
+            width={5}
+            height={5}
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
+            <rect width={3} height={5} fill="var(--color-warning)" />
+          </pattern>
+        </defs>
         <rect
           x={x(range.from)}
           y={RULER - 4}
@@ -74,6 +85,18 @@ export function Ruler({
           fill="var(--color-primary)"
           opacity={0.45}
         />
+        {(info.damaged ?? []).map(({ from, to }) => (
+          <g key={from} data-damaged={from}>
+            <title>{`${framesOf({ from, to })}: the file is damaged there. Check what was tracked.`}</title>
+            <rect
+              x={x(from - 0.5)}
+              y={RULER - 9}
+              width={Math.max(4, x(to + 0.5) - x(from - 0.5))}
+              height={5}
+              fill="url(#damaged)"
+            />
+          </g>
+        ))}
         {ticks.map((t) => (
           <g key={t} transform={`translate(${x(t)} 0)`}>
             <line y1={RULER - 7} y2={RULER} stroke="currentColor" opacity={0.5} />
