@@ -6,7 +6,7 @@ import type { Surroundings } from './surroundings.js';
 export async function formatsCommand(args: FormatsArguments, io: Surroundings): Promise<object> {
   const { offered, missing } = await formatsAtHand();
   const list = offered.map(({ id, extension, name, depths, alpha, sound }) => ({
-    ...{ id, extension, name, depths, alpha, sound },
+    ...{ id, extension, name, depths, alpha, sound: sound !== null },
   }));
   if (!args.json) {
     for (const f of offered)

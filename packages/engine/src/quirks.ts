@@ -30,27 +30,24 @@ export async function turnedBy(
 }
 
 /**
- * Options that keep the stamps of a varying rate. The muxer of ffmpeg 4 gives the last picture no duration, and its
- * edit list then cuts that picture off: without B-frames no edit list is needed.
+ * Options that keep the stamps of a varying rate while pictures are encoded. The muxer of ffmpeg 4 gives the last picture
+ * no duration, and its edit list then cuts that picture off: without B-frames no edit list is needed.
  */
 export async function varyingRate(): Promise<string[]> {
-  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', ...(await varyingRateMuxed())];
-  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0'] : stamps;
+  const stamps = [...(await everyFrame()), '-enc_time_base', '1:90000', ...VARYING_RATE_MUXED];
+  return (await ffmpegMajor()) < 5 ? [...stamps, '-bf', '0', '-use_editlist', '0'] : stamps;
 }
 
-/** The same of what is only put into a file. */
-export async function varyingRateMuxed(): Promise<string[]> {
-  const scale = ['-video_track_timescale', '90000'];
-  return (await ffmpegMajor()) < 5 ? [...scale, '-use_editlist', '0'] : scale;
-}
+/** The same of what is only put into a file: there the edit list tells what of the sound comes before the first picture. */
+export const VARYING_RATE_MUXED = ['-video_track_timescale', '90000'];
 
 /** Seconds that libopus needs before the first sample: 312 at 48 kHz. */
 const OPUS_LEAD = 312 / 48_000;
 
 /**
- * Options of sound that libopus encodes. What it puts before the first sample is told in the file, but the muxer of
- * ffmpeg 4 moves the pictures by it.
+ * By how much Opus has to be moved, in seconds, on its way into WebM. What comes before the first sample is told in the
+ * file, but the muxer of ffmpeg 4 moves the pictures by it.
  */
-export async function opusInStep(): Promise<string[]> {
-  return (await ffmpegMajor()) < 5 ? ['-af', `asetpts=PTS+${OPUS_LEAD}/TB`] : [];
+export async function opusLead(): Promise<number> {
+  return (await ffmpegMajor()) < 5 ? OPUS_LEAD : 0;
 }

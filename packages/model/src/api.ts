@@ -1,5 +1,5 @@
 import type { MeasuredJson } from '@lurn/core';
-import type { ClipInfo, ClipMade } from './clip.js';
+import type { ClipInfo, ClipMade, KeptSound } from './clip.js';
 import type { ShotDocument, ShotState } from './document.js';
 
 /** What server and web exchange. */
@@ -63,7 +63,8 @@ export interface FormatSummary {
   readonly extension: string;
   readonly depths: readonly number[];
   readonly alpha: boolean;
-  readonly sound: boolean;
+  /** Sound that it carries as it is, and what other sound becomes; null where it holds pictures alone. */
+  readonly sound: (KeptSound & { readonly anew: string }) | null;
   /** True where a browser plays it. */
   readonly plays: boolean;
   readonly settings: readonly string[];

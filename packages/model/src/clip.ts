@@ -82,10 +82,12 @@ export interface ClipMade {
   readonly unheld?: string;
 }
 
-/** Sound codecs that an MP4 file carries as they are and that players know there. */
-const MP4_SOUND = ['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'mp2'];
+/** Sound codecs that a kind of file carries as they are; `pcm` stands for all of whole samples. */
+export interface KeptSound {
+  readonly keeps: readonly string[];
+}
 
-/** True when a render carries the clip's sound over untouched; other sound is encoded anew. */
-export function soundIsCopied(info: ClipInfo): boolean {
-  return info.audio !== null && MP4_SOUND.includes(info.audio.codec);
+/** True when a track of such a codec stays as it is. */
+export function soundStays({ keeps }: KeptSound, codec: string): boolean {
+  return keeps.includes(codec.startsWith('pcm_') ? 'pcm' : codec);
 }

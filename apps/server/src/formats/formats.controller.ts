@@ -11,7 +11,8 @@ export class FormatsController {
   async list(): Promise<FormatSummary[]> {
     const { offered } = await formatsAtHand();
     return offered.map(({ id, name, use, extension, depths, alpha, sound, plays, settings }) => ({
-      ...{ id, name, use, extension, depths, alpha, sound, plays, settings },
+      ...{ id, name, use, extension, depths, alpha, plays, settings },
+      sound: sound && { keeps: sound.keeps, anew: sound.anew.as },
     }));
   }
 }

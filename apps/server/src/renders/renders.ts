@@ -3,7 +3,15 @@ import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
-import { formatById, formatFor, lastPictureOf, sweepParts, whyNot, type Format } from '@lurn/engine';
+import {
+  formatById,
+  formatFor,
+  lastPictureOf,
+  soundLost,
+  sweepParts,
+  whyNot,
+  type Format,
+} from '@lurn/engine';
 import {
   comparedBy,
   edgesLook,
@@ -281,7 +289,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
       })
       .finally(() => drawn.close());
     const { size } = await stat(file);
-    const coded = info.audio && format.sound ? format.audio(info).coded : null;
+    const coded = info.audio && soundLost(format.sound, info.audio.codec);
     const note = coded
       ? `${format.extension.toUpperCase()} cannot carry ${info.audio!.codec} sound: it was encoded as ${coded}.`
       : null;

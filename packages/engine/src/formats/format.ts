@@ -1,4 +1,4 @@
-import type { ClipInfo } from '@lurn/model';
+import type { ClipInfo, KeptSound } from '@lurn/model';
 import type { SampleLayout } from '../layout.js';
 
 /** What an encoder is told of a delivery besides its size. */
@@ -9,11 +9,12 @@ export interface FormatSettings {
   readonly preset: string;
 }
 
-/** How a clip's sound goes into a file. */
-export interface Sound {
-  readonly args: readonly string[];
-  /** As what it is coded anew; null where it stays as it is, or loses nothing. */
-  readonly coded: string | null;
+/** How sound goes into a file, track by track. */
+export interface SoundRule extends KeptSound {
+  /** True where even those are written anew, sample by sample. */
+  readonly anewToo?: boolean;
+  /** What others become: in a few words, by which options, and whether that loses anything. */
+  readonly anew: { readonly as: string; readonly args: readonly string[]; readonly loses: boolean };
 }
 
 /** A kind of file that leaves the program: adding one is adding a file here and a line to the list. */
@@ -27,7 +28,8 @@ export interface Format {
   /** Bits a sample that it carries. */
   readonly depths: readonly number[];
   readonly alpha: boolean;
-  readonly sound: boolean;
+  /** How it takes sound; null where it holds pictures alone. */
+  readonly sound: SoundRule | null;
   /** True where a browser plays it. */
   readonly plays: boolean;
   /** Settings that it heeds. */
@@ -42,7 +44,6 @@ export interface Format {
   readonly filters?: (info: ClipInfo) => readonly string[];
   /** True for a quick look: it has a screen's colours, and HDR is shown as the page shows it. */
   readonly looks?: boolean;
-  readonly audio: (info: ClipInfo) => Sound;
   readonly muxer: string;
   /** Options of the muxer. */
   readonly muxing?: readonly string[];

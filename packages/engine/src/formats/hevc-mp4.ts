@@ -2,7 +2,7 @@ import type { ClipInfo } from '@lurn/model';
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
 import { deepened, takesAll } from './pictures.js';
-import { mp4Sound } from './sounds.js';
+import { MP4_SOUND } from './sounds.js';
 
 /** x265 looks alike at about so much more. */
 const ON_ITS_SCALE = 2;
@@ -16,7 +16,7 @@ function masteringAs({ colour: { mastering } }: ClipInfo): string[] {
 /** HEVC in MP4: half the size of H.264, played by newer devices. */
 export const hevcMp4: Format = {
   ...{ id: 'hevc-mp4', name: 'MP4, HEVC', use: 'To watch, small: newer devices play it', extension: 'mp4' },
-  ...{ depths: [8, 10], alpha: false, sound: true, plays: false, settings: ['crf'], encoder: 'libx265' },
+  ...{ depths: [8, 10], alpha: false, sound: MP4_SOUND, plays: false, settings: ['crf'], encoder: 'libx265' },
   planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420'] }),
   video: (info, { crf, preset }) => [
     ...[
@@ -30,7 +30,6 @@ export const hevcMp4: Format = {
     // What it writes depends on how many frames are under way at a time.
     ...['-x265-params', ['log-level=error:frame-threads=2', ...masteringAs(info)].join(':')],
   ],
-  audio: mp4Sound,
   muxer: 'mp4',
   tag: 'hvc1',
   muxing: ['-movflags', '+faststart+write_colr'],

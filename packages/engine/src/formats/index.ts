@@ -13,7 +13,8 @@ import { prores4444Mov } from './prores-4444-mov.js';
 import { gif, webp } from './quick-looks.js';
 import { vp9AlphaWebm, vp9Webm } from './vp9-webm.js';
 
-export type { Format, FormatSettings, Sound } from './format.js';
+export type { Format, FormatSettings, SoundRule } from './format.js';
+export { soundArgs, soundLost } from './sounds.js';
 
 /** Every kind of file that can be written, in the order in which they are offered. */
 export const FORMATS: readonly Format[] = [

@@ -1,17 +1,15 @@
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
 import { deepRgb, steadyRateOnly, toRgb } from './pictures.js';
-import { silent } from './sounds.js';
 
 const zipOf = (kind: string, use: string, encoder: string, options: readonly string[]): Format => ({
   ...{ id: `${encoder}-zip`, name: `${kind} pictures, zip`, use, extension: 'zip', pictures: encoder },
-  ...{ depths: [8, 16], alpha: true, sound: false, plays: false, settings: [], encoder },
+  ...{ depths: [8, 16], alpha: true, sound: null, plays: false, settings: [], encoder },
   // With alpha of sixteen bits: that of ten would not quite reach what is opaque.
   planes: (info) => layoutFor(info, { depths: [8, 16], chroma: ['420', '422', '444'], alpha: true }),
   video: () => options,
   // More than eight bits become sixteen, which hold all of them.
   filters: (info) => (info.bitDepth > 8 ? deepRgb(info) : toRgb(info, 'rgba')),
-  audio: silent,
   muxer: 'image2',
   upright: true,
   refuses: steadyRateOnly('Transparency'),

@@ -1,14 +1,13 @@
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
 import { takesAll } from './pictures.js';
-import { wholeSound } from './sounds.js';
+import { WHOLE_SOUND } from './sounds.js';
 
 const prores422 = (id: string, name: string, use: string, profile: string): Format => ({
   ...{ id, name, use, extension: 'mov' },
-  ...{ depths: [10], alpha: false, sound: true, plays: false, settings: [], encoder: 'prores_ks' },
+  ...{ depths: [10], alpha: false, sound: WHOLE_SOUND, plays: false, settings: [], encoder: 'prores_ks' },
   planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420', '422'] }),
   video: () => ['-profile:v', profile, '-pix_fmt', 'yuv422p10le'],
-  audio: wholeSound,
   muxer: 'mov',
   muxing: ['-movflags', '+write_colr'],
   refuses: takesAll,

@@ -1,11 +1,10 @@
 import type { Format } from './format.js';
 import { plainPlanes, SMALL, takesAll } from './pictures.js';
-import { silent } from './sounds.js';
 
 /** Animated GIF: a small moving picture that every mail and page shows. */
 export const gif: Format = {
   ...{ id: 'gif', name: 'GIF, small', use: 'A quick look', extension: 'gif' },
-  ...{ depths: [8], alpha: false, sound: false, plays: false, settings: [], encoder: 'gif' },
+  ...{ depths: [8], alpha: false, sound: null, plays: false, settings: [], encoder: 'gif' },
   planes: plainPlanes,
   // A palette a picture: one for all would keep every picture in memory until the last.
   filters: () => [
@@ -13,7 +12,6 @@ export const gif: Format = {
     'split[a][b];[a]palettegen=stats_mode=single[p];[b][p]paletteuse=new=1:dither=bayer:bayer_scale=4',
   ],
   video: () => [],
-  audio: silent,
   muxer: 'gif',
   muxing: ['-loop', '0'],
   upright: true,

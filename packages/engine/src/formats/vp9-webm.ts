@@ -1,7 +1,7 @@
 import type { Format, FormatSettings } from './format.js';
 import { layoutFor, layoutOf } from '../layout.js';
 import { deepened, steadyRateOnly, takesAll } from './pictures.js';
-import { webmSound } from './sounds.js';
+import { WEBM_SOUND } from './sounds.js';
 
 /** libvpx looks alike at about so much more. */
 const ON_ITS_SCALE = 6;
@@ -14,10 +14,16 @@ const coded = ({ crf }: FormatSettings) => [
 /** VP9 in WebM: for pages, free of licences. */
 export const vp9Webm: Format = {
   ...{ id: 'vp9-webm', name: 'WebM, VP9', use: 'For a page', extension: 'webm' },
-  ...{ depths: [8, 10], alpha: false, sound: true, plays: true, settings: ['crf'], encoder: 'libvpx-vp9' },
+  ...{
+    depths: [8, 10],
+    alpha: false,
+    sound: WEBM_SOUND,
+    plays: true,
+    settings: ['crf'],
+    encoder: 'libvpx-vp9',
+  },
   planes: (info) => layoutFor(info, { depths: [8, 10], chroma: ['420'] }),
   video: (info, settings) => [...coded(settings), ...['-pix_fmt', deepened(info, 'yuv420p', 'yuv420p10le')]],
-  audio: webmSound,
   muxer: 'webm',
   upright: true,
   refuses: takesAll,

@@ -1,5 +1,5 @@
 import type { ClipInfo } from '@lurn/model';
-import type { Format } from '../formats/index.js';
+import { soundArgs, type Format } from '../formats/index.js';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from '../tools.js';
 
 /** What a file has besides the pictures that are worked on. */
@@ -62,9 +62,10 @@ const SUBTITLES: Readonly<Record<string, string>> = {
 /** Options that carry sound tracks and subtitles of the second input over, each track by its own codec. */
 export function besideArgs({ sounds, subtitles }: Besides, info: ClipInfo, format: Format): string[] {
   const out: string[] = [];
-  if (format.sound && info.audio)
+  const rule = format.sound;
+  if (rule && info.audio)
     sounds.forEach((codec, k) => {
-      const { args } = format.audio({ ...info, audio: { ...info.audio!, codec } });
+      const args = soundArgs(rule, codec);
       // What is said of sound as a whole is said of this track.
       const own = args.map((a) =>
         a.replace(/^-(c|b):a$/, `-$1:a:${k}`).replace(/^-sample_fmt$/, `-sample_fmt:a:${k}`),

@@ -1,10 +1,10 @@
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { stoppedError, type Size } from '@lurn/core';
-import type { ClipInfo } from '@lurn/model';
+import { soundStays, type ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';
-import { opusInStep, turnedBy, varyingRateMuxed } from '../quirks.js';
+import { opusLead, turnedBy, VARYING_RATE_MUXED } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
 import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js';
@@ -55,26 +55,37 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   await writeFile(list, listOf(parts, info, times, format));
   const besides = await besidesOf(source, signal);
   const beside = besideArgs(besides, info, format);
+  const lead = becomesOpus(besides, format) ? await opusLead() : 0;
   const turned = format.upright || info.turns === 0 ? null : await turnedBy(360 - 90 * info.turns);
   const args = [
     ...['-y', '-v', 'error', '-nostats'],
     ...(turned?.input ?? []),
     ...['-f', 'concat', '-safe', '0', '-i', asFile(list)],
-    ...soundInput(source, info, times, range),
+    ...soundInput(source, info, times, range, lead),
     ...['-map', '0:v:0', '-c:v', 'copy', ...beside],
     ...['-map_chapters', '1', '-map_metadata', '1', ...timecodeArgs(besides, info, range.from, format)],
     ...(format.tag ? ['-tag:v', format.tag] : []),
     ...(format.filters ? [] : colourTags(info)),
     ...(format.alpha && format.muxer === 'webm' ? ['-metadata:s:v:0', 'alpha_mode=1'] : []),
-    ...(info.rate ? [] : await varyingRateMuxed()),
-    ...(beside.includes('libopus') ? await opusInStep() : []),
+    ...(info.rate ? [] : VARYING_RATE_MUXED),
     ...(format.muxing ?? []),
+    // Opus and FLAC in MP4 are standard by now, but the muxer of ffmpeg 4 wants to be told so.
+    ...['-strict', '-2'],
     ...(turned?.output ?? []),
     ...['-f', format.muxer, asFile(grown)],
   ];
   const tool = await startTool(ffmpegPath(), args, signal);
   tool.child.stdin!.end();
   await tool.succeed('encode-failed', 'Encoding');
+}
+
+/** True where all sound tracks go into WebM as Opus. */
+function becomesOpus({ sounds }: Besides, { muxer, sound }: Format): boolean {
+  return (
+    muxer === 'webm' &&
+    sound !== null &&
+    sounds.every((codec) => codec === 'opus' || !soundStays(sound, codec))
+  );
 }
 
 /** The time code of the first picture of a range, for files that tell one. */
@@ -138,18 +149,20 @@ async function zipped(request: JoinRequest): Promise<void> {
   await zip.finish();
 }
 
-/** The same stretch of the source, for its sound and what else it has, so placed that the range's first frame is at 0. */
+/** The same stretch of the source, for its sound and what else it has, so placed that the range's first frame is at 0. @param lead  seconds that it is to come later */
 function soundInput(
   source: string,
   info: ClipInfo,
   times: Float64Array,
   { from, to }: { readonly from: number; readonly to: number },
+  lead: number,
 ): string[] {
   const whole = from === 0 && to === info.frames - 1;
   // ffmpeg counts from the file's earliest stream; our zero is the range's first picture.
   const zero = info.startTime - info.fileStart + times[from];
   const length = (to + 1 < times.length ? times[to + 1] : info.duration) - times[from];
   const cut = whole ? [] : ['-ss', zero.toFixed(6), '-t', length.toFixed(6)];
-  const shift = whole && Math.abs(zero) > 1e-6 ? ['-itsoffset', (-zero).toFixed(6)] : [];
+  const by = lead - (whole ? zero : 0);
+  const shift = Math.abs(by) > 1e-6 ? ['-itsoffset', by.toFixed(6)] : [];
   return [...LOCAL_ONLY, ...cut, ...shift, '-vn', '-i', asFile(source)];
 }

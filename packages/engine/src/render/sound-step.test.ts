@@ -15,6 +15,11 @@ beforeAll(async () => {
   const seven = picture('256x144', 5.2);
   await clips.make('pcm.mov', ...seven, ...sound, ...x264, '-c:a', 'pcm_s16le');
   await clips.make('aac.mp4', ...seven, ...sound, ...x264, '-c:a', 'aac', '-b:a', '256k');
+  // As telephones do: one picture of seven is missing.
+  const uneven = ['-vf', "select='not(eq(mod(n,7),3))'", '-vsync', 'vfr'];
+  await clips.make('uneven.mp4', ...seven, ...sound, ...uneven, ...x264, '-c:a', 'aac', '-b:a', '256k');
+  // As screens are recorded.
+  await clips.make('opus.mkv', ...seven, ...sound, ...x264, '-c:a', 'libopus', '-b:a', '192k');
 }, 60_000);
 afterAll(() => clips.remove());
 
@@ -54,6 +59,13 @@ const WHOLE = [
   ['h264-mp4', 'aac.mp4', 0],
   ['ffv1-mkv', 'aac.mp4', 0],
   ['vp9-webm', 'pcm.mov', 0],
+  ['h264-mp4', 'uneven.mp4', 0],
+  ['h264-mp4', 'uneven.mp4', 61],
+  ['prores-422-mov', 'uneven.mp4', 61],
+  // Carried over, and coded anew where QuickTime has no place for it.
+  ...['h264-mp4', 'h264-mov', 'vp9-webm'].flatMap((f) =>
+    [0, 61].map((from) => [f, 'opus.mkv', from] as const),
+  ),
 ] as const;
 
 it.each([...CUT, ...WHOLE])(

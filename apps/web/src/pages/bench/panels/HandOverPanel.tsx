@@ -5,7 +5,7 @@ import { mostZoom } from '@lurn/core';
 import {
   changeDelivery,
   comparedBy,
-  soundIsCopied,
+  soundStays,
   type ClipInfo,
   type Delivery,
   type FormatSummary,
@@ -238,13 +238,9 @@ function soundOf(info: ClipInfo, format: FormatSummary | undefined): string {
   const { audio } = info;
   if (!audio) return 'none';
   if (!format?.sound) return format ? 'none, it holds pictures alone' : '…';
-  if (format.extension === 'mkv')
-    return /^pcm_/.test(audio.codec) ? `${audio.codec}, as it is` : 'whole samples (FLAC)';
-  if (format.extension === 'webm')
-    return ['opus', 'vorbis'].includes(audio.codec) ? `${audio.codec}, as it is` : `${audio.codec}, as Opus`;
-  if (format.settings.length === 0)
-    return /^pcm_/.test(audio.codec) ? `${audio.codec}, as it is` : 'whole samples (PCM)';
-  return soundIsCopied(info) ? `${audio.codec}, as it is` : `${audio.codec}, as AAC`;
+  return soundStays(format.sound, audio.codec)
+    ? `${audio.codec}, as it is`
+    : `${audio.codec}, as ${format.sound.anew}`;
 }
 
 /** The whole shot as a file: to keep, to hand on, for the command line. */
