@@ -11,6 +11,8 @@ import { JobRunner } from '../jobs/runner.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 import { Reading } from './reading.js';
 
+const run = promisify(execFile);
+
 /** Clips from the last byte of an upload until they are ready, whatever comes between. */
 
 let made: string;
@@ -51,6 +53,33 @@ describe('an upload', () => {
       duplicate: true,
     });
     expect(await readdir(server.settings.uploads)).toEqual([]);
+  });
+
+  it('that another clip was made of is known when it comes again, unless that has gone', async () => {
+    const woven = join(made, 'woven.mp4');
+    await run(await ffmpegPath(), [
+      ...[
+        '-v',
+        'error',
+        '-y',
+        '-f',
+        'lavfi',
+        '-i',
+        'testsrc2=s=160x120:r=50:d=0.5',
+        '-vf',
+        'interlace=scan=tff',
+      ],
+      ...['-c:v', 'libx264', '-flags', '+ilme+ildct', '-preset', 'ultrafast', woven],
+    ]);
+    const whole = await readFile(woven);
+    await start();
+    await server.upload('woven.mp4', whole);
+    expect(await ready('woven')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+    expect((await server.upload('again.mp4', whole)).body).toMatchObject({ name: 'woven', duplicate: true });
+    const { id } = (await server.clip('woven'))!;
+    await rm(join(server.settings.clipFolder(id), 'conformed.mkv'));
+    expect((await server.upload('anew.mp4', whole)).body).toMatchObject({ name: 'anew', duplicate: false });
+    expect(await ready('anew')).toMatchObject({ status: 'ready', info: { frames: 12 } });
   });
 
   it('that is no video is refused with what it is', async () => {

@@ -6,7 +6,7 @@ import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import { makeSound } from '@lurn/engine';
 import type { ClipInfo } from '@lurn/model';
-import { desc, eq, inArray, isNull, lt } from 'drizzle-orm';
+import { desc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
 import { missingFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
@@ -165,9 +165,8 @@ export class Clips implements OnApplicationBootstrap {
    * @returns the clip, and whether it was here already (then the file is removed and nothing is added)
    */
   async take(path: string, wishedName: string): Promise<{ row: ClipRow; duplicate: boolean }> {
-    const name = displayName(wishedName);
     const hash = await hashFile(path);
-    const known = await this.database.read.query.clips.findFirst({ where: eq(clips.hash, hash) });
+    const known = await this.byHash(hash);
     if (known && known.status !== 'failed') {
       if (known.deletedAt) await this.restore(known.id);
       const lost = await access(this.pathOf(known)).then(
@@ -175,10 +174,20 @@ export class Clips implements OnApplicationBootstrap {
         () => true,
       );
       // Its file is gone, or the server ended between the row and the file: this is it.
-      if (lost) await this.place(path, known);
+      if (lost && known.hash === hash) await this.place(path, known);
+      else if (lost) return this.takeNew(path, wishedName, hash);
       else await rm(path, { force: true });
       return { row: await this.get(known.id), duplicate: !lost };
     }
+    return this.takeNew(path, wishedName, hash);
+  }
+
+  private async takeNew(
+    path: string,
+    wishedName: string,
+    hash: string,
+  ): Promise<{ row: ClipRow; duplicate: boolean }> {
+    const name = displayName(wishedName);
     const file = `original${extname(wishedName)
       .replace(/[^.\w]/g, '')
       .slice(0, 8)
@@ -194,6 +203,12 @@ export class Clips implements OnApplicationBootstrap {
     return { row: await this.get(row.id), duplicate: false };
   }
 
+  /** The clip that a file is, or that was made of it. */
+  private byHash(hash: string): Promise<ClipRow | undefined> {
+    const where = or(eq(clips.hash, hash), eq(clips.broughtHash, hash));
+    return this.database.read.query.clips.findFirst({ where });
+  }
+
   private async place(path: string, row: Pick<ClipRow, 'id' | 'file' | 'status'>): Promise<void> {
     await mkdir(this.settings.clipFolder(row.id), { recursive: true });
     await rename(path, this.pathOf(row));
@@ -204,8 +219,7 @@ export class Clips implements OnApplicationBootstrap {
   /** {@link take}, unless the very file was here before, deleted or not: then nothing changes. */
   async takeOnce(path: string, name: string): Promise<void> {
     const hash = await hashFile(path);
-    const known = await this.database.read.query.clips.findFirst({ where: eq(clips.hash, hash) });
-    if (known) await rm(path, { force: true });
+    if (await this.byHash(hash)) await rm(path, { force: true });
     else await this.take(path, name);
   }
 
@@ -231,8 +245,10 @@ export class Clips implements OnApplicationBootstrap {
   async replaceFile(id: string, file: string, note: string): Promise<void> {
     const path = join(this.settings.clipFolder(id), file);
     const { size } = await stat(path);
-    // Its hash tells machines whether they have it already.
-    await this.change(id, { file, note, bytes: size, hash: await hashFile(path) });
+    const { hash: brought, broughtHash } = await this.even(id);
+    // Its hash tells machines whether they have it already; what it was made of is known when it comes again.
+    const hashes = { hash: await hashFile(path), broughtHash: broughtHash ?? brought };
+    await this.change(id, { file, note, bytes: size, ...hashes });
   }
 
   async change(id: string, values: Partial<typeof clips.$inferInsert>): Promise<void> {

@@ -12,6 +12,8 @@ export const clips = sqliteTable(
     bytes: integer('bytes').notNull(),
     /** SHA-256 of the file, by which a second upload of it is recognised. */
     hash: text('hash').notNull(),
+    /** Of the file that was brought in, where the clip is made of it. */
+    broughtHash: text('brought_hash'),
     status: text('status').$type<ClipStatus>().notNull(),
     info: text('info', { mode: 'json' }).$type<ClipInfo>(),
     /** Float64 seconds of each frame, little-endian. */
@@ -26,7 +28,7 @@ export const clips = sqliteTable(
     createdAt: text('created_at').notNull(),
     deletedAt: text('deleted_at'),
   },
-  (table) => [index('clips_by_hash').on(table.hash)],
+  (table) => [index('clips_by_hash').on(table.hash), index('clips_by_brought_hash').on(table.broughtHash)],
 );
 
 const clipId = () =>
