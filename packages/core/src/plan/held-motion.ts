@@ -14,6 +14,8 @@ import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/s
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
+import { homographyMotion } from '../solve/motion.js';
+import { leaningOf, type Leaning } from '../solve/leaning.js';
 import { approach } from './goals.js';
 
 /** The motion of what is held, and what it is measured by where no spot tells. */
@@ -27,6 +29,8 @@ export interface HeldMotion {
   readonly rows: Rows | null;
   /** The soft surface that is laid flat; null where none is. */
   readonly bend?: SolveSoft | null;
+  /** How what is held leans beyond a similarity, where that pays; null or missing else. */
+  readonly leaning?: Pick<Leaning, 'with' | 'without'> | null;
   /** The motions of movers that layers ride on, by their ids, as far as they are known. */
   readonly riders?: Readonly<Record<string, Motion>>;
 }
@@ -169,8 +173,35 @@ function bySpotsAndScene(
   const held = given >= 0 ? given : surroundingsOf(scene);
   const found = scene.motions[held];
   if (!found) return null;
-  const motion = againstRef(found, input.ref, scene);
-  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id, rows };
+  const straight = againstRef(found, input.ref, scene);
+  const leaning = rows ? null : leaningOfMover(scene, held, found);
+  const motion = leaning ? leaningAgainst(straight, leaning, scene) : straight;
+  const witnesses = witnessesOf(scene, held, motion);
+  return { motion, witnesses, mover: scene.movers[held].id, rows, leaning };
+}
+
+const leanings = new WeakMap<AnalysedScene, Map<number, Leaning | null>>();
+
+/** How a mover of a scene leans: it is worked out once. */
+function leaningOfMover(scene: AnalysedScene, mover: number, motion: Motion<'similarity'>): Leaning | null {
+  const known = leanings.get(scene) ?? new Map<number, Leaning | null>();
+  leanings.set(scene, known);
+  if (!known.has(mover)) known.set(mover, leaningOf(scene, mover, motion, scene.size));
+  return known.get(mover)!;
+}
+
+/** A motion with how it leans, told against another frame; the parts that do not hold that one stay as they are. */
+function leaningAgainst(
+  motion: Motion<'similarity'>,
+  { matrices }: Leaning,
+  { tracks }: Pick<AnalysedScene, 'tracks'>,
+): Motion<'homography'> {
+  const { ref } = motion;
+  const part = partsOf(tracks).find((p) => ref >= p.from && ref <= p.to);
+  const back = invert(matrices[ref]);
+  const within = (f: number) => part !== undefined && f >= part.from && f <= part.to;
+  const told = matrices.map((m, f) => (within(f) ? multiply(m, back) : m));
+  return homographyMotion(told, motion);
 }
 
 /** A spot's samples as they would be had every picture been taken at once. */

@@ -2,6 +2,7 @@ import { cutAtFades } from '../scene/fades.js';
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import { Remembered } from '../remembered.js';
+import { withoutLean } from './leaning.js';
 import type { Motion } from './motion.js';
 import { findReadout, Rows, straightTracks, type PictureSize, type Readout } from './readout.js';
 import { sceneMotion } from './scene-motion.js';
@@ -18,10 +19,18 @@ export interface AnalysedScene extends WholeScene {
 /** Movers and their motions, from tracks. @param size  of the picture, in the tracks' pixels */
 export function analyse(followed: SceneTracks, size: PictureSize): AnalysedScene {
   const tracks = cutAtFades(followed, size);
-  const scene = moversOf(tracks, size);
+  const scene = toldApart(tracks, size);
   const motions = scene.movers.map((_, m) => sceneMotion(scene, m, 0, size));
   const readout = motions[0] ? findReadout(scene, motions[0], size) : null;
   return { ...scene, size, motions, readout };
+}
+
+/** Movers by similarities; once more without the lean of a camera that turns, where there is one: it breaks them apart. */
+function toldApart(tracks: SceneTracks, size: PictureSize): WholeScene {
+  const scene = moversOf(tracks, size);
+  const motion = scene.movers.length > 0 ? sceneMotion(scene, 0, 0, size) : null;
+  const straight = motion && withoutLean(scene, motion, size);
+  return straight ? { ...moversOf(straight, size), tracks } : scene;
 }
 
 const rowsKnown = new WeakMap<AnalysedScene, Rows>();

@@ -181,8 +181,14 @@ function ShakeLeftReading() {
           there.
         </Hint>
       )}
-      {spots.length === 0 && steady.motion.model === 'similarity' && !surface && !flat && (
+      {spots.length === 0 && !surface && !flat && (
         <Hint>Measured on features of the whole picture that go with what is held.</Hint>
+      )}
+      {steady.leaning && (
+        <Hint>
+          The camera turned as well: how the picture leans is taken out. Features left out of the reckoning
+          are {pixels(steady.leaning.with)} off, {pixels(steady.leaning.without)} without.
+        </Hint>
       )}
       {spots.length === 0 && surface && (
         <Hint>

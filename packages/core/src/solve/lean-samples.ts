@@ -1,0 +1,207 @@
+import { bandedMatrix, factorise, solveFactorised } from '../geometry/banded.js';
+import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import { sampleIndex, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+
+/** Rounds in which places of rest and frames are bettered in turn. */
+const ROUNDS = 4;
+/** A sample this far off, in pixels, counts for a quarter (Geman and McClure 1987). */
+const CUT = 1;
+/** Holds a lean that nothing tells of at none: how far it may take the picture's rim, in parts of half its width. */
+const LOOSE = 0.05;
+const UNKNOWNS = 8;
+const LEAST_HOLD = 1e-9;
+
+/** Frames, both included. */
+export interface Stretch {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Which of the tracks count, by their place in the list; all where null. */
+type Only = ((member: number) => boolean) | null;
+
+/** Samples of a part, taken back by the similarity, in halves of the picture's width from its middle. */
+export class LeanSamples {
+  private readonly first: Int32Array;
+  private readonly member: Int32Array;
+  private readonly x: Float64Array;
+  private readonly y: Float64Array;
+  private readonly trust: Float64Array;
+  private readonly unit: number;
+  private readonly matrix = bandedMatrix(UNKNOWNS, UNKNOWNS - 1);
+  private readonly right = new Float64Array(UNKNOWNS);
+
+  constructor(
+    tracks: SceneTracks,
+    private readonly members: readonly number[],
+    { from, to }: Stretch,
+    matrices: readonly Matrix3[],
+    private readonly size: { readonly width: number; readonly height: number },
+  ) {
+    const frames = to - from + 1;
+    this.unit = size.width / 2;
+    const each = (visit: (m: number, i: number, at: number) => void) =>
+      members.forEach((k, m) => {
+        const end = Math.min(to + 1, trackEnd(tracks, k));
+        for (let f = Math.max(from, tracks.start[k]); f < end; f++) {
+          const at = sampleIndex(tracks, k, f);
+          if (at >= 0) visit(m, f - from, at);
+        }
+      });
+    this.first = new Int32Array(frames + 1);
+    each((_, i) => this.first[i + 1]++);
+    for (let i = 0; i < frames; i++) this.first[i + 1] += this.first[i];
+    const count = this.first[frames];
+    this.member = new Int32Array(count);
+    [this.x, this.y, this.trust] = [0, 1, 2].map(() => new Float64Array(count));
+    const back = Array.from({ length: frames }, (_, i) => invert(matrices[from + i]));
+    const next = this.first.slice();
+    each((m, i, at) => {
+      const p = next[i]++;
+      const q = apply(back[i], tracks.x[at], tracks.y[at]);
+      this.member[p] = m;
+      this.x[p] = (q.x - size.width / 2) / this.unit;
+      this.y[p] = (q.y - size.height / 2) / this.unit;
+      this.trust[p] = tracks.confidence[at];
+    });
+  }
+
+  get frames(): number {
+    return this.first.length - 1;
+  }
+
+  /** True where every frame has so many of them, over so much of the picture's width and height. */
+  tell(fewest: number, spread: number): boolean {
+    const wide = (values: Float64Array, size: number) => {
+      const sorted = values.slice().sort();
+      const at = (share: number) => sorted[Math.floor(share * (sorted.length - 1))];
+      return (at(0.97) - at(0.03)) * this.unit > spread * size;
+    };
+    for (let i = 0; i < this.frames; i++) {
+      const [a, b] = [this.first[i], this.first[i + 1]];
+      if (b - a < fewest) return false;
+      if (!wide(this.x.subarray(a, b), this.size.width) || !wide(this.y.subarray(a, b), this.size.height))
+        return false;
+    }
+    return true;
+  }
+
+  /** What is off on one half of the tracks when the other half tells how it leans. */
+  leftOut(
+    half: number,
+    only: (member: number) => boolean,
+  ): { readonly with: number; readonly without: number } {
+    const fitted = (m: number) => only(m) && m % 2 !== half;
+    const judged = (m: number) => only(m) && m % 2 === half;
+    const leans = this.fitted(fitted);
+    return { with: this.off(leans, judged), without: this.off(null, judged) };
+  }
+
+  /** What was fitted, in pixels of the part's first frame. */
+  inPixels(leans: readonly Matrix3[]): Matrix3[] {
+    const { width, height } = this.size;
+    const toUnits: Matrix3 = [1 / this.unit, 0, -width / 2 / this.unit, 0, 1 / this.unit, -height / 2 / this.unit, 0, 0, 1]; // prettier-ignore
+    const toPixels = invert(toUnits);
+    return leans.map((h) => multiply(toPixels, multiply(h, toUnits)));
+  }
+
+  /** Frames and places of rest bettered in turn: in halves of the width, told against the first frame. */
+  fitted(only: Only): Matrix3[] {
+    let leans: Matrix3[] = Array.from({ length: this.frames }, () => [1, 0, 0, 0, 1, 0, 0, 0, 1]);
+    for (let round = 0; round < ROUNDS; round++) {
+      const { x, y } = this.rests(leans, only);
+      leans = leans.map((lean, i) => this.frame(i, lean, x, y, only));
+      const home = invert(leans[0]);
+      leans = leans.map((lean) => multiply(lean, home));
+    }
+    return leans;
+  }
+
+  /** Where each track rests: the mean of its samples, taken back. */
+  private rests(leans: readonly Matrix3[] | null, only: Only) {
+    const n = this.members.length;
+    const [x, y, w] = [0, 1, 2].map(() => new Float64Array(n));
+    for (let i = 0; i < this.frames; i++) {
+      const back = leans && invert(leans[i]);
+      for (let p = this.first[i]; p < this.first[i + 1]; p++) {
+        const m = this.member[p];
+        if (only && !only(m)) continue;
+        const at = back ? apply(back, this.x[p], this.y[p]) : { x: this.x[p], y: this.y[p] };
+        x[m] += this.trust[p] * at.x;
+        y[m] += this.trust[p] * at.y;
+        w[m] += this.trust[p];
+      }
+    }
+    for (let m = 0; m < n; m++) {
+      x[m] /= w[m];
+      y[m] /= w[m];
+    }
+    return { x, y };
+  }
+
+  /** The homography of one frame from rest, nearly none: it is linear in its eight numbers then (Hartley and Zisserman 2004, 4.1). */
+  private frame(i: number, now: Matrix3, restX: Float64Array, restY: Float64Array, only: Only): Matrix3 {
+    const { matrix, right } = this;
+    matrix.data.fill(0);
+    right.fill(0);
+    const cut = (CUT / this.unit) ** 2;
+    for (let p = this.first[i]; p < this.first[i + 1]; p++) {
+      const m = this.member[p];
+      if (only && !only(m)) continue;
+      const [rx, ry, x, y] = [restX[m], restY[m], this.x[p], this.y[p]];
+      const at = apply(now, rx, ry);
+      const off = (at.x - x) ** 2 + (at.y - y) ** 2;
+      const weight = (this.trust[p] * (cut / (cut + off)) ** 2) / cut;
+      this.add([rx, ry, 1, 0, 0, 0, -x * rx, -x * ry], x - rx, weight);
+      this.add([0, 0, 0, rx, ry, 1, -y * rx, -y * ry], y - ry, weight);
+    }
+    for (let k = 0; k < UNKNOWNS; k++) matrix.data[k * UNKNOWNS] += k < 6 ? LEAST_HOLD : 1 / LOOSE ** 2;
+    factorise(matrix);
+    solveFactorised(matrix, right);
+    const [a, b, c, d, e, f, g, h] = right;
+    return [1 + a, b, c, d, 1 + e, f, g, h, 1];
+  }
+
+  /** One equation of the eight numbers. */
+  private add(row: readonly number[], value: number, weight: number): void {
+    const { matrix, right } = this;
+    for (let i = 0; i < UNKNOWNS; i++) {
+      const v = weight * row[i];
+      if (v === 0) continue;
+      right[i] += v * value;
+      for (let j = 0; j <= i; j++) matrix.data[i * UNKNOWNS + i - j] += v * row[j];
+    }
+  }
+
+  /** How far each track is off where it rests on average, in pixels: root mean square; NaN of one without samples. */
+  offEach(leans: readonly Matrix3[]): Float64Array {
+    const { x, y } = this.rests(leans, null);
+    const [sum, n] = [0, 1].map(() => new Float64Array(this.members.length));
+    for (let i = 0; i < this.frames; i++)
+      for (let p = this.first[i]; p < this.first[i + 1]; p++) {
+        const m = this.member[p];
+        const at = apply(leans[i], x[m], y[m]);
+        sum[m] += (at.x - this.x[p]) ** 2 + (at.y - this.y[p]) ** 2;
+        n[m]++;
+      }
+    return sum.map((s, m) => this.unit * Math.sqrt(s / n[m]));
+  }
+
+  /** How far tracks are off where they rest on average, in pixels: root mean square under the robust weight. */
+  off(leans: readonly Matrix3[] | null, only: Only): number {
+    const rest = this.rests(leans, only);
+    const cut = CUT * CUT;
+    let [sum, all] = [0, 0];
+    for (let i = 0; i < this.frames; i++)
+      for (let p = this.first[i]; p < this.first[i + 1]; p++) {
+        const m = this.member[p];
+        if (only && !only(m)) continue;
+        const at = leans ? apply(leans[i], rest.x[m], rest.y[m]) : { x: rest.x[m], y: rest.y[m] };
+        const square = ((at.x - this.x[p]) ** 2 + (at.y - this.y[p]) ** 2) * this.unit ** 2;
+        const weight = this.trust[p] * (cut / (cut + square)) ** 2;
+        sum += weight * square;
+        all += weight;
+      }
+    return all > 0 ? Math.sqrt(sum / all) : NaN;
+  }
+}
