@@ -112,20 +112,21 @@ function grownLean(
     )
       every.push(k);
   const seeds = new LeanSamples(tracks, membersOf(tracks, moverOf, 0, part), part, matrices, size);
-  if (!seeds.tell(FEWEST_SEEDS, SPREAD_SEEDS)) return null;
   const all = new LeanSamples(tracks, every, part, matrices, size);
   let going = every.map((k) => moverOf[k] === 0);
   const first = going.filter(Boolean).length;
   const goes = (m: number) => going[m];
-  let leans = all.fitted(goes);
-  const own = all.off(leans, goes);
+  const seeded = all.fitted(goes);
+  const own = all.off(seeded, goes);
+  // Where what was taken for the surroundings is a small part of them, what most of all tracks do is the better guess.
+  let leans = seeds.tell(FEWEST_SEEDS, SPREAD_SEEDS) ? seeded : all.fitted(null);
   for (let round = 0; round < GROWN; round++) {
     const limit = Math.max(AT_LEAST, GOES_WITH * own);
     const off = all.offEach(leans);
     const now = every.map((_, m) => off[m] < limit);
     if (now.every((yes, m) => yes === going[m])) break;
     going = now;
-    leans = all.fitted(goes);
+    leans = all.fitted(goes, leans);
   }
   const count = going.filter(Boolean).length;
   if (count < first || all.off(leans, goes) > ALIKE * own + ALIKE_PX || !leftOut(all, goes)) return null;
