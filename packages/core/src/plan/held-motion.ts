@@ -10,12 +10,17 @@ import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
 import { softMotionOf, type SolveSoft } from '../solve/soft-motion.js';
 import { bridgedPlaces } from '../soft/soft-warps.js';
-import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/surface-motion.js';
+import {
+  correctedBySpots,
+  surfaceMotionOf,
+  surfaceWitnesses,
+  type SolveSurface,
+} from '../solve/surface-motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
 import { homographyMotion } from '../solve/motion.js';
-import { leaningOf, type Leaning } from '../solve/leaning.js';
+import { leaningOfMover, type Leaning } from '../solve/leaning.js';
 import { approach } from './goals.js';
 
 /** The motion of what is held, and what it is measured by where no spot tells. */
@@ -162,32 +167,51 @@ function bySpotsAndScene(
     const own = given >= 0 ? given : moverOfSpots(solved, spots, scene);
     const motion = own === null ? null : scene.motions[own];
     const cuts = [...scene.tracks.cuts];
+    const told = { witnesses: [], mover: own === null ? null : scene.movers[own].id, rows };
+    const leaning = own === null || rows ? null : leaningOfMover(scene, own);
+    const leaned =
+      motion && leaning && leanedBySpots(solved, spots, againstRef(motion, input.ref, scene), leaning, scene);
+    if (leaned) return { motion: leaned, ...told, leaning };
     const filled = motion ? filledFrom(solved, spots, againstRef(motion, input.ref, scene)) : solved;
-    return {
-      motion: cuts.length > 0 ? { ...filled, cuts } : filled,
-      witnesses: [],
-      mover: own === null ? null : scene.movers[own].id,
-      rows,
-    };
+    return { motion: cuts.length > 0 ? { ...filled, cuts } : filled, ...told };
   }
   const held = given >= 0 ? given : surroundingsOf(scene);
   const found = scene.motions[held];
   if (!found) return null;
   const straight = againstRef(found, input.ref, scene);
-  const leaning = rows ? null : leaningOfMover(scene, held, found);
+  const leaning = rows ? null : leaningOfMover(scene, held);
   const motion = leaning ? leaningAgainst(straight, leaning, scene) : straight;
   const witnesses = witnessesOf(scene, held, motion);
   return { motion, witnesses, mover: scene.movers[held].id, rows, leaning };
 }
 
-const leanings = new WeakMap<AnalysedScene, Map<number, Leaning | null>>();
+/** So many spots are always met: what is off them tells nothing. */
+const ALWAYS_MET = 2;
 
-/** How a mover of a scene leans: it is worked out once. */
-function leaningOfMover(scene: AnalysedScene, mover: number, motion: Motion<'similarity'>): Leaning | null {
-  const known = leanings.get(scene) ?? new Map<number, Leaning | null>();
-  leanings.set(scene, known);
-  if (!known.has(mover)) known.set(mover, leaningOf(scene, mover, motion, scene.size));
-  return known.get(mover)!;
+/**
+ * How the mover that spots are on leans, drawn to where they are; null where they are met better without, or are not on it
+ * after all.
+ */
+function leanedBySpots(
+  solved: Motion<'similarity'>,
+  spots: readonly SolveSpot[],
+  straight: Motion<'similarity'>,
+  leaning: Leaning,
+  scene: AnalysedScene,
+): Motion | null {
+  const leaned = leaningAgainst(straight, leaning, scene);
+  const on = spots.filter(({ id, track }) => solved.byId[id]?.rest && distance(track, leaned) < WITH_IT);
+  if (on.length === 0 || on.length < spots.filter(({ id }) => solved.byId[id]?.rest).length) return null;
+  const { matrices, byId, residual } = correctedBySpots(leaned.matrices, on, solved.ref, solved.pixelAspect);
+  const off = (by: Motion['byId']) => {
+    const all = on.flatMap(({ id }) => [...(by[id]?.residuals ?? [])].filter((v) => v === v));
+    return Math.sqrt(all.reduce((sum, v) => sum + v * v, 0) / Math.max(1, all.length));
+  };
+  if (on.length > ALWAYS_MET && off(byId) > off(solved.byId)) return null;
+  const filled = Uint8Array.from(solved.support, (s) => (s === 'full' ? 0 : 1));
+  const { support, pivot, pixelAspect, ref } = solved;
+  const cuts = straight.cuts ? { cuts: straight.cuts } : {};
+  return homographyMotion(matrices, { support, filled, pivot, pixelAspect, ref, byId, residual, ...cuts });
 }
 
 /** A motion with how it leans, told against another frame; the parts that do not hold that one stay as they are. */
@@ -262,8 +286,10 @@ function moverOfSpots(solved: Motion, spots: readonly SolveSpot[], scene: Analys
   const linked = spots.filter(({ id }) => solved.byId[id]?.rest);
   let best: number | null = null;
   let least = WITH_IT;
-  scene.motions.forEach((motion, m) => {
-    if (!motion) return;
+  scene.motions.forEach((similar, m) => {
+    if (!similar) return;
+    const leaning = leaningOfMover(scene, m);
+    const motion = leaning ? homographyMotion(leaning.matrices, similar) : similar;
     const off = median(linked.map(({ track }) => distance(track, motion))) ?? Infinity;
     if (off < least) [best, least] = [m, off];
   });

@@ -1,6 +1,7 @@
 import { apply, invert, type Point } from '../geometry/matrix.js';
 import { sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
+import { leaningOfMover } from '../solve/leaning.js';
 import { motionMatrix } from '../solve/motion.js';
 
 /** A place that a feature of the scene has been followed from. */
@@ -41,6 +42,8 @@ export function rehearsed(scene: AnalysedScene, request: RehearsedRequest): Rehe
   const { frame, from, to, mover, count, within, taken, patch } = request;
   const motion = motions[mover];
   if (!motion) return [];
+  const leaning = leaningOfMover(scene, mover);
+  const matrixOn = (f: number) => leaning?.matrices[f] ?? motionMatrix(motion, f);
   const [left, top, right, bottom] = within ?? [patch, patch, size.width - patch, size.height - patch];
   const others: Point[] = [];
   const own: number[] = [];
@@ -57,13 +60,13 @@ export function rehearsed(scene: AnalysedScene, request: RehearsedRequest): Rehe
     const place = { x: tracks.x[at], y: tracks.y[at] };
     if (place.x < left || place.x > right || place.y < top || place.y > bottom) continue;
     if (others.some((o) => near(o, place, CLEAR * patch))) continue;
-    const home = apply(invert(motionMatrix(motion, frame)), place.x, place.y);
+    const home = apply(invert(matrixOn(frame)), place.x, place.y);
     let [n, sx, sy, sxx] = [0, 0, 0, 0];
     const end = Math.min(to + 1, trackEnd(tracks, k));
     for (let f = Math.max(from, tracks.start[k]); f < end; f++) {
       const i = sampleIndex(tracks, k, f);
       if (i < 0 || motion.support[f] !== 'full') continue;
-      const p = apply(motionMatrix(motion, f), home.x, home.y);
+      const p = apply(matrixOn(f), home.x, home.y);
       const [dx, dy] = [tracks.x[i] - p.x, tracks.y[i] - p.y];
       n++;
       sx += dx;

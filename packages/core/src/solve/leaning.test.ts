@@ -1,5 +1,7 @@
 import { apply, multiply, type Matrix3 } from '../geometry/matrix.js';
-import { farthest, relativeTo, shakes } from '../testing/motions.js';
+import { farthest, noisy, relativeTo, shakes, trackOf } from '../testing/motions.js';
+import { randomNumbers } from '../testing/footage.js';
+import { rehearsed } from '../plan/rehearsed.js';
 import { PLAIN_GOAL } from '../testing/goal.js';
 import { differenceOver, gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { planFor, type ShotRequest } from '../plan/plan.js';
@@ -74,6 +76,50 @@ describe('a camera that turns about itself', () => {
       0.98,
     );
     expect(differenceOver(matrices(held(told).motion), far, SIZE)).toBeLessThan(0.1);
+  });
+
+  it('is drawn to spots on it, met by all of them; where one goes its own way spots alone tell', () => {
+    const marked = [
+      { x: 200, y: 150 },
+      { x: 1000, y: 200 },
+      { x: 640, y: 600 },
+    ];
+    const random = randomNumbers(3);
+    const spots = marked.map((at, i) => ({
+      id: `${i}`,
+      track: noisy(
+        trackOf(truth, at.x, at.y, (f) => i > 0 || f < 30),
+        0.02,
+        random,
+      ),
+    }));
+    const input = { frames: FRAMES, ref: 5, spots };
+    const { motion, mover } = heldMotion(input, scene, null)!;
+    expect([motion.model, mover]).toEqual(['homography', scene.movers[0].id]);
+    expect(differenceOver(matrices(motion), relativeTo(truth, 5), SIZE)).toBeLessThan(0.12);
+    for (const { id } of spots) {
+      const off = [...motion.byId[id].residuals].filter((v) => v === v);
+      expect(Math.max(...off)).toBeLessThan(0.15);
+    }
+    const own = { id: 'own', track: trackOf(shakes(FRAMES, 9), 500, 500) };
+    const alone = heldMotion({ ...input, spots: [...spots, own] }, scene, null)!;
+    expect(alone.motion.model).toBe('similarity');
+  });
+
+  it('is what suggestions are judged by', () => {
+    const request = {
+      frame: 0,
+      from: 0,
+      to: FRAMES - 1,
+      mover: 0,
+      count: 6,
+      within: null,
+      taken: [],
+      patch: 15,
+    };
+    const list = rehearsed(scene, request);
+    expect(list).toHaveLength(6);
+    for (const { error } of list) expect(error).toBeLessThan(0.25);
   });
 
   it('stands still when the plan is applied: corners as well', () => {

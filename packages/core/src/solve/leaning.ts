@@ -63,6 +63,26 @@ function leftOut(samples: LeanSamples, only: (member: number) => boolean = () =>
   return halves.every((h) => h.with < PAYS * h.without && h.with < h.without - PAYS_PX) ? halves : null;
 }
 
+type MovingScene = WholeScene & {
+  readonly size: { readonly width: number; readonly height: number };
+  readonly motions: readonly (Motion<'similarity'> | null)[];
+};
+
+const known = new WeakMap<MovingScene, Map<number, Leaning | null>>();
+
+/** {@link leaningOf} a mover of a scene, by its place in the list: it is worked out once. */
+export function leaningOfMover(scene: MovingScene, mover: number): Leaning | null {
+  const own = known.get(scene) ?? new Map<number, Leaning | null>();
+  known.set(scene, own);
+  let leaning = own.get(mover);
+  if (leaning === undefined) {
+    const motion = scene.motions[mover];
+    leaning = motion ? leaningOf(scene, mover, motion, scene.size) : null;
+    own.set(mover, leaning);
+  }
+  return leaning;
+}
+
 /** What goes with a lean is within so many times what its own tracks are off, and within this at the least, in pixels. */
 const [GOES_WITH, AT_LEAST] = [3, 0.5];
 /** Told of by fewer, over less of the picture, it may be grown from ... */

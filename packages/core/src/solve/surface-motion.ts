@@ -121,7 +121,7 @@ function bridged(quads: readonly (Quad | null)[]): Quad[] | null {
 const LEAST_SAMPLES = 2;
 
 /** The motion drawn to where spots on the same thing are: one moves it, more turn and grow it, too. */
-function correctedBySpots(
+export function correctedBySpots(
   told: readonly Matrix3[],
   spots: readonly SolveSpot[],
   ref: number,
