@@ -109,6 +109,21 @@ function handheld(seed: number, { size = 1, panX = 0, turn = 0, grow = 1 }: Move
   });
 }
 
+/** A hand that also turns the camera, by up to so many degrees: its focal length is the picture's width. */
+function turning(seed: number, degrees: number): Matrix3[] {
+  const [cx, cy] = [WIDTH / 2, HEIGHT / 2];
+  const camera: Matrix3 = [WIDTH, 0, cx, 0, WIDTH, cy, 0, 0, 1];
+  const most = (degrees * Math.PI) / 180;
+  const hand = handheld(seed, { size: 0.3 });
+  const about = (t: number, pace: number) => most * (Math.sin(t / pace + seed) - Math.sin(seed));
+  return hand.map((m, t) => {
+    const [p, q] = [about(t, 9), about(t, 13)];
+    const [cp, sp, cq, sq] = [Math.cos(p), Math.sin(p), Math.cos(q), Math.sin(q)];
+    const turned = multiply([1, 0, 0, 0, cp, -sp, 0, sp, cp], [cq, 0, sq, 0, 1, 0, -sq, 0, cq]);
+    return multiply(m, multiply(camera, multiply(turned, invert(camera))));
+  });
+}
+
 const SURFACES: readonly ((seed: number) => Surface)[] = [
   (s) => speckledSurface(s),
   (s) => signedSurface(s),
@@ -132,6 +147,7 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
     parts: [[ground(seed, handheld(seed))]],
     look: { noise: 6, flicker: 0.18, blur: true, crf: 23 },
   }),
+  turning: (seed) => ({ parts: [[ground(seed, turning(seed, 1.5))]], look: { noise: 2, crf: 12 } }),
   pan: (seed) => ({ parts: [[ground(seed, handheld(seed, { panX: 900 }))]], look: { noise: 2, crf: 14 } }),
   'two depths': (seed) => {
     const far = handheld(seed);
