@@ -19,6 +19,8 @@ const FEWEST = 24;
 const SPREAD = 0.45;
 /** The camera stands where the picture's middle goes no farther than this part of its size. */
 const STANDS = 0.3;
+/** Parts of more frames than this are not looked at: it takes a second for each thousand. */
+const LONGEST = 6000;
 /** It pays where what is off by so much less, in parts and in pixels, on tracks that were left out. */
 const [PAYS, PAYS_PX] = [0.88, 0.012];
 
@@ -172,6 +174,7 @@ function stands(
   { from, to }: Stretch,
   size: { width: number; height: number },
 ): boolean {
+  if (to - from > LONGEST) return false;
   const [x, y] = [size.width / 2, size.height / 2];
   for (let f = from; f <= to; f++) {
     const p = apply(matrices[f], x, y);

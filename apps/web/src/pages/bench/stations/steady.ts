@@ -15,9 +15,9 @@ export const steady: Station = {
     if (!plan && clip.made?.scene && areas.length > 0)
       return { done: false, text: 'The areas leave nothing to hold' };
     if (!plan) return { done: false, text: name };
-    // A plane is met as it was tracked: there is nothing left that could be told in pixels.
+    // What was drawn is met as it was tracked: there is nothing left that could be told in pixels.
     if (plan.bend) return { done: true, text: `${moverName(document, held ?? '')} laid flat` };
-    if (plan.motion.model === 'homography' && plan.of.length === 0)
+    if (plan.motion.model === 'homography' && plan.of.length === 0 && !plan.leaning)
       return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
     const left = pixels(plan.measure.after).replace(' px', '');
     return {
