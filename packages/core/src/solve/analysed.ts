@@ -2,10 +2,10 @@ import { cutAtFades } from '../scene/fades.js';
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import { Remembered } from '../remembered.js';
-import { withoutLean } from './leaning.js';
 import type { Motion } from './motion.js';
 import { findReadout, Rows, straightTracks, type PictureSize, type Readout } from './readout.js';
 import { sceneMotion } from './scene-motion.js';
+import { withoutLean } from './without-lean.js';
 
 /** A clip's pictures as a whole, with the motion of everything in them. */
 export interface AnalysedScene extends WholeScene {

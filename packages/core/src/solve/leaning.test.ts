@@ -7,7 +7,8 @@ import { differenceOver, gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { planFor, type ShotRequest } from '../plan/plan.js';
 import { heldMotion } from '../plan/held-motion.js';
 import { analyse } from './analysed.js';
-import { leaningOf, withoutLean } from './leaning.js';
+import { leaningOf } from './leaning.js';
+import { withoutLean } from './without-lean.js';
 import { motionMatrix } from './motion.js';
 import { sceneMotion } from './scene-motion.js';
 

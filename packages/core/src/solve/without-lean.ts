@@ -1,0 +1,92 @@
+import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
+import type { WholeScene } from '../scene/movers.js';
+import { partsOf, trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+import { LeanSamples, type Stretch } from './lean-samples.js';
+import { leftOut, membersOf, stands } from './leaning.js';
+import { motionMatrix, type Motion } from './motion.js';
+
+/** What goes with a lean is within so many times what its own tracks are off, and within this at the least, in pixels. */
+const [GOES_WITH, AT_LEAST] = [3, 0.5];
+/** Told of by fewer, over less of the picture, it may be grown from ... */
+const [FEWEST_SEEDS, SPREAD_SEEDS] = [16, 0.2];
+/** ... in so many rounds at the most, as long as what is added is off no more than its own: so many times, and so much. */
+const [GROWN, ALIKE, ALIKE_PX] = [10, 1.25, 0.03];
+/** Tracks with fewer samples say nothing of themselves. */
+const SHORTEST = 8;
+
+/**
+ * Tracks as they would be if the camera had not turned about itself, nor gone round what is flat: what moves as one by
+ * similarities alone can be told then. Grown from what was taken for the surroundings, which a lean breaks apart.
+ *
+ * @param motion  of what was taken for them, against the first frame of each part
+ * @returns null where there is no lean that more tracks go with, as well as those that it was told from
+ */
+export function withoutLean(
+  { tracks, moverOf }: WholeScene,
+  motion: Motion<'similarity'>,
+  size: { readonly width: number; readonly height: number },
+): SceneTracks | null {
+  const matrices = motion.parts.map((_, f) => motionMatrix(motion, f));
+  const straight = new Map<number, Matrix3>();
+  for (const part of partsOf(tracks)) {
+    const leans = stands(matrices, part, size) ? grownLean(tracks, moverOf, part, matrices, size) : null;
+    leans?.forEach((lean, i) => {
+      const m = matrices[part.from + i];
+      straight.set(part.from + i, multiply(m, multiply(invert(lean), invert(m))));
+    });
+  }
+  return straight.size > 0 ? moved(tracks, straight) : null;
+}
+
+/** The lean that the surroundings of a stretch have, told from all that goes with it; null where that is none. */
+function grownLean(
+  tracks: SceneTracks,
+  moverOf: ArrayLike<number>,
+  part: Stretch,
+  matrices: readonly Matrix3[],
+  size: { readonly width: number; readonly height: number },
+): Matrix3[] | null {
+  const every: number[] = [];
+  for (let k = 0; k < trackCount(tracks); k++)
+    if (
+      tracks.start[k] >= part.from &&
+      tracks.start[k] <= part.to &&
+      trackEnd(tracks, k) - tracks.start[k] >= SHORTEST
+    )
+      every.push(k);
+  const seeds = new LeanSamples(tracks, membersOf(tracks, moverOf, 0, part), part, matrices, size);
+  const all = new LeanSamples(tracks, every, part, matrices, size);
+  let going = every.map((k) => moverOf[k] === 0);
+  const first = going.filter(Boolean).length;
+  const goes = (m: number) => going[m];
+  const seeded = all.fitted(goes);
+  const own = all.off(seeded, goes);
+  // Where what was taken for the surroundings is a small part of them, what most of all tracks do is the better guess.
+  let leans = seeds.tell(FEWEST_SEEDS, SPREAD_SEEDS) ? seeded : all.fitted(null);
+  for (let round = 0; round < GROWN; round++) {
+    const limit = Math.max(AT_LEAST, GOES_WITH * own);
+    const off = all.offEach(leans);
+    const now = every.map((_, m) => off[m] < limit);
+    if (now.every((yes, m) => yes === going[m])) break;
+    going = now;
+    leans = all.fitted(goes, leans);
+  }
+  const count = going.filter(Boolean).length;
+  if (count < first || all.off(leans, goes) > ALIKE * own + ALIKE_PX || !leftOut(all, goes)) return null;
+  return all.inPixels(leans);
+}
+
+/** Tracks with the samples of some frames moved. */
+function moved(tracks: SceneTracks, by: ReadonlyMap<number, Matrix3>): SceneTracks {
+  const [x, y] = [tracks.x.slice(), tracks.y.slice()];
+  for (let k = 0; k < trackCount(tracks); k++) {
+    const end = trackEnd(tracks, k);
+    for (let f = tracks.start[k], at = tracks.first[k]; f < end; f++, at++) {
+      const m = by.get(f);
+      if (!m || tracks.confidence[at] === 0) continue;
+      const p = apply(m, x[at], y[at]);
+      [x[at], y[at]] = [p.x, p.y];
+    }
+  }
+  return { ...tracks, x, y };
+}
