@@ -20,7 +20,7 @@ const [ZIP, ROWS] = [3, 16];
  */
 export function writeExr(picture: FloatPicture, bits: 16 | 32): Uint8Array {
   const lines = linesOf(picture, bits);
-  return joined(picture, bits, lines, lines.map(packHere)); // prettier-ignore
+  return joined(picture, bits, lines, lines.map(packHere));
 }
 
 /** {@link writeExr}, packed by something else. */
@@ -78,7 +78,11 @@ function joined(
   const chunks = lines.map((line, i) => {
     // What does not pack is kept as it was.
     const body = packed[i].length < line.length ? packed[i] : untold(line);
-    return new Bytes().u32(i * ROWS).u32(body.length).raw(body).all(); // prettier-ignore
+    return new Bytes()
+      .u32(i * ROWS)
+      .u32(body.length)
+      .raw(body)
+      .all();
   });
   let offset = out.length + 8 * chunks.length;
   for (const chunk of chunks) {

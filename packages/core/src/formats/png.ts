@@ -1,5 +1,4 @@
-import type { Pack } from './packing.js';
-import { packHere } from './packing.js';
+import { packHere, type Pack } from './packing.js';
 
 /** Red, green and blue of every pixel, row by row. */
 export interface DeepPicture {
@@ -13,7 +12,10 @@ const PER_PIXEL = 6;
 /** Rows are told by how they differ from the one above (PNG, second edition, 9.2): ramps pack to little. */
 const UP = 2;
 
-/** Writes a PNG of 16 bits a sample. Cost: a few operations a byte, and the packing. */
+/**
+ * Writes a PNG of 16 bits a sample. The package that reads them here writes rows as they are, which makes maps ten times as
+ * large, and packs by itself alone. Cost: a few operations a byte, and the packing.
+ */
 export function writePng(picture: DeepPicture): Uint8Array {
   return aroundPacked(picture, packHere(filtered(picture)));
 }

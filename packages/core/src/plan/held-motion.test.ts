@@ -4,12 +4,12 @@ import { analyse } from '../solve/analysed.js';
 import { placedAreas } from '../solve/areas.js';
 import { motionMatrix } from '../solve/motion.js';
 import { asSpots, farthest, relativeTo, shakes, trackOf } from '../testing/motions.js';
-import { PLAIN_GOAL } from '../testing/goal.js';
+import { PLAIN_GOAL, plainRequest } from '../testing/goal.js';
 import { gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { againstHeld } from './against-held.js';
 import { firstGoal } from './first-goal.js';
 import { heldMotion } from './held-motion.js';
-import { planFor, type ShotRequest } from './plan.js';
+import { planFor } from './plan.js';
 import { rehearsed } from './rehearsed.js';
 
 const SIZE = { width: 1280, height: 720, pixelAspect: 1 };
@@ -88,21 +88,7 @@ describe('what is held', () => {
   });
 });
 
-const request: ShotRequest = {
-  ...{
-    size: SIZE,
-    frames: FRAMES,
-    pixelAspect: 1,
-    fps: 30,
-    spots: [],
-    held: '',
-    ref: 0,
-    from: 0,
-    to: FRAMES - 1,
-  },
-  goal: PLAIN_GOAL,
-  framing: { mode: 'fit', zoom: 1, rate: 0.05, shiftX: 0, shiftY: 0, delivery: null },
-};
+const request = plainRequest(SIZE, FRAMES);
 
 describe('a plan without a spot', () => {
   it('stands as still as the tracks can tell, and says so by them', () => {

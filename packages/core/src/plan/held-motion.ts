@@ -1,27 +1,23 @@
 import { median } from 'd3-array';
-import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
-import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geometry/similarity.js';
+import { apply, invert, multiply, type Point } from '../geometry/matrix.js';
+import { decomposeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import type { RestingSpot } from '../measure/shake-left.js';
-import { partsOf, sampleIndex, trackEnd } from '../scene/scene-tracks.js';
+import { sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import { rowsOf, straightScene, type AnalysedScene } from '../solve/analysed.js';
 import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
+import type { Leaning } from '../solve/leaning.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
 import { softMotionOf, type SolveSoft } from '../solve/soft-motion.js';
 import { bridgedPlaces } from '../soft/soft-warps.js';
-import {
-  correctedBySpots,
-  surfaceMotionOf,
-  surfaceWitnesses,
-  type SolveSurface,
-} from '../solve/surface-motion.js';
+import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/surface-motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';
 import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
-import { homographyMotion } from '../solve/motion.js';
-import { leaningOfMover, type Leaning } from '../solve/leaning.js';
 import { approach } from './goals.js';
+import { moverMotion } from './mover-motion.js';
+import { leanedBySpots, moverOfSpots } from './spots-on-mover.js';
 
 /** The motion of what is held, and what it is measured by where no spot tells. */
 export interface HeldMotion {
@@ -62,8 +58,6 @@ export interface HeldInput extends SolveInput {
   readonly riders?: readonly Rider[];
 }
 
-/** Spots move with a mover when the median of their distances from it, in pixels, is below this. */
-const WITH_IT = 1.5;
 /** Tracks of the scene that what is left is measured by, at a time. */
 const WITNESSES = 24;
 
@@ -93,8 +87,8 @@ export function ridersOf(
   const out: Record<string, Motion> = {};
   for (const { id, spots } of riders) {
     const told = spots.length > 0 ? solveMotion({ ...input, spots }) : null;
-    const found = scene?.motions[scene.movers.findIndex((m) => m.id === id)];
-    const motion = told ?? (found && scene ? againstRef(found, input.ref, scene) : null);
+    const mover = scene ? scene.movers.findIndex((m) => m.id === id) : -1;
+    const motion = told ?? (scene && mover >= 0 ? moverMotion(scene, mover, input.ref)?.motion : null);
     if (motion) out[id] = motion;
   }
   return out;
@@ -164,68 +158,20 @@ function bySpotsAndScene(
   if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))
     return solved && { motion: solved, witnesses: [], mover: null, rows };
   if (solved) {
-    const own = given >= 0 ? given : moverOfSpots(solved, spots, scene);
-    const motion = own === null ? null : scene.motions[own];
+    const own = given >= 0 ? given : moverOfSpots(solved, spots, scene, rows !== null);
+    const by = own === null ? null : moverMotion(scene, own, input.ref, rows !== null);
+    const about = { witnesses: [], mover: own === null ? null : scene.movers[own].id, rows };
+    const leaned = by && leanedBySpots(solved, spots, by.motion);
+    if (by && leaned) return { motion: leaned, ...about, leaning: by.leaning };
     const cuts = [...scene.tracks.cuts];
-    const told = { witnesses: [], mover: own === null ? null : scene.movers[own].id, rows };
-    const leaning = own === null || rows ? null : leaningOfMover(scene, own);
-    const leaned =
-      motion && leaning && leanedBySpots(solved, spots, againstRef(motion, input.ref, scene), leaning, scene);
-    if (leaned) return { motion: leaned, ...told, leaning };
-    const filled = motion ? filledFrom(solved, spots, againstRef(motion, input.ref, scene)) : solved;
-    return { motion: cuts.length > 0 ? { ...filled, cuts } : filled, ...told };
+    const filled = by ? filledFrom(solved, spots, by.similar) : solved;
+    return { motion: cuts.length > 0 ? { ...filled, cuts } : filled, ...about };
   }
   const held = given >= 0 ? given : surroundingsOf(scene);
-  const found = scene.motions[held];
+  const found = moverMotion(scene, held, input.ref, rows !== null);
   if (!found) return null;
-  const straight = againstRef(found, input.ref, scene);
-  const leaning = rows ? null : leaningOfMover(scene, held);
-  const motion = leaning ? leaningAgainst(straight, leaning, scene) : straight;
-  const witnesses = witnessesOf(scene, held, motion);
-  return { motion, witnesses, mover: scene.movers[held].id, rows, leaning };
-}
-
-/** So many spots are always met: what is off them tells nothing. */
-const ALWAYS_MET = 2;
-
-/**
- * How the mover that spots are on leans, drawn to where they are; null where they are met better without, or are not on it
- * after all.
- */
-function leanedBySpots(
-  solved: Motion<'similarity'>,
-  spots: readonly SolveSpot[],
-  straight: Motion<'similarity'>,
-  leaning: Leaning,
-  scene: AnalysedScene,
-): Motion | null {
-  const leaned = leaningAgainst(straight, leaning, scene);
-  const on = spots.filter(({ id, track }) => solved.byId[id]?.rest && distance(track, leaned) < WITH_IT);
-  if (on.length === 0 || on.length < spots.filter(({ id }) => solved.byId[id]?.rest).length) return null;
-  const { matrices, byId, residual } = correctedBySpots(leaned.matrices, on, solved.ref, solved.pixelAspect);
-  const off = (by: Motion['byId']) => {
-    const all = on.flatMap(({ id }) => [...(by[id]?.residuals ?? [])].filter((v) => v === v));
-    return Math.sqrt(all.reduce((sum, v) => sum + v * v, 0) / Math.max(1, all.length));
-  };
-  if (on.length > ALWAYS_MET && off(byId) > off(solved.byId)) return null;
-  const filled = Uint8Array.from(solved.support, (s) => (s === 'full' ? 0 : 1));
-  const { support, pivot, pixelAspect, ref } = solved;
-  const cuts = straight.cuts ? { cuts: straight.cuts } : {};
-  return homographyMotion(matrices, { support, filled, pivot, pixelAspect, ref, byId, residual, ...cuts });
-}
-
-/** A motion with how it leans, told against another frame; the parts that do not hold that one stay as they are. */
-function leaningAgainst(
-  motion: Motion<'similarity'>,
-  { matrices }: Leaning,
-  { tracks }: Pick<AnalysedScene, 'tracks'>,
-): Motion<'homography'> {
-  const { ref } = motion;
-  const part = partsOf(tracks).find((p) => ref >= p.from && ref <= p.to);
-  const back = invert(matrices[ref]);
-  const within = (f: number) => part !== undefined && f >= part.from && f <= part.to;
-  const told = matrices.map((m, f) => (within(f) ? multiply(m, back) : m));
-  return homographyMotion(told, motion);
+  const { motion, leaning } = found;
+  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id, rows, leaning };
 }
 
 /** A spot's samples as they would be had every picture been taken at once. */
@@ -246,71 +192,6 @@ function surroundingsOf({ motions, movers }: AnalysedScene): number {
     motions.findIndex((motion, m) => motion !== null && !movers[m].overlay),
   );
 }
-
-/** A motion told against another frame; the parts of the clip that do not hold it stay as they are. */
-export function againstRef(
-  motion: Motion<'similarity'>,
-  ref: number,
-  { tracks }: Pick<AnalysedScene, 'tracks'>,
-): Motion<'similarity'> {
-  const { pivot, pixelAspect } = motion;
-  const part = partsOf(tracks).find((p) => ref >= p.from && ref <= p.to);
-  const cuts = tracks.cuts.length > 0 ? { cuts: [...tracks.cuts] } : {};
-  if (!part || ref === part.from) return { ...motion, ref, ...cuts };
-  const back = invert(motionMatrix(motion, ref));
-  const inPart = motion.parts
-    .slice(part.from, part.to + 1)
-    .map((_, i) => multiply(motionMatrix(motion, part.from + i), back));
-  const parts = partsAbout(inPart, pivot, pixelAspect, ref - part.from);
-  return {
-    ...motion,
-    ...cuts,
-    ref,
-    parts: motion.parts.map((p, f) => parts[f - part.from] ?? p),
-  };
-}
-
-function partsAbout(
-  matrices: readonly Matrix3[],
-  pivot: Point,
-  pixelAspect: number,
-  still: number,
-): SimilarityParts[] {
-  const parts = matrices.map((m) => decomposeSimilarity(m, pivot, pixelAspect));
-  const turns = unwrapAngles(parts.map((p) => p.rotation));
-  return parts.map((p, f) => ({ ...p, rotation: turns[f] - turns[still] }));
-}
-
-/** The scene's mover that spots move with; null where they move with none. */
-function moverOfSpots(solved: Motion, spots: readonly SolveSpot[], scene: AnalysedScene): number | null {
-  const linked = spots.filter(({ id }) => solved.byId[id]?.rest);
-  let best: number | null = null;
-  let least = WITH_IT;
-  scene.motions.forEach((similar, m) => {
-    if (!similar) return;
-    const leaning = leaningOfMover(scene, m);
-    const motion = leaning ? homographyMotion(leaning.matrices, similar) : similar;
-    const off = median(linked.map(({ track }) => distance(track, motion))) ?? Infinity;
-    if (off < least) [best, least] = [m, off];
-  });
-  return best;
-}
-
-/** How far a spot is from a motion, by the median of its samples. */
-function distance({ start, state, values }: Track, motion: Motion): number {
-  const places: Point[] = [];
-  const every = Math.max(1, Math.floor(state.length / 40));
-  for (let i = 0; i < state.length; i += every) {
-    const f = start + i;
-    if (!seen(state[i]) || motion.support[f] !== 'full') continue;
-    places.push(apply(invert(motionMatrix(motion, f)), values.x[i], values.y[i]));
-  }
-  if (places.length < 3) return Infinity;
-  const [x, y] = [median(places, (p) => p.x)!, median(places, (p) => p.y)!];
-  return median(places, (p) => Math.hypot(p.x - x, p.y - y))!;
-}
-
-const seen = (state: number) => state > 0 && state < STATES.indexOf('coasted');
 
 /** The motion with the frames that the spots do not tell of filled in from another, joined on to at both ends. */
 function filledFrom(

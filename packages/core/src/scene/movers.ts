@@ -29,6 +29,18 @@ export interface WholeScene {
   readonly moverOf: Int16Array;
 }
 
+/** The tracks of a mover that begin within a stretch of frames. @param mover  place in the scene's list */
+export function membersOf(
+  { tracks, moverOf }: Pick<WholeScene, 'tracks' | 'moverOf'>,
+  mover: number,
+  { from, to }: { readonly from: number; readonly to: number },
+): number[] {
+  const out: number[] = [];
+  for (let k = 0; k < moverOf.length; k++)
+    if (moverOf[k] === mover && tracks.start[k] >= from && tracks.start[k] <= to) out.push(k);
+  return out;
+}
+
 /** Of long clips every so many frames are looked at. */
 const EVERY = 3;
 const LONG = 60;

@@ -1,3 +1,5 @@
+import type { Point } from '../geometry/matrix.js';
+
 /**
  * Features of the whole picture, each followed from frame to frame as long as it can be seen. All tracks lie in common
  * columns: those of track k at `first[k]` to `first[k + 1] - 1`, one a frame from `start[k]` on. Coordinates are source
@@ -37,6 +39,20 @@ export function partsOf({
 }: Pick<SceneTracks, 'frames' | 'cuts'>): { from: number; to: number }[] {
   const starts = [0, ...cuts];
   return starts.map((from, i) => ({ from, to: (starts[i + 1] ?? frames) - 1 }));
+}
+
+/** Tracks whose samples lie elsewhere. @param to  where a place of a frame goes */
+export function movedTracks(tracks: SceneTracks, to: (frame: number, at: Point) => Point): SceneTracks {
+  const [x, y] = [tracks.x.slice(), tracks.y.slice()];
+  for (let k = 0; k < trackCount(tracks); k++) {
+    const end = trackEnd(tracks, k);
+    for (let f = tracks.start[k], at = tracks.first[k]; f < end; f++, at++) {
+      if (tracks.confidence[at] === 0) continue;
+      const p = to(f, { x: tracks.x[at], y: tracks.y[at] });
+      [x[at], y[at]] = [p.x, p.y];
+    }
+  }
+  return { ...tracks, x, y };
 }
 
 /** Samples of one track while it is being followed. */

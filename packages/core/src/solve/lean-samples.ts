@@ -1,6 +1,7 @@
 import { bandedMatrix, factorise, solveFactorised } from '../geometry/banded.js';
 import { apply, IDENTITY, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
-import { sampleIndex, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+import type { SceneTracks } from '../scene/scene-tracks.js';
+import { observeTracks } from './scene-motion.js';
 
 /** A sample this far off, in pixels, counts for a quarter (Geman and McClure 1987). */
 const CUT = 1;
@@ -38,32 +39,20 @@ export class LeanSamples {
     matrices: readonly Matrix3[],
     private readonly size: { readonly width: number; readonly height: number },
   ) {
-    const frames = to - from + 1;
     this.unit = size.width / 2;
-    const each = (visit: (m: number, i: number, at: number) => void) =>
-      members.forEach((k, m) => {
-        const end = Math.min(to + 1, trackEnd(tracks, k));
-        for (let f = Math.max(from, tracks.start[k]); f < end; f++) {
-          const at = sampleIndex(tracks, k, f);
-          if (at >= 0) visit(m, f - from, at);
-        }
-      });
-    this.first = new Int32Array(frames + 1);
-    each((_, i) => this.first[i + 1]++);
-    for (let i = 0; i < frames; i++) this.first[i + 1] += this.first[i];
-    const count = this.first[frames];
-    this.member = new Int32Array(count);
-    [this.x, this.y, this.trust] = [0, 1, 2].map(() => new Float64Array(count));
-    const back = Array.from({ length: frames }, (_, i) => invert(matrices[from + i]));
-    const next = this.first.slice();
-    each((m, i, at) => {
-      const p = next[i]++;
-      const q = apply(back[i], tracks.x[at], tracks.y[at]);
-      this.member[p] = m;
-      this.x[p] = (q.x - size.width / 2) / this.unit;
-      this.y[p] = (q.y - size.height / 2) / this.unit;
-      this.trust[p] = tracks.confidence[at];
-    });
+    const seen = observeTracks(tracks, members, from, to, 1);
+    this.first = seen.first;
+    this.member = seen.spot;
+    this.trust = seen.weight;
+    [this.x, this.y] = [seen.x, seen.y];
+    for (let i = 0; i < seen.frames; i++) {
+      const back = invert(matrices[from + i]);
+      for (let k = seen.first[i]; k < seen.first[i + 1]; k++) {
+        const at = apply(back, seen.x[k] + seen.originX, seen.y[k] + seen.originY);
+        this.x[k] = (at.x - size.width / 2) / this.unit;
+        this.y[k] = (at.y - size.height / 2) / this.unit;
+      }
+    }
   }
 
   get frames(): number {

@@ -2,9 +2,9 @@ import { apply, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { farthest, noisy, relativeTo, shakes, trackOf } from '../testing/motions.js';
 import { randomNumbers } from '../testing/footage.js';
 import { rehearsed } from '../plan/rehearsed.js';
-import { PLAIN_GOAL } from '../testing/goal.js';
+import { plainRequest } from '../testing/goal.js';
 import { differenceOver, gridOfPlaces, sceneTracks } from '../testing/scene.js';
-import { planFor, type ShotRequest } from '../plan/plan.js';
+import { planFor } from '../plan/plan.js';
 import { heldMotion } from '../plan/held-motion.js';
 import { analyse } from './analysed.js';
 import { leaningOf } from './leaning.js';
@@ -107,6 +107,17 @@ describe('a camera that turns about itself', () => {
     expect(alone.motion.model).toBe('similarity');
   });
 
+  it('is what layers that ride on it go by', () => {
+    const [{ id }] = scene.movers;
+    const { riders } = heldMotion(
+      { frames: FRAMES, ref: 7, spots: [], riders: [{ id, spots: [] }] },
+      scene,
+      null,
+    )!;
+    const ridden = riders![id].parts.map((_, f) => motionMatrix(riders![id], f));
+    expect(differenceOver(ridden, relativeTo(truth, 7), SIZE)).toBeLessThan(0.06);
+  });
+
   it('is what suggestions are judged by', () => {
     const request = {
       frame: 0,
@@ -124,22 +135,7 @@ describe('a camera that turns about itself', () => {
   });
 
   it('stands still when the plan is applied: corners as well', () => {
-    const request = {
-      ...{
-        size: SIZE,
-        frames: FRAMES,
-        pixelAspect: 1,
-        fps: 30,
-        spots: [],
-        held: '',
-        ref: 0,
-        from: 0,
-        to: FRAMES - 1,
-      },
-      goal: PLAIN_GOAL,
-      framing: { mode: 'fit', zoom: 1, rate: 0.05, shiftX: 0, shiftY: 0, delivery: null },
-    } as ShotRequest;
-    const plan = planFor(request, scene)!;
+    const plan = planFor(plainRequest(SIZE, FRAMES), scene)!;
     for (const f of [7, 20, 41])
       for (const at of [
         { x: 30, y: 30 },

@@ -1,6 +1,6 @@
 import { apply, multiply, type Matrix3 } from '../geometry/matrix.js';
-import type { WholeScene } from '../scene/movers.js';
-import { partsOf, type SceneTracks } from '../scene/scene-tracks.js';
+import { membersOf, type WholeScene } from '../scene/movers.js';
+import { partsOf } from '../scene/scene-tracks.js';
 import { LeanSamples, type Stretch } from './lean-samples.js';
 import { motionMatrix, type Motion } from './motion.js';
 
@@ -33,16 +33,17 @@ const [PAYS, PAYS_PX] = [0.88, 0.012];
  * @returns null where it pays in no part. Cost: samples x rounds, three times.
  */
 export function leaningOf(
-  { tracks, moverOf }: WholeScene,
+  scene: WholeScene,
   mover: number,
   motion: Motion<'similarity'>,
   size: { readonly width: number; readonly height: number },
 ): Leaning | null {
+  const { tracks } = scene;
   const matrices = motion.parts.map((_, f) => motionMatrix(motion, f));
   let [before, after, frames, told] = [0, 0, 0, false];
   for (const part of partsOf(tracks)) {
     if (!stands(matrices, part, size)) continue;
-    const samples = new LeanSamples(tracks, membersOf(tracks, moverOf, mover, part), part, matrices, size);
+    const samples = new LeanSamples(tracks, membersOf(scene, mover, part), part, matrices, size);
     if (!samples.tell(FEWEST, SPREAD)) continue;
     const halves = leftOut(samples);
     if (!halves) continue;
@@ -98,17 +99,4 @@ export function stands(
     if (Math.abs(p.x - x) > STANDS * size.width || Math.abs(p.y - y) > STANDS * size.height) return false;
   }
   return to > from;
-}
-
-/** The tracks of a mover that begin in a stretch. */
-export function membersOf(
-  tracks: SceneTracks,
-  moverOf: ArrayLike<number>,
-  mover: number,
-  { from, to }: Stretch,
-): number[] {
-  const out: number[] = [];
-  for (let k = 0; k < moverOf.length; k++)
-    if (moverOf[k] === mover && tracks.start[k] >= from && tracks.start[k] <= to) out.push(k);
-  return out;
 }

@@ -6,7 +6,7 @@ import { planFor, type ShotRequest } from '../plan/plan.js';
 import { asShotFrom, deliveredFrom, steadiedPlace } from '../plan/seen.js';
 import { randomNumbers } from '../numbers.js';
 import { gathered, type Growing } from '../scene/scene-tracks.js';
-import { PLAIN_GOAL } from '../testing/goal.js';
+import { plainRequest } from '../testing/goal.js';
 import { normal } from '../testing/footage.js';
 import { gridOfPlaces } from '../testing/scene.js';
 import { analyse, rowsOf } from './analysed.js';
@@ -70,23 +70,8 @@ function offAtRowEnds(
   return Math.sqrt(sum / n);
 }
 
-const request: ShotRequest = {
-  ...{
-    size: SIZE,
-    frames: FRAMES,
-    pixelAspect: 1,
-    fps: 30,
-    spots: [],
-    held: '',
-    ref: 0,
-    from: 0,
-    to: FRAMES - 1,
-  },
-  ...{
-    goal: PLAIN_GOAL,
-    framing: { mode: 'none', zoom: 1, rate: 0.05, shiftX: 0, shiftY: 0, delivery: null },
-  },
-};
+const whole = plainRequest(SIZE, FRAMES);
+const request: ShotRequest = { ...whole, framing: { ...whole.framing, mode: 'none' } };
 
 describe('a camera that reads row by row', () => {
   it.each([

@@ -1,7 +1,7 @@
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import { medianSorted } from '../numbers.js';
-import { partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+import { movedTracks, partsOf, sampleIndex, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
 import type { WholeScene } from '../scene/movers.js';
 import { motionMatrix, type Motion } from './motion.js';
 import { sceneMotion } from './scene-motion.js';
@@ -150,16 +150,7 @@ function splineSlopes(values: readonly number[]): Float64Array {
 
 /** Tracks as they would be had every picture been taken at once. */
 export function straightTracks(tracks: SceneTracks, rows: Rows): SceneTracks {
-  const [x, y] = [tracks.x.slice(), tracks.y.slice()];
-  for (let k = 0; k < trackCount(tracks); k++) {
-    const end = trackEnd(tracks, k);
-    for (let f = tracks.start[k], at = tracks.first[k]; f < end; f++, at++) {
-      if (tracks.confidence[at] === 0) continue;
-      const p = rows.straight(f, { x: tracks.x[at], y: tracks.y[at] });
-      [x[at], y[at]] = [p.x, p.y];
-    }
-  }
-  return { ...tracks, x, y };
+  return movedTracks(tracks, (frame, at) => rows.straight(frame, at));
 }
 
 /** Rounds of putting the tracks straight and solving anew. */

@@ -5,7 +5,7 @@ import {
   unwrapAngles,
   type SimilarityParts,
 } from '../geometry/similarity.js';
-import type { WholeScene } from '../scene/movers.js';
+import { membersOf, type WholeScene } from '../scene/movers.js';
 import { partsOf, sampleIndex, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
 import { bridgeGaps } from './bridge.js';
 import { solveJointly } from './joint.js';
@@ -33,9 +33,7 @@ export function sceneMotion(
   const residual = new Float64Array(tracks.frames).fill(NaN);
   let told = false;
   for (const { from, to } of partsOf(tracks)) {
-    const members: number[] = [];
-    for (let k = 0; k < moverOf.length; k++)
-      if (moverOf[k] === mover && tracks.start[k] >= from && tracks.start[k] <= to) members.push(k);
+    const members = membersOf({ tracks, moverOf }, mover, { from, to });
     const seen = observeTracks(tracks, enoughOf(tracks, members, from, to), from, to, pixelAspect);
     const own = ref >= from && ref <= to ? ref - from : 0;
     const anchor = anchorFrame(seen, own);
@@ -83,7 +81,7 @@ function enoughOf(tracks: SceneTracks, members: readonly number[], from: number,
 }
 
 /** The samples of some tracks on some frames. */
-function observeTracks(
+export function observeTracks(
   tracks: SceneTracks,
   members: readonly number[],
   from: number,

@@ -1,8 +1,8 @@
 import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
-import type { WholeScene } from '../scene/movers.js';
-import { partsOf, trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
+import { membersOf, type WholeScene } from '../scene/movers.js';
+import { movedTracks, partsOf, trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
 import { LeanSamples, type Stretch } from './lean-samples.js';
-import { leftOut, membersOf, stands } from './leaning.js';
+import { leftOut, stands } from './leaning.js';
 import { motionMatrix, type Motion } from './motion.js';
 
 /** What goes with a lean is within so many times what its own tracks are off, and within this at the least, in pixels. */
@@ -22,30 +22,35 @@ const SHORTEST = 8;
  * @returns null where there is no lean that more tracks go with, as well as those that it was told from
  */
 export function withoutLean(
-  { tracks, moverOf }: WholeScene,
+  scene: WholeScene,
   motion: Motion<'similarity'>,
   size: { readonly width: number; readonly height: number },
 ): SceneTracks | null {
+  const { tracks } = scene;
   const matrices = motion.parts.map((_, f) => motionMatrix(motion, f));
   const straight = new Map<number, Matrix3>();
   for (const part of partsOf(tracks)) {
-    const leans = stands(matrices, part, size) ? grownLean(tracks, moverOf, part, matrices, size) : null;
+    const leans = stands(matrices, part, size) ? grownLean(scene, part, matrices, size) : null;
     leans?.forEach((lean, i) => {
       const m = matrices[part.from + i];
       straight.set(part.from + i, multiply(m, multiply(invert(lean), invert(m))));
     });
   }
-  return straight.size > 0 ? moved(tracks, straight) : null;
+  if (straight.size === 0) return null;
+  return movedTracks(tracks, (frame, at) => {
+    const m = straight.get(frame);
+    return m ? apply(m, at.x, at.y) : at;
+  });
 }
 
 /** The lean that the surroundings of a stretch have, told from all that goes with it; null where that is none. */
 function grownLean(
-  tracks: SceneTracks,
-  moverOf: ArrayLike<number>,
+  scene: WholeScene,
   part: Stretch,
   matrices: readonly Matrix3[],
   size: { readonly width: number; readonly height: number },
 ): Matrix3[] | null {
+  const { tracks, moverOf } = scene;
   const every: number[] = [];
   for (let k = 0; k < trackCount(tracks); k++)
     if (
@@ -54,7 +59,7 @@ function grownLean(
       trackEnd(tracks, k) - tracks.start[k] >= SHORTEST
     )
       every.push(k);
-  const seeds = new LeanSamples(tracks, membersOf(tracks, moverOf, 0, part), part, matrices, size);
+  const seeds = new LeanSamples(tracks, membersOf(scene, 0, part), part, matrices, size);
   const all = new LeanSamples(tracks, every, part, matrices, size);
   let going = every.map((k) => moverOf[k] === 0);
   const first = going.filter(Boolean).length;
@@ -74,19 +79,4 @@ function grownLean(
   const count = going.filter(Boolean).length;
   if (count < first || all.off(leans, goes) > ALIKE * own + ALIKE_PX || !leftOut(all, goes)) return null;
   return all.inPixels(leans);
-}
-
-/** Tracks with the samples of some frames moved. */
-function moved(tracks: SceneTracks, by: ReadonlyMap<number, Matrix3>): SceneTracks {
-  const [x, y] = [tracks.x.slice(), tracks.y.slice()];
-  for (let k = 0; k < trackCount(tracks); k++) {
-    const end = trackEnd(tracks, k);
-    for (let f = tracks.start[k], at = tracks.first[k]; f < end; f++, at++) {
-      const m = by.get(f);
-      if (!m || tracks.confidence[at] === 0) continue;
-      const p = apply(m, x[at], y[at]);
-      [x[at], y[at]] = [p.x, p.y];
-    }
-  }
-  return { ...tracks, x, y };
 }

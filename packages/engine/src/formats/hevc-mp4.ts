@@ -2,7 +2,7 @@ import type { ClipInfo } from '@lurn/model';
 import type { Format } from './format.js';
 import { layoutFor } from '../layout.js';
 import { deepened, takesAll } from './pictures.js';
-import { MP4_SOUND } from './sounds.js';
+import { MOV_SOUND, MP4_SOUND } from './sounds.js';
 
 /** x265 looks alike at about so much more. */
 const ON_ITS_SCALE = 2;
@@ -45,5 +45,6 @@ export const hevcMov: Format = {
     use: 'To watch, small, in QuickTime',
     extension: 'mov',
     muxer: 'mov',
+    sound: MOV_SOUND,
   },
 };

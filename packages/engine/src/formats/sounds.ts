@@ -38,7 +38,7 @@ export const KEPT_SOUND: SoundRule = {
   anew: { as: 'whole samples (FLAC)', args: ['-c:a', 'flac', '-sample_fmt', 's32'], loses: false },
 };
 
-/** Options for a track of such a codec; none at all where the format holds no sound. */
+/** Options for a track of such a codec. */
 export function soundArgs(rule: SoundRule, codec: string): readonly string[] {
   if (!soundStays(rule, codec)) return rule.anew.args;
   return ['-c:a', rule.anewToo ? codec : 'copy'];

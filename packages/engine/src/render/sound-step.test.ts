@@ -63,7 +63,7 @@ const WHOLE = [
   ['h264-mp4', 'uneven.mp4', 61],
   ['prores-422-mov', 'uneven.mp4', 61],
   // Carried over, and coded anew where QuickTime has no place for it.
-  ...['h264-mp4', 'h264-mov', 'vp9-webm'].flatMap((f) =>
+  ...['h264-mp4', 'h264-mov', 'hevc-mov', 'vp9-webm'].flatMap((f) =>
     [0, 61].map((from) => [f, 'opus.mkv', from] as const),
   ),
 ] as const;

@@ -1,10 +1,11 @@
-import { apply, invert, outlineOf, pictureInSource, rectangle, simplified, type Point } from '@lurn/core';
-import { pictureToPane, type PaneRect } from '../../../lib/view';
+import { outlineOf, rectangle, simplified, type Point } from '@lurn/core';
+import { pictureToPane } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
 import { drawForLayer } from '../../../state/layers';
 import { addHole, drawSoft } from '../../../state/soft';
 import { addOutline, drawSurface } from '../../../state/surfaces';
+import { asShotPlace } from './as-shot';
 import { common } from './mark';
 import { Tool, type Drag, type PointerAt, type Press } from './tool';
 
@@ -146,12 +147,6 @@ const FOR_LAYERS: ReadonlySet<DrawnKind> = new Set(['shape', 'conceal', 'tint', 
 const isForLayer = (kind: DrawnKind) => FOR_LAYERS.has(kind);
 
 /** Layers are drawn on either picture; what is drawn on the steadied one is told in places of the frame as shot. */
-function asShotPlace(at: PointerAt, pane: PaneRect): PointerAt {
-  if (pane.kind === 'source') return at;
-  const back = invert(pictureInSource(bench().steady, bench().frame));
-  return { ...at, picture: apply(back, at.picture.x, at.picture.y) };
-}
-
 const asShotPress = (press: Press): Press => ({ ...press, at: asShotPlace(press.at, press.pane) });
 
 const WHAT = {

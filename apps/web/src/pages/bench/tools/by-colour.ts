@@ -1,7 +1,8 @@
 import type { Region } from '@lurn/core';
-import { setBench } from '../../../state/bench';
+import { bench, setBench } from '../../../state/bench';
 import { LIKE, likeAt } from '../../../state/picking';
 import { drawSoft } from '../../../state/soft';
+import { asShotPlace } from './as-shot';
 import { common } from './mark';
 import { Tool, type Drag, type PointerAt, type Press } from './tool';
 
@@ -15,13 +16,14 @@ export class ByColourTool extends Tool {
   }
 
   protected press(press: Press): Drag | null {
-    const { at, pans } = press;
+    const { at, pane, pans } = press;
     const taken = pans ? common(press) : null;
     if (taken) return taken;
-    const asked = new Asked(at);
+    const { frame } = bench();
+    const asked = new Asked(asShotPlace(at, pane));
     return {
       move: (to) => asked.widen(to),
-      up: () => void asked.found().then((region) => this.take(region)),
+      up: () => void asked.found().then((region) => this.take(region, frame)),
       cancel: () => asked.end(),
     };
   }
@@ -31,9 +33,10 @@ export class ByColourTool extends Tool {
     setBench({ drawing: [] });
   }
 
-  private take(region: Region | null | undefined): void {
+  /** @param frame  on which it was pressed: what was found there is of no use on another */
+  private take(region: Region | null | undefined, frame: number): void {
     setBench({ drawing: [] });
-    if (!region) return;
+    if (!region || bench().frame !== frame || bench().tool.id !== 'by-colour') return;
     setBench({ tool: { id: 'mark' } });
     drawSoft(region.outline, false, region.holes);
   }

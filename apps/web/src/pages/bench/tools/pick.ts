@@ -1,6 +1,5 @@
-import { apply, invert, pictureInSource } from '@lurn/core';
-import { bench } from '../../../state/bench';
 import { pickAt } from '../../../state/picking';
+import { asShotPlace } from './as-shot';
 import { pressing } from './drags';
 import { Tool, type Drag, type Press } from './tool';
 
@@ -11,16 +10,6 @@ export class PickTool extends Tool {
   }
 
   protected press({ at, pane, pans }: Press): Drag {
-    const { steady, frame } = bench();
-    return pressing(
-      at,
-      pane,
-      () => {
-        const { x, y } = at.picture;
-        const back = pane.kind === 'steadied' ? invert(pictureInSource(steady, frame)) : null;
-        void pickAt(back ? apply(back, x, y) : { x, y });
-      },
-      pans,
-    );
+    return pressing(at, pane, () => void pickAt(asShotPlace(at, pane).picture), pans);
   }
 }

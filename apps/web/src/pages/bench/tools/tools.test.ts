@@ -424,6 +424,14 @@ describe('a mesh of one colour', () => {
     expect(softOf(shotDocument())).toEqual([]);
   });
 
+  it('is none where the playhead has moved on before it was found', async () => {
+    down(200, 180);
+    hand.tool.up();
+    setBench({ frame: 9 });
+    await settled();
+    expect([bench().drawing, softOf(shotDocument())]).toEqual([[], []]);
+  });
+
   it('is given up with Escape, and says so where nothing has that colour', async () => {
     down(200, 180);
     drag(260, 180);
