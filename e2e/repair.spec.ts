@@ -338,6 +338,24 @@ test('notes are written on the ruler, come from subtitles and timelines, and sta
   await expect(toasts(page)).toContainText('a "frame" or a "time", and a "note" are due');
   await expect(list).toHaveCount(2);
 
+  // A timeline of two pieces: where it cuts, what is smoothed begins anew; its range is in and out.
+  const time = (value: number) => ({ OTIO_SCHEMA: 'RationalTime.1', rate: 30, value });
+  const piece = (at: number, length: number) => ({
+    ...{ OTIO_SCHEMA: 'Clip.1', name: 'valley', markers: [] },
+    source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: time(at), duration: time(length) },
+  });
+  const children = [{ OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [piece(0, 30), piece(100, 50)] }];
+  const timeline = { OTIO_SCHEMA: 'Timeline.1', tracks: { OTIO_SCHEMA: 'Stack.1', children } };
+  const buffer = Buffer.from(JSON.stringify(timeline));
+  await file.setInputFiles({ name: 'edit.otio', mimeType: 'application/json', buffer });
+  const cut = (frame: number) => page.getByRole('button', { name: `Take the cut on frame ${frame} away` });
+  await expect(cut(100)).toBeVisible();
+  await bench.key('Control+z');
+  await expect(cut(100)).toHaveCount(0);
+  await bench.key(':');
+  await cut(60).click();
+  await expect(cut(60)).toHaveCount(0);
+
   await bench.key('(');
   await bench.shows(/frame 40/);
   await bench.key(')');

@@ -49,6 +49,20 @@ test('a flag is drawn round, followed by a mesh, mended, laid flat and handed ov
   await bench.key('%');
   const told = page.locator('[data-sonner-toast]').filter({ hasText: 'No face was found on frame 0' });
   await expect(told).toBeVisible({ timeout: 60_000 });
+  // By its colour: the lower half of the flag, and no more, becomes a mesh; taken back.
+  await bench.key('_');
+  await expect(page.getByText('Press on its colour')).toBeVisible();
+  await bench.press(620, 320);
+  await expect(bench.course('Mark')).toContainText('1 surface');
+  const trackers = async () => (await server.shot('flag')).document.trackers as unknown as Soft[];
+  await expect.poll(async () => (await trackers()).length).toBe(1);
+  const [coloured] = await trackers();
+  const [across, down] = [0, 1].map((k) => coloured.vertices.map((v) => v[k]));
+  expect(Math.min(...across)).toBeGreaterThan(300);
+  expect(Math.max(...across)).toBeLessThan(720);
+  expect(Math.min(...down)).toBeGreaterThan(150);
+  await bench.key('Control+z');
+  await expect(bench.course('Mark')).toContainText('nothing marked');
   await bench.key('*');
   await expect(page.getByText('Press corner by corner round cloth, skin, a leaf')).toBeVisible();
   for (const [x, y] of OUTLINE) await bench.press(x, y);
