@@ -46,7 +46,8 @@ export async function writeScene(
   await rename(part, file);
   const { shake, ...goal } = first;
   const cuts = [...analysed.tracks.cuts];
-  return { shakiness: shake, scene: { movers: analysed.movers, cuts, first: goal } };
+  const { movers, fades } = analysed;
+  return { shakiness: shake, scene: { movers, cuts, fades, first: goal } };
 }
 
 /** A clip that has been read, and the folder of what is made of it. */

@@ -1,4 +1,4 @@
-import type { FirstGoal, SceneMover } from '@lurn/core';
+import type { Fade, FirstGoal, SceneMover } from '@lurn/core';
 
 /** What is known of a clip's file, once and for all: found when it is brought in. */
 export interface ClipInfo {
@@ -63,6 +63,8 @@ export interface ClipScene {
   readonly movers: readonly SceneMover[];
   /** First frames of parts that have nothing to do with what is before them. */
   readonly cuts: readonly number[];
+  /** Where one picture passes into another; each is a cut too. Missing in clips read before they were told. */
+  readonly fades?: readonly Fade[];
   /** What the clip is steadied towards until an editor says otherwise. */
   readonly first: Pick<FirstGoal, 'goal' | 'smoothing' | 'sentence'>;
 }

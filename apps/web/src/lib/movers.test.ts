@@ -6,7 +6,7 @@ const tracks = gathered([still(100, 100), still(860, 440), still(500, 270)], 2, 
 const mover = (id: string) => ({ id, name: id, share: 0.5, spread: 1, rim: 1, frames: 2, overlay: false });
 const scene: AnalysedScene = {
   ...{ tracks, size: { width: 960, height: 540, pixelAspect: 1 }, motions: [null, null] },
-  ...{ movers: [mover('a'), mover('b')], moverOf: Int16Array.of(0, 1, -1), readout: null },
+  ...{ movers: [mover('a'), mover('b')], moverOf: Int16Array.of(0, 1, -1), readout: null, fades: [] },
 };
 
 describe('where movers are', () => {

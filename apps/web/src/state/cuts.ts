@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
+import type { Fade } from '@lurn/core';
 import { toggleCut } from '@lurn/model';
 import { bench, useBench } from './bench';
 import { edit, shotDocument, useShot } from './shot';
@@ -9,20 +10,26 @@ export interface Cut {
   readonly frame: number;
   /** Set by hand; others were found in the picture. */
   readonly own: boolean;
+  /** Where one picture passes into the other, when that takes longer than a frame. */
+  readonly fade?: Fade;
 }
 
-const NONE: readonly number[] = [];
+const NONE: readonly never[] = [];
 
 /** Cuts that were found and those set by hand, in their order. */
 export function useCuts(): readonly Cut[] {
   const found = useBench((s) => s.clip.made?.scene?.cuts) ?? NONE;
+  const fades = useBench((s) => s.clip.made?.scene?.fades) ?? NONE;
   const own = useShot((s) => s.state.document.cuts);
-  return useMemo(() => joined(found, own), [found, own]);
+  return useMemo(() => joined(found, own, fades), [found, own, fades]);
 }
 
-export function joined(found: readonly number[], own: readonly number[]): Cut[] {
+export function joined(found: readonly number[], own: readonly number[], fades: readonly Fade[] = []): Cut[] {
   const all = [
-    ...found.map((frame) => ({ frame, own: false })),
+    ...found.map((frame) => {
+      const fade = fades.find((f) => f.at === frame);
+      return { frame, own: false, ...(fade && { fade }) };
+    }),
     ...own.filter((c) => !found.includes(c)).map((frame) => ({ frame, own: true })),
   ];
   return all.sort((a, b) => a.frame - b.frame);

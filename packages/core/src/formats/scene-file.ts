@@ -1,4 +1,5 @@
 import { LurnError } from '../errors.js';
+import type { Fade } from '../scene/fades.js';
 import type { SceneMover } from '../scene/movers.js';
 import { trackCount, type SceneTracks } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
@@ -31,8 +32,9 @@ interface Head {
   readonly pivots: readonly ({ readonly x: number; readonly y: number } | null)[];
   readonly tracks: number;
   readonly samples: number;
-  /** Missing in files from before it was looked for. */
+  /** This and what follows is missing in files from before it was looked for. */
   readonly readout?: Readout | null;
+  readonly fades?: readonly Fade[];
 }
 
 const bad = (why: string) =>
@@ -45,13 +47,14 @@ export function packScene({
   moverOf,
   motions,
   readout,
+  fades,
 }: AnalysedScene): Uint8Array<ArrayBuffer> {
   const { frames, start, first, x, y, confidence, cuts } = tracks;
   const count = trackCount(tracks);
   const head: Head = {
     ...{ frames, size, cuts: [...cuts], movers, tracks: count, samples: x.length },
     pivots: motions.map((m) => m && { x: m.pivot.x, y: m.pivot.y }),
-    readout,
+    ...{ readout, fades },
   };
   const text = asciiBytes(asciiJson(head));
   const numbers = 6 * frames * motions.length + 3 * count + 3 * x.length;
@@ -136,8 +139,8 @@ export function unpackScene(bytes: Uint8Array): AnalysedScene {
     for (let i = 0; i < length; i++) tracks.confidence[from + i] = reader.whole() / TRUST;
   }
   reader.end();
-  const { size, movers, readout = null } = head;
-  return { tracks, size, movers, moverOf, motions, readout };
+  const { size, movers, readout = null, fades = [] } = head;
+  return { tracks, size, movers, moverOf, motions, readout, fades };
 }
 
 function headFrom(text: string): Head {

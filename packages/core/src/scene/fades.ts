@@ -1,80 +1,181 @@
-import { partsOf, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
+import { bisectRight, quantileSorted } from 'd3-array';
+import { gathered, trackCount, trackEnd, type Growing, type SceneTracks } from './scene-tracks.js';
 
 /** A stretch in which one picture passes into another. */
 export interface Fade {
+  /** About the first and the last frame on which both are seen. */
   readonly from: number;
   readonly to: number;
-  /** The first frame on which more is seen of the picture that comes than of the one that goes. */
+  /** Where it parts the clip: the first frame of what comes. */
   readonly at: number;
 }
 
-/** So many frames before and after a frame are compared: a fade takes no longer than twice that, as a rule. */
-const REACH = 14;
+export interface Faded {
+  /** Every fade is a cut in them, over which no track goes. */
+  readonly tracks: SceneTracks;
+  readonly fades: readonly Fade[];
+}
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** So many frames before and after a frame are compared: what is seen before is gone after a quick fade, or a slow one. */
+const REACHES = [14, 28];
 /** So large a share of what is there before must have gone from inside the picture, and of what is there after have come. */
 const GONE = 0.85;
 /** Nearer to the picture's rim than this share of its width a feature leaves or enters it. */
 const RIM = 0.07;
 /** Beside a fade fewer than this come and go, both shares together. */
 const CHURN = 1;
+/** A fade takes at most so many times as long as what is compared: it may show nothing for a while. */
+const LONGEST = 3;
 /** Fewer features on either side tell nothing. */
-const FEW = 30;
+const FEW = 20;
+/** Features are lost and found at any time: a fade takes from when this share of them have ended until so many have begun. */
+const STRAY = 0.1;
+/** What is gone fewer frames than this before a cut has been cut. */
+const LEAST = 3;
 
 /**
- * Where one picture passes into another within some frames: nearly all features that are there before end in the middle
- * of the picture, and nearly all that are there after begin there. What a camera turns away from leaves over the rim, and
- * what is hidden for a moment is found again, so that neither is a fade.
+ * The clip parted where one picture passes into another within some frames: nearly all features that are there before
+ * end in the middle of the picture, and nearly all that are there after begin there. What a camera turns away from
+ * leaves over the rim, and what is hidden for a moment is found again, so that neither is a fade.
  *
- * Cost: linear in tracks, and in frames.
+ * Cost: linear in samples, and in frames.
  */
-export function fadesIn(
-  tracks: SceneTracks,
-  { width, height }: { readonly width: number; readonly height: number },
-): Fade[] {
-  const { frames } = tracks;
-  const rim = RIM * width;
-  const inside = (at: number) => {
-    const [x, y] = [tracks.x[at], tracks.y[at]];
-    return x > rim && y > rim && x < width - rim && y < height - rim;
-  };
-  // Of frame f: features there, those of them that end inside the picture within the reach, and that began so.
-  const [there, going, coming] = [0, 1, 2].map(() => new Float64Array(frames));
-  for (let k = 0; k < trackCount(tracks); k++) {
-    const [start, end] = [tracks.start[k], trackEnd(tracks, k)];
-    const endsInside = inside(tracks.first[k + 1] - 1);
-    const beginsInside = inside(tracks.first[k]);
-    for (let f = start; f < end; f++) there[f]++;
-    if (endsInside)
-      for (let f = Math.max(start + REACH, end - REACH); f < Math.min(frames, end + REACH); f++) going[f]++;
-    if (beginsInside)
-      for (let f = Math.max(0, start - REACH); f < Math.min(end - REACH, start + REACH); f++) coming[f]++;
-  }
-  const share = (of: Float64Array, g: number, n: number) => (there[n] > 0 ? of[g] / there[n] : 0);
-  const gone = (g: number) => share(going, g, g - REACH);
-  const come = (g: number) => share(coming, g, g + REACH);
-  const fading = (g: number) =>
-    Math.min(there[g - REACH], there[g + REACH]) >= FEW && gone(g) >= GONE && come(g) >= GONE;
+export function partedAtFades(tracks: SceneTracks, size: Size): Faded {
   const fades: Fade[] = [];
-  for (const part of partsOf(tracks)) {
-    const [first, last] = [part.from + REACH, part.to - REACH];
-    for (let f = first; f <= last; f++) {
-      if (!fading(f)) continue;
-      const from = f;
-      while (f < last && fading(f + 1)) f++;
+  const turnovers = REACHES.map((reach) => new Turnover(tracks, size, reach));
+  for (const turnover of turnovers) {
+    const { reach } = turnover;
+    for (const run of turnover.runs()) {
       // Where features come and go all the time, as on water, nothing is told by it.
-      const calm = [from - REACH, f + REACH].every((g) => g < first || g > last || gone(g) + come(g) < CHURN);
-      if (f - from <= 2 * REACH && calm) fades.push({ from, to: f, at: Math.ceil((from + f) / 2) });
+      const beside = [run.from - reach, run.to + reach];
+      const [before, after] = beside.map((g) => turnovers[0].churn(g));
+      if (before === null && after === null) continue;
+      if (Math.max(before ?? 0, after ?? 0) >= CHURN) continue;
+      if (fades.some((f) => f.at >= run.from - reach && f.at <= run.to + reach)) continue;
+      const fade = fadeOf(tracks, run, reach);
+      if (fade) fades.push(fade);
     }
   }
-  return fades;
+  if (fades.length === 0) return { tracks, fades };
+  fades.sort((a, b) => a.at - b.at);
+  const cuts = [...new Set([...tracks.cuts, ...fades.map((f) => f.at)])].sort((a, b) => a - b);
+  return { tracks: parted(tracks, fades, cuts), fades };
 }
 
-/** Tracks with the middle of every fade as a cut: what is before has nothing to do with what is after. */
-export function cutAtFades(
-  tracks: SceneTracks,
-  size: { readonly width: number; readonly height: number },
-): SceneTracks {
-  const fades = fadesIn(tracks, size);
-  if (fades.length === 0) return tracks;
-  const cuts = [...tracks.cuts, ...fades.map((f) => f.at)].sort((a, b) => a - b);
-  return { ...tracks, cuts: Int32Array.from(cuts) };
+interface Run {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Of every frame, how much of what is seen in the middle of the picture so many frames before is gone as many after, and how much has come. */
+class Turnover {
+  private readonly going: Float64Array;
+  private readonly coming: Float64Array;
+  private readonly frames: number;
+
+  constructor(
+    tracks: SceneTracks,
+    { width, height }: Size,
+    readonly reach: number,
+  ) {
+    const { frames, start, first } = tracks;
+    this.frames = frames;
+    const rim = RIM * width;
+    const inside = (at: number) => {
+      const [x, y] = [tracks.x[at], tracks.y[at]];
+      return x > rim && y > rim && x < width - rim && y < height - rim;
+    };
+    const [before, after, gone, come] = [0, 1, 2, 3].map(() => new Float64Array(frames + 4 * reach));
+    for (let k = 0; k < trackCount(tracks); k++) {
+      const end = trackEnd(tracks, k);
+      const [beginsInside, endsInside] = [inside(first[k]), inside(first[k + 1] - 1)];
+      for (let f = start[k]; f < end; f++) {
+        if (!inside(first[k] + f - start[k])) continue;
+        // What goes over the rim tells nothing.
+        const ends = end <= f + 2 * reach;
+        if (!ends || endsInside) before[f + reach]++;
+        if (ends && endsInside) gone[f + reach]++;
+        const begins = start[k] > f - 2 * reach;
+        if (f < reach || (begins && !beginsInside)) continue;
+        after[f - reach]++;
+        if (begins) come[f - reach]++;
+      }
+    }
+    const share = (of: Float64Array, all: Float64Array) => of.map((n, g) => (all[g] >= FEW ? n / all[g] : 0));
+    [this.going, this.coming] = [share(gone, before), share(come, after)];
+  }
+
+  /** Both shares together, of a frame; null where there is not enough before or after it to tell. */
+  churn(frame: number): number | null {
+    const { reach, frames, going, coming } = this;
+    return frame < reach || frame >= frames - reach ? null : going[frame] + coming[frame];
+  }
+
+  /** Frames about which a fade, or a cut, lies. */
+  runs(): Run[] {
+    const { reach, frames, going, coming } = this;
+    const fading = (g: number) => Math.min(going[g], coming[g]) >= GONE;
+    const runs: Run[] = [];
+    for (let f = reach; f < frames - reach; f++) {
+      if (!fading(f)) continue;
+      const from = f;
+      while (f + 1 < frames - reach && fading(f + 1)) f++;
+      if (f - from <= LONGEST * reach) runs.push({ from, to: f });
+    }
+    return runs;
+  }
+}
+
+/**
+ * A fade that lies about some frames: it parts the clip where a cut was found in it, else where as much is seen of the
+ * one picture as of the other. Null where it is a cut, and no more.
+ */
+function fadeOf(tracks: SceneTracks, run: Run, reach: number): Fade | null {
+  const middle = Math.round((run.from + run.to) / 2);
+  const [low, high] = [middle - reach, middle + reach];
+  const [ends, begins]: number[][] = [[], []];
+  for (let k = 0; k < trackCount(tracks); k++) {
+    const [start, end] = [tracks.start[k], trackEnd(tracks, k)];
+    if (start <= low && end > low && end <= high) ends.push(end);
+    if (start > low && start <= high && end > high) begins.push(start);
+  }
+  ends.sort((a, b) => a - b);
+  begins.sort((a, b) => a - b);
+  // Of what is there before, how much has gone by a frame and of what is there after, how much has come.
+  const share = (of: readonly number[], frame: number) => bisectRight(of, frame) / of.length;
+  const more = (frame: number) => share(ends, frame) + share(begins, frame) - 1;
+  const frames = Array.from({ length: 2 * reach }, (_, i) => low + 1 + i);
+  const even = [frames.find((f) => more(f) >= 0) ?? high, frames.findLast((f) => more(f) <= 0) ?? low];
+  const halfway = Math.round((even[0] + even[1]) / 2);
+  const cut = tracks.cuts.find((c) => Math.abs(c - halfway) <= reach);
+  const at = cut ?? halfway;
+  const quantile = (of: number[], part: number) => Math.round(quantileSorted(of, part) ?? at);
+  const from = quantile(ends, STRAY);
+  if (cut !== undefined && cut - from < LEAST) return null;
+  return { from: Math.min(at, from), to: Math.max(at, quantile(begins, 1 - STRAY)), at };
+}
+
+/** What is followed over a fade belongs to where it is seen longer. */
+function parted(tracks: SceneTracks, fades: readonly Fade[], cuts: readonly number[]): SceneTracks {
+  const kept = Array.from({ length: trackCount(tracks) }, (_, k): Growing => {
+    let [from, to] = [tracks.start[k], trackEnd(tracks, k)];
+    for (const { at } of fades) {
+      if (at <= from || at >= to) continue;
+      if (at - from < to - at) from = at;
+      else to = at;
+    }
+    const shift = tracks.first[k] - tracks.start[k];
+    const column = (of: Float32Array) => of.subarray(shift + from, shift + to);
+    return {
+      start: from,
+      ...{ x: column(tracks.x), y: column(tracks.y), confidence: column(tracks.confidence) },
+    };
+  });
+  kept.sort((a, b) => a.start - b.start);
+  return gathered(kept, tracks.frames, cuts, [1, 1]);
 }

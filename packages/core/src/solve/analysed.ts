@@ -1,4 +1,4 @@
-import { cutAtFades } from '../scene/fades.js';
+import { partedAtFades, type Fade } from '../scene/fades.js';
 import { moversOf, type WholeScene } from '../scene/movers.js';
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import { Remembered } from '../remembered.js';
@@ -14,15 +14,17 @@ export interface AnalysedScene extends WholeScene {
   readonly motions: readonly (Motion<'similarity'> | null)[];
   /** How the pictures are read out, row by row; null where they are taken at once, or nothing tells. */
   readonly readout: Readout | null;
+  /** Where one picture passes into another; each is a cut too. */
+  readonly fades: readonly Fade[];
 }
 
 /** Movers and their motions, from tracks. @param size  of the picture, in the tracks' pixels */
 export function analyse(followed: SceneTracks, size: PictureSize): AnalysedScene {
-  const tracks = cutAtFades(followed, size);
+  const { tracks, fades } = partedAtFades(followed, size);
   const scene = toldApart(tracks, size);
   const motions = scene.movers.map((_, m) => sceneMotion(scene, m, 0, size));
   const readout = motions[0] ? findReadout(scene, motions[0], size) : null;
-  return { ...scene, size, motions, readout };
+  return { ...scene, size, motions, readout, fades };
 }
 
 /** Movers by similarities; once more without the lean of a camera that turns, where there is one: it breaks them apart. */

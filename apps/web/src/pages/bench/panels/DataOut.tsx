@@ -32,7 +32,7 @@ import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 import { Comlink } from '../../../workers/comlink';
 import type { DataApi } from '../../../workers/data.worker';
-import { heldName } from '../stations/station';
+import { sceneHeldOf } from '../stations/station';
 import { Hint, Section } from './Section';
 
 const KINDS: Record<DataKind, string> = {
@@ -64,7 +64,7 @@ export function DataOut() {
   const [asked, setAsked] = useState<DataKind>('motion');
   const [{ as, choices }, setTarget] = useState<Omit<DataTarget, 'name'>>(FIRST_TARGET);
   const marked = state.document.trackers.length > 0;
-  const held = steady && !marked ? heldName(clip, state.document, steady.mover) : null;
+  const held = steady && !marked ? (sceneHeldOf(clip, state.document, steady.mover)?.name ?? null) : null;
   const scene = useScene();
   const cuts = useCuts();
   const there = useMemo(

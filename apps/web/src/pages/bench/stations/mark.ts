@@ -1,5 +1,5 @@
 import { softOf, spotsOf, surfacesOf } from '@lurn/model';
-import { capital, plural } from '../../../lib/format';
+import { capital, percent, plural } from '../../../lib/format';
 import { MarkPanel } from '../panels/MarkPanel';
 import type { Station } from './station';
 
@@ -13,7 +13,11 @@ export const mark: Station = {
     const planes = surfacesOf(document).length + softOf(document).length;
     const both = [n > 0 ? plural(n, 'spot') : null, planes > 0 ? plural(planes, 'surface') : null];
     if (planes > 0) return { done: true, text: both.filter(Boolean).join(', ') };
-    if (n === 0 && sceneHeld) return { done: true, text: `${capital(sceneHeld)} held, nothing marked` };
+    if (n === 0 && sceneHeld) {
+      const { name, share } = sceneHeld;
+      const much = share === null ? '' : `: ${percent(share, 0)} of the picture`;
+      return { done: true, text: `${capital(name)} held${much}, nothing marked` };
+    }
     return { done: n > 0, text: n > 0 ? plural(n, 'spot') : 'Mark two features, far apart' };
   },
 };

@@ -38,8 +38,7 @@ export interface Standing {
   /** Frames of the range that the solve knows all of that was asked, and frames of the range. */
   readonly covered: number;
   readonly wanted: number;
-  /** The name of the scene's mover that is held while nothing is marked; null else. */
-  readonly sceneHeld: string | null;
+  readonly sceneHeld: SceneHeld | null;
   /** Frames of the range that neither spots nor the whole picture tell all of. */
   readonly short: number;
   /** More than one spot is used, so that rotation and scale can be told. */
@@ -55,21 +54,28 @@ export interface Station {
   readonly marks: boolean;
 }
 
+/** What is held of the scene while nothing is marked. */
+export interface SceneHeld {
+  readonly name: string;
+  /** Of what is measured of the picture; null of a mover of the editor's own. */
+  readonly share: number | null;
+}
+
 /**
- * The name of what is held of the scene; null where nothing is known of it.
+ * What is held of the scene; null where nothing is known of it.
  *
  * @param mover  the id of the scene's mover that the plan holds
  */
-export function heldName(
+export function sceneHeldOf(
   { made }: ClipSummary,
   { held, movers }: ShotDocument,
   mover: string | null,
-): string | null {
-  const own = movers.find((m) => m.id === (held ?? mover))?.name;
-  const found = made?.scene?.movers.find((m, i) =>
-    (held ?? mover) === null ? i === 0 : m.id === (held ?? mover),
-  );
-  return own || (found?.name ?? null);
+): SceneHeld | null {
+  const id = held ?? mover;
+  const own = movers.find((m) => m.id === id)?.name;
+  const found = made?.scene?.movers.find((m, i) => (id === null ? i === 0 : m.id === id));
+  const name = own || found?.name;
+  return name ? { name, share: found?.share || null } : null;
 }
 
 export function standingOf(
@@ -92,7 +98,7 @@ export function standingOf(
     ...document.trackers.map(({ id }) => (measured[id] ? countSamples(measured[id]) : 0)),
   );
   const sceneHeld =
-    document.trackers.length > 0 || !rest.steady ? null : heldName(rest.clip, document, rest.steady.mover);
+    document.trackers.length > 0 || !rest.steady ? null : sceneHeldOf(rest.clip, document, rest.steady.mover);
   return {
     ...rest,
     document,

@@ -10,7 +10,7 @@ const ROOM = 60;
 export function CutLines({ x, height }: { readonly x: X; readonly height: number }) {
   const [left, right] = x.domain();
   const shown = useCuts().filter(({ frame }) => frame > left && frame <= right);
-  return shown.map(({ frame: cut, own }, i) => {
+  return shown.map(({ frame: cut, own, fade }, i) => {
     // Where they lie close the word would hide the ruler.
     const named = i === 0 || x(cut) - x(shown[i - 1].frame) > ROOM;
     return (
@@ -20,6 +20,26 @@ export function CutLines({ x, height }: { readonly x: X; readonly height: number
         // Between the last picture of one part and the first of the next.
         style={{ height, transform: `translateX(${LABEL + x(cut - 0.5) - 1}px)` }}
       >
+        {fade && (
+          // One falls, the other rises.
+          <svg
+            data-fade={cut}
+            className="absolute overflow-visible"
+            style={{ top: RULER - 24, left: x(fade.from) - x(cut - 0.5) - 1 }}
+            width={Math.max(4, x(fade.to) - x(fade.from))}
+            height={9}
+            viewBox="0 0 10 9"
+            preserveAspectRatio="none"
+            aria-hidden="true"
+          >
+            <path
+              d="M0 0.5L10 8.5M0 8.5L10 0.5"
+              stroke="currentColor"
+              fill="none"
+              vectorEffect="non-scaling-stroke"
+            />
+          </svg>
+        )}
         {named && own && (
           <button
             type="button"
@@ -37,9 +57,13 @@ export function CutLines({ x, height }: { readonly x: X; readonly height: number
           <span
             className="pointer-events-auto absolute left-0.5 bg-base-200/90 px-0.5 text-[10px] leading-[11px]"
             style={{ top: RULER - 13 }}
-            title={`Cut: another picture begins on frame ${cut}. Each part is steadied by itself.`}
+            title={
+              fade
+                ? `Fade: one picture passes into another, about frames ${fade.from} to ${fade.to}. Each is steadied by itself, parted on frame ${cut}.`
+                : `Cut: another picture begins on frame ${cut}. Each part is steadied by itself.`
+            }
           >
-            cut
+            {fade ? 'fade' : 'cut'}
           </span>
         )}
       </div>

@@ -29,6 +29,16 @@ it('cuts that were found are told; those set by hand can be taken away', () => {
   expect(screen.queryByRole('button')).toBeNull();
 });
 
+it('a fade is told as one, with the frames on which both pictures are seen', () => {
+  const made = { scene: { cuts: [20, 30], fades: [{ from: 16, to: 26, at: 20 }], movers: [] } };
+  setBench({ clip: { ...bench().clip, made: made as unknown as ClipMade } });
+  const { container } = render(<CutLines x={x} height={100} />);
+  expect(screen.getByTitle(/Fade: .* frames 16 to 26/).textContent).toBe('fade');
+  expect(screen.getByTitle(/another picture begins on frame 30/).textContent).toBe('cut');
+  const spans = container.querySelectorAll('[data-fade]');
+  expect([...spans].map((s) => s.getAttribute('width'))).toEqual(['200']);
+});
+
 it('the panel cuts on the frame that is shown, and joins there', () => {
   setBench({ frame: 7 });
   render(<Notes />);
