@@ -77,6 +77,13 @@ export class ClipsController {
     return this.one(id);
   }
 
+  @Post(':id/first')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Read it next, where it waits to be read' })
+  async first(@Param('id') id: string): Promise<void> {
+    await this.reading.first((await this.clips.get(id)).id);
+  }
+
   @Get(':id/times')
   @ApiOperation({ summary: 'The frame index: seconds of each frame from frame 0' })
   async times(@Param('id') id: string): Promise<{ times: number[] }> {

@@ -6,7 +6,7 @@ import { promisify } from 'node:util';
 import { ffmpegPath } from '@lurn/engine';
 import type { ClipInfo, ClipMade, ShotDocument } from '@lurn/model';
 import { eq } from 'drizzle-orm';
-import { clips } from '../database/schema.js';
+import { clips, jobs } from '../database/schema.js';
 import { JobRunner } from '../jobs/runner.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 import { Reading } from './reading.js';
@@ -211,6 +211,22 @@ describe('a clip', () => {
     expect(await server.clip('second')).toBeUndefined();
     expect((await server.call('POST', `/clips/${second.id}/restore`)).status).toBe(200);
     expect(await ready('second')).toMatchObject({ status: 'ready', info: { frames: 12 } });
+  });
+
+  it('that somebody opens is the next to be read', async () => {
+    await start();
+    const names = ['a', 'b', 'c'];
+    for (const [i, id] of names.entries()) {
+      await server.addClip(id, {}, { status: 'reading', createdAt: `2026-01-0${i + 1}T00:00:00Z` });
+      const held = { state: 'waiting', notBefore: Date.now() + 1e6, createdAt: i } as const;
+      await server.database.write((db) => db.insert(jobs).values({ id, kind: 'read', subject: id, ...held }));
+    }
+    const order = async () =>
+      (await server.database.read.select().from(jobs).orderBy(jobs.createdAt)).map((j) => j.subject);
+    expect(await order()).toEqual(['a', 'b', 'c']);
+    expect((await server.call('POST', '/clips/c/first')).status).toBe(204);
+    expect(await order()).toEqual(['c', 'a', 'b']);
+    expect((await server.call('POST', '/clips/none/first')).status).toBe(404);
   });
 
   it('that was being read when the server ended is read at the next start', async () => {

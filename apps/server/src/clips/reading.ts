@@ -113,6 +113,12 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     );
   }
 
+  /** Of what waits to be read, this comes next: somebody looks at it. */
+  async first(id: string): Promise<void> {
+    const unread = (await this.clips.list()).filter((c) => c.status === 'reading' && c.id !== id);
+    await this.jobs.arrange('read', [id, ...unread.map((c) => c.id).reverse()]);
+  }
+
   /** Finds out what a clip is that waits for another to be read, so that it can be opened meanwhile. */
   private async know(id: string): Promise<void> {
     if (this.paces.size === 0) return;

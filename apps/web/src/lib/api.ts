@@ -75,6 +75,8 @@ export const api = {
     return unpackRaster(new Uint8Array(await response.arrayBuffer()));
   },
   clip: (id: string) => call<ClipSummary>(`/clips/${id}`),
+  /** Of clips that wait to be read, this comes next. */
+  readFirst: (id: string) => call<undefined>(`/clips/${id}/first`, { method: 'POST' }),
   times: (id: string) => call<{ times: number[] }>(`/clips/${id}/times`),
   renameClip: (id: string, name: string) => send<ClipSummary>('PATCH', `/clips/${id}`, { name }),
   deleteClip: (id: string) => call<undefined>(`/clips/${id}`, { method: 'DELETE' }),

@@ -57,6 +57,8 @@ export function BenchPage() {
     const open = async () => {
       const [clip, { times }, saved] = await Promise.all([api.clip(id), api.times(id), api.shot(id)]);
       if (gone) return;
+      // It is read in its turn otherwise.
+      if (clip.status === 'reading') api.readFirst(id).catch(() => undefined);
       const stamps = Float64Array.from(times);
       const files = filesOf(clip, stamps);
       const { file } = files;

@@ -31,12 +31,12 @@ beforeEach(() => {
 it('tells what is held of the picture, and how much of it that is, while nothing is marked', () => {
   expect(told({ movers, cuts: [] })).toEqual({
     done: true,
-    text: 'Surroundings held: 87 % of the picture, nothing marked',
+    text: 'Surroundings held: 87\u00a0% of the picture, nothing marked',
   });
   document({ held: 'm1' });
-  expect(told({ movers, cuts: [] }).text).toBe('Mover 2 held: 9 % of the picture, nothing marked');
+  expect(told({ movers, cuts: [] }).text).toBe('Mover 2 held: 9\u00a0% of the picture, nothing marked');
   document({ held: 'm1', movers: [{ id: 'm1', name: 'gondola' }] });
-  expect(told({ movers, cuts: [] }).text).toBe('Gondola held: 9 % of the picture, nothing marked');
+  expect(told({ movers, cuts: [] }).text).toBe('Gondola held: 9\u00a0% of the picture, nothing marked');
 });
 
 it('of a mover of the editor’s own nobody knows how much it is; without a scene the next step is told', () => {

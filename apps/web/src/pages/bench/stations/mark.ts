@@ -15,7 +15,7 @@ export const mark: Station = {
     if (planes > 0) return { done: true, text: both.filter(Boolean).join(', ') };
     if (n === 0 && sceneHeld) {
       const { name, share } = sceneHeld;
-      const much = share === null ? '' : `: ${percent(share, 0)} of the picture`;
+      const much = share === null ? '' : `: ${percent(share, 0).replace(' ', '\u00a0')} of the picture`;
       return { done: true, text: `${capital(name)} held${much}, nothing marked` };
     }
     return { done: n > 0, text: n > 0 ? plural(n, 'spot') : 'Mark two features, far apart' };

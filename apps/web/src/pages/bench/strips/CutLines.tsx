@@ -25,15 +25,15 @@ export function CutLines({ x, height }: { readonly x: X; readonly height: number
           <svg
             data-fade={cut}
             className="absolute overflow-visible"
-            style={{ top: RULER - 24, left: x(fade.from) - x(cut - 0.5) - 1 }}
+            style={{ top: RULER - 10, left: x(fade.from) - x(cut - 0.5) - 1 }}
             width={Math.max(4, x(fade.to) - x(fade.from))}
-            height={9}
-            viewBox="0 0 10 9"
+            height={6}
+            viewBox="0 0 10 6"
             preserveAspectRatio="none"
             aria-hidden="true"
           >
             <path
-              d="M0 0.5L10 8.5M0 8.5L10 0.5"
+              d="M0 0.5L10 5.5M0 5.5L10 0.5"
               stroke="currentColor"
               fill="none"
               vectorEffect="non-scaling-stroke"
