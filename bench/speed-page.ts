@@ -133,7 +133,8 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
         );
       }
       const { page: ofPage, server: ofServer } = memory(server.pid);
-      show(`${clip.height}p, memory of the page's process, the server's`, `${ofPage}, ${ofServer} MB`, '-');
+      const goal = clip.height === 2160 ? '<= 1200, 700' : '-';
+      show(`${clip.height}p, memory of the page's process, the server's`, `${ofPage}, ${ofServer} MB`, goal);
       await page.close();
     }
   } finally {

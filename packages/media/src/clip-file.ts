@@ -4,9 +4,10 @@ import {
   EncodedPacketSink,
   Input,
   UrlSource,
-  VideoSampleSink,
+  type InputVideoTrack,
   type VideoSample,
 } from 'mediabunny';
+import { aheadOf, boundedSamples } from './bounded-samples.js';
 import { PartedClip } from './parted-clip.js';
 import { pictureFrom, type Picture } from './picture.js';
 
@@ -27,6 +28,9 @@ export interface ClipFile {
   readonly part?: number;
 }
 
+/** Pictures one after the other; the first that is wanted next may be told. */
+export type Pictures = AsyncGenerator<Picture, void, number | undefined>;
+
 /** A clip whose pictures come one after the other from any frame on. */
 export interface PictureClip {
   readonly frames: number;
@@ -36,13 +40,14 @@ export interface PictureClip {
   readonly codedHeight: number;
 
   /**
-   * Pictures from a frame on, in presentation order, each with its frame number.
+   * Pictures from a frame on, in presentation order, each with its frame number. What is passed to `next` is the first
+   * frame that is wanted from then on: those before it are decoded and no more.
    *
    * @param gone       asked while a part that is not there yet is waited for: true gives it up
    * @param onWaiting  called when such a wait begins
    * @throws LurnError `stopped` when it was given up, `missing-file`, `offline`, `frame-unreadable`
    */
-  picturesFrom(frame: number, gone?: () => boolean, onWaiting?: () => void): AsyncGenerator<Picture>;
+  picturesFrom(frame: number, gone?: () => boolean, onWaiting?: () => void): Pictures;
 
   /** The frame at which decoding has to begin to come to a frame; the frame itself where that cannot be told. */
   startFor(frame: number): Promise<number>;
@@ -59,7 +64,7 @@ const COPY_RATE = 25;
 /** A file, open for decoding. */
 interface Opened {
   readonly input: Input;
-  readonly sink: VideoSampleSink;
+  readonly track: InputVideoTrack;
   readonly packets: EncodedPacketSink;
   /** Time stamp of its first picture. */
   readonly first: number;
@@ -117,17 +122,20 @@ export class OpenClip implements PictureClip {
     frame: number,
     gone: () => boolean = () => false,
     onWaiting: () => void = () => undefined,
-  ): AsyncGenerator<Picture> {
+  ): Pictures {
     const { codedWidth, codedHeight, shared, parts } = this;
     const decoded = parts
       ? parts.samplesFrom(frame, gone, onWaiting)
-      : samples(this.whole!, this.stamps, frame);
+      : samples(this.whole!, this.stamps, frame, aheadOf(codedWidth, codedHeight));
+    let wanted = frame;
     for await (const { frame: at, sample } of decoded) {
+      let picture: Picture | null = null;
       try {
-        yield await pictureFrom(sample, at, codedWidth, codedHeight, shared);
+        if (at >= wanted) picture = await pictureFrom(sample, at, codedWidth, codedHeight, shared);
       } finally {
         sample.close();
       }
+      if (picture) wanted = (yield picture) ?? wanted;
     }
   }
 
@@ -155,20 +163,21 @@ async function opened(input: Input): Promise<Opened> {
   }
   return {
     input,
-    sink: new VideoSampleSink(track),
+    track,
     packets: new EncodedPacketSink(track),
     first: await track.getFirstTimestamp(),
   };
 }
 
-/** Samples from a frame on. @param stamps  seconds of each frame after the first */
+/** Samples from a frame on. @param stamps  seconds of each frame after the first @param most  decoded ahead */
 async function* samples(
-  { sink, first }: Opened,
+  { track, first }: Opened,
   stamps: Float64Array,
   frame: number,
+  most: number,
 ): AsyncGenerator<DecodedFrame> {
   const gap = frame + 1 < stamps.length ? stamps[frame + 1] - stamps[frame] : 0.01;
-  for await (const sample of sink.samples(first + stamps[frame] + gap * 0.25)) {
+  for await (const sample of boundedSamples(track, first + stamps[frame] + gap * 0.25, most)) {
     yield { frame: nearest(stamps, sample.timestamp - first), sample };
   }
 }

@@ -1,5 +1,5 @@
 import { planeOver } from '@lurn/core';
-import type { PictureClip } from './clip-file';
+import type { PictureClip, Pictures } from './clip-file';
 import { FrameReader } from './frame-reader';
 import type { Picture } from './picture';
 
@@ -24,14 +24,20 @@ class FakeClip implements PictureClip {
     return Promise.resolve(frame - (frame % this.group));
   }
 
-  async *picturesFrom(start: number) {
+  /** The first frames that were said to be wanted, after the first picture of a run. */
+  readonly wanted: (number | undefined)[] = [];
+
+  async *picturesFrom(start: number): Pictures {
     this.starts.push(start);
     this.open++;
+    let from: number | undefined = start;
     try {
       for (let frame = start; frame < Math.min(this.frames, this.end); frame++) {
         if (frame === this.missing) continue;
         this.decoded++;
-        yield this.picture(frame);
+        if (frame < (from ?? 0)) continue;
+        from = yield this.picture(frame);
+        this.wanted.push(from);
       }
     } finally {
       this.open--;
@@ -70,6 +76,20 @@ describe('reading frames', () => {
     const reader = readerOf(clip);
     for (const frame of [0, 250]) await reader.get(frame);
     expect(clip.starts).toEqual([0]);
+  });
+
+  it('keeps of a long way only what is likely to be wanted next, unless all of it is shown', async () => {
+    const clip = new FakeClip(300);
+    clip.group = 1000;
+    const reader = readerOf(clip);
+    await reader.get(0);
+    expect((await reader.get(250)).y.data[0]).toBe(250);
+    // Decoded all the same: they lie on the way.
+    expect(clip.decoded).toBe(251);
+    expect([225, 226, 249].map((f) => reader.peek(f)?.frame)).toEqual([undefined, 226, 249]);
+    reader.passing = () => undefined;
+    await reader.get(299);
+    expect(reader.peek(260)?.frame).toBe(260);
   });
 
   it('shows what it decodes on the way', async () => {

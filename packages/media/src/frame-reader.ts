@@ -10,7 +10,7 @@ import {
   type Plane,
 } from '@lurn/core';
 import { LRUCache } from 'lru-cache';
-import { OpenClip, type ClipFile, type PictureClip } from './clip-file.js';
+import { OpenClip, type ClipFile, type PictureClip, type Pictures } from './clip-file.js';
 import type { Picture } from './picture.js';
 
 export interface FrameReaderOptions {
@@ -39,12 +39,12 @@ const BACK_BLOCK = 24;
  */
 export class FrameReader implements FrameSource {
   private readonly cache: LRUCache<number, Picture>;
-  private run: { pictures: AsyncGenerator<Picture>; next: number } | null = null;
+  private run: { pictures: Pictures; next: number } | null = null;
   private queue: Promise<unknown> = Promise.resolve();
   private asked = 0;
   private last = 0;
   private closed = false;
-  /** Is shown the pictures that are decoded on the way to one. */
+  /** Is shown the pictures that are decoded on the way to one, all of them. */
   passing: ((picture: Picture) => void) | null = null;
   /** Whether what is being decoded is no longer wanted. */
   private gone: () => boolean = () => false;
@@ -154,11 +154,13 @@ export class FrameReader implements FrameSource {
       this.run = { pictures: this.clip.picturesFrom(start, () => this.gone(), onWaiting), next: start };
     }
     for (;;) {
-      const { value: picture, done } = await this.run.pictures.next().catch((error: unknown) => {
+      // On a long way only those are kept that are likely to be wanted next: it costs as much as decoding them.
+      const wanted = this.passing ? undefined : frame - this.backBlock();
+      const { value: picture } = await this.run.pictures.next(wanted).catch((error: unknown) => {
         this.run = null;
         throw error;
       });
-      if (done || this.closed) {
+      if (!picture || this.closed) {
         this.run = null;
         throw new LurnError('frame-unreadable', `Frame ${frame} cannot be decoded: the file ends before it.`);
       }

@@ -1,9 +1,9 @@
-import { OpenClip, type ClipFile, type Picture } from '@lurn/media';
+import { OpenClip, type ClipFile, type Picture, type Pictures } from '@lurn/media';
 import { LurnError } from '@lurn/core';
 import { Comlink } from './comlink';
 
 interface Run {
-  readonly pictures: AsyncGenerator<Picture>;
+  readonly pictures: Pictures;
   gone: boolean;
 }
 
@@ -30,10 +30,10 @@ class DecodeWorker {
     this.runs.set(run, made);
   }
 
-  /** The next picture of a run; null at the end. */
-  async next(run: number): Promise<Picture | null> {
-    const { value, done } = (await this.runs.get(run)?.pictures.next()) ?? { done: true, value: undefined };
-    if (done) return null;
+  /** The next picture of a run; null at the end. @param wanted  the first frame that is, from now on */
+  async next(run: number, wanted?: number): Promise<Picture | null> {
+    const { value } = (await this.runs.get(run)?.pictures.next(wanted)) ?? {};
+    if (!value) return null;
     return Comlink.transfer(value, [...new Set([value.y, value.u, value.v].map((p) => p.data.buffer))]);
   }
 

@@ -19,8 +19,9 @@ class FakeThread {
     this.runs.set(run, { next: frame, wait });
     return Promise.resolve();
   };
-  next = async (run: number): Promise<Picture | null> => {
+  next = async (run: number, wanted?: number): Promise<Picture | null> => {
     const of = this.runs.get(run)!;
+    of.next = Math.max(of.next, wanted ?? 0);
     const frame = of.next++;
     this.asked.push(frame);
     if (frame >= 40) return null;
@@ -53,6 +54,15 @@ async function framesFrom(clip: DecodedElsewhere, frame: number, count: number) 
 }
 
 describe('a clip that is decoded in another thread', () => {
+  it('leaves out what is not wanted, but for what had been asked for', async () => {
+    const clip = await opened(new FakeThread());
+    const pictures = clip.picturesFrom(0);
+    const seen: number[] = [];
+    for (let i = 0; i < 8; i++) seen.push((await pictures.next(i > 0 ? 30 : undefined)).value!.frame);
+    expect(seen).toEqual([0, 1, 2, 3, 4, 30, 31, 32]);
+    await pictures.return();
+  });
+
   it('gives its pictures in their order, a few of them asked for ahead, and ends with it', async () => {
     const thread = new FakeThread();
     const clip = await opened(thread);

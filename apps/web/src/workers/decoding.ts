@@ -1,11 +1,11 @@
 import type { Remote } from 'comlink';
 import { stoppedError, type QuarterTurns } from '@lurn/core';
-import { codedShape, type ClipFile, type Picture, type PictureClip } from '@lurn/media';
+import { codedShape, type ClipFile, type Picture, type PictureClip, type Pictures } from '@lurn/media';
 import { Comlink } from './comlink';
 import type { DecodeApi } from './decode.worker';
 
-/** Pictures that are decoded before they are asked for. */
-const AHEAD = 4;
+/** Pictures that are asked for at a time: one that is waited for, and those after it. */
+const AHEAD = 5;
 /** How often it is asked whether a picture that is waited for is still wanted, in milliseconds. */
 const ASK_MS = 30;
 
@@ -49,7 +49,7 @@ export class DecodedElsewhere implements PictureClip {
     frame: number,
     gone: () => boolean = () => false,
     onWaiting: () => void = () => undefined,
-  ): AsyncGenerator<Picture> {
+  ): Pictures {
     const { api } = this;
     const run = ++this.runs;
     let waiting = false;
@@ -59,8 +59,8 @@ export class DecodedElsewhere implements PictureClip {
     };
     await api.begin(run, frame, Comlink.proxy(wait));
     const coming: Promise<Picture | null>[] = [];
-    const ask = () => {
-      const next = api.next(run);
+    const ask = (wanted?: number) => {
+      const next = api.next(run, wanted);
       // Told when its turn comes.
       next.catch(() => undefined);
       coming.push(next);
@@ -72,8 +72,9 @@ export class DecodedElsewhere implements PictureClip {
         const picture = await unlessGone(coming.shift()!, () => waiting && gone());
         waiting = false;
         if (!picture) return;
-        ask();
-        yield picture;
+        // Those that are asked for already are what they are.
+        const wanted = yield picture;
+        ask(wanted);
       }
     } finally {
       void api.stop(run);

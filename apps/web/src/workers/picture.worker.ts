@@ -276,7 +276,8 @@ class PictureWorker {
           signal.aborted = moved || missing;
         }, 30);
         try {
-          wanted.from.reader.passing = (picture) => this.pass({ ...picture, from: wanted.from });
+          if (this.view.hurried)
+            wanted.from.reader.passing = (picture) => this.pass({ ...picture, from: wanted.from });
           const picture = await wanted.from.reader.get(wanted.frame, signal);
           this.picture = { ...picture, from: wanted.from };
           this.paint();
