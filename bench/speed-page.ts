@@ -133,8 +133,12 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
         );
       }
       const { page: ofPage, server: ofServer } = memory(server.pid);
-      const goal = clip.height === 2160 ? '<= 1200, 700' : '-';
-      show(`${clip.height}p, memory of the page's process, the server's`, `${ofPage}, ${ofServer} MB`, goal);
+      const wanted = clip.height === 2160 ? '<= 1200, 700' : '-';
+      show(
+        `${clip.height}p, memory of the page's process, the server's`,
+        `${ofPage}, ${ofServer} MB`,
+        wanted,
+      );
       await page.close();
     }
   } finally {
