@@ -31,6 +31,7 @@ export class LeanSamples {
   private readonly unit: number;
   private readonly matrix = bandedMatrix(UNKNOWNS, UNKNOWNS - 1);
   private readonly right = new Float64Array(UNKNOWNS);
+  private readonly sums = new Float64Array(27);
 
   constructor(
     tracks: SceneTracks,
@@ -162,36 +163,71 @@ export class LeanSamples {
     only: Only,
     cut: number,
   ): Matrix3 {
-    const { matrix, right } = this;
-    matrix.data.fill(0);
-    right.fill(0);
+    const sums = this.sums.fill(0);
     const quarter = (cut / this.unit) ** 2;
+    const [h0, h1, h2, h3, h4, h5, h6, h7, h8] = now;
     for (let p = this.first[i]; p < this.first[i + 1]; p++) {
       const m = this.member[p];
       if (only && !only(m)) continue;
       const [rx, ry, x, y] = [restX[m], restY[m], this.x[p], this.y[p]];
-      const at = apply(now, rx, ry);
-      const off = (at.x - x) ** 2 + (at.y - y) ** 2;
-      const weight = (this.trust[p] * (quarter / (quarter + off)) ** 2) / quarter;
-      this.add([rx, ry, 1, 0, 0, 0, -x * rx, -x * ry], x - rx, weight);
-      this.add([0, 0, 0, rx, ry, 1, -y * rx, -y * ry], y - ry, weight);
+      const z = h6 * rx + h7 * ry + h8;
+      const off = ((h0 * rx + h1 * ry + h2) / z - x) ** 2 + ((h3 * rx + h4 * ry + h5) / z - y) ** 2;
+      const w = (this.trust[p] * (quarter / (quarter + off)) ** 2) / quarter;
+      // The equations (rx, ry, 1, 0, 0, 0, -x rx, -x ry | x - rx) and (0, 0, 0, rx, ry, 1, -y rx, -y ry | y - ry).
+      const [wx, wy, wz] = [w * x, w * y, w * (x * x + y * y)];
+      const [xx, xy, yy, dx, dy] = [rx * rx, rx * ry, ry * ry, x - rx, y - ry];
+      sums[0] += w * xx;
+      sums[1] += w * xy;
+      sums[2] += w * yy;
+      sums[3] += w * rx;
+      sums[4] += w * ry;
+      sums[5] += w;
+      sums[6] += wx * xx;
+      sums[7] += wx * xy;
+      sums[8] += wx * yy;
+      sums[9] += wx * rx;
+      sums[10] += wx * ry;
+      sums[11] += wy * xx;
+      sums[12] += wy * xy;
+      sums[13] += wy * yy;
+      sums[14] += wy * rx;
+      sums[15] += wy * ry;
+      sums[16] += wz * xx;
+      sums[17] += wz * xy;
+      sums[18] += wz * yy;
+      sums[19] += w * dx * rx;
+      sums[20] += w * dx * ry;
+      sums[21] += w * dx;
+      sums[22] += w * dy * rx;
+      sums[23] += w * dy * ry;
+      sums[24] += w * dy;
+      sums[25] += (wx * dx + wy * dy) * rx;
+      sums[26] += (wx * dx + wy * dy) * ry;
     }
+    return this.solved(sums);
+  }
+
+  /** The homography that the sums of {@link frame} tell of. */
+  private solved(s: Float64Array): Matrix3 {
+    const { matrix, right } = this;
+    matrix.data.fill(0);
+    const put = (row: number, ...values: number[]) =>
+      values.forEach((v, k) => (matrix.data[row * UNKNOWNS + k] = v));
+    // Each row from its diagonal to the left.
+    put(0, s[0]);
+    put(1, s[2], s[1]);
+    put(2, s[5], s[4], s[3]);
+    put(3, s[0]);
+    put(4, s[2], s[1]);
+    put(5, s[5], s[4], s[3]);
+    put(6, s[16], -s[14], -s[12], -s[11], -s[9], -s[7], -s[6]);
+    put(7, s[18], s[17], -s[15], -s[13], -s[12], -s[10], -s[8], -s[7]);
+    right.set([s[19], s[20], s[21], s[22], s[23], s[24], -s[25], -s[26]]);
     for (let k = 0; k < UNKNOWNS; k++) matrix.data[k * UNKNOWNS] += k < 6 ? LEAST_HOLD : 1 / LOOSE ** 2;
     factorise(matrix);
     solveFactorised(matrix, right);
     const [a, b, c, d, e, f, g, h] = right;
     return [1 + a, b, c, d, 1 + e, f, g, h, 1];
-  }
-
-  /** One equation of the eight numbers. */
-  private add(row: readonly number[], value: number, weight: number): void {
-    const { matrix, right } = this;
-    for (let i = 0; i < UNKNOWNS; i++) {
-      const v = weight * row[i];
-      if (v === 0) continue;
-      right[i] += v * value;
-      for (let j = 0; j <= i; j++) matrix.data[i * UNKNOWNS + i - j] += v * row[j];
-    }
   }
 
   /** How far each track is off where it rests on average, in pixels: root mean square; NaN of one without samples. */

@@ -63,7 +63,12 @@ export function leaningOf(
 /** What is off on either half of the tracks when the other tells how it leans; null where that does not pay on both. */
 export function leftOut(samples: LeanSamples, only: (member: number) => boolean = () => true) {
   const halves = [0, 1].map((half) => samples.leftOut(half, only));
-  return halves.every((h) => h.with < PAYS * h.without && h.with < h.without - PAYS_PX) ? halves : null;
+  return halves.every(pays) ? halves : null;
+}
+
+/** Whether what is off is enough less with a lean than without. */
+export function pays(off: Pick<Leaning, 'with' | 'without'>): boolean {
+  return off.with < PAYS * off.without && off.with < off.without - PAYS_PX;
 }
 
 type MovingScene = WholeScene & {

@@ -164,6 +164,8 @@ const LONGEST = 1;
 const SHORTEST = 8;
 /** One number is as exact from so many tracks as from all. */
 const ENOUGH = 120;
+/** ... and that there is nothing to tell, from so many. */
+const A_FEW = 30;
 
 /**
  * Finds how long a picture takes to be read out: the one share at which the features of the surroundings agree best,
@@ -185,7 +187,10 @@ export function findReadout(
     .slice(0, ENOUGH);
   const cuts = [...scene.tracks.cuts];
   let [share, tracks, camera] = [0, scene.tracks, motion];
-  const first = regress(tracks, members, camera, new Rows({ camera, share: 1, size, cuts }));
+  const whole = new Rows({ camera, share: 1, size, cuts });
+  // Most pictures are taken at once, which a few tracks tell well enough.
+  if (regress(tracks, members.slice(0, A_FEW), camera, whole).gain < LEAST_GAIN / 16) return null;
+  const first = regress(tracks, members, camera, whole);
   let last = first;
   for (let round = 0; round < ROUNDS; round++) {
     if (!(Math.abs(last.step) > 1e-3)) break;

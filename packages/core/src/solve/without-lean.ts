@@ -2,7 +2,7 @@ import { apply, invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { membersOf, type WholeScene } from '../scene/movers.js';
 import { movedTracks, partsOf, trackCount, trackEnd, type SceneTracks } from '../scene/scene-tracks.js';
 import { LeanSamples, type Stretch } from './lean-samples.js';
-import { leftOut, stands } from './leaning.js';
+import { leftOut, pays, stands } from './leaning.js';
 import { motionMatrix, type Motion } from './motion.js';
 
 /** What goes with a lean is within so many times what its own tracks are off, and within this at the least, in pixels. */
@@ -11,6 +11,10 @@ const [GOES_WITH, AT_LEAST] = [3, 0.5];
 const [FEWEST_SEEDS, SPREAD_SEEDS] = [16, 0.2];
 /** ... in so many rounds at the most, as long as what is added is off no more than its own: so many times, and so much. */
 const [GROWN, ALIKE, ALIKE_PX] = [10, 1.25, 0.03];
+/** So large a share of the tracks cannot be grown much. */
+const NEARLY_ALL = 0.8;
+/** ... and one of so many tells whether there is anything to be told. */
+const A_PART = 3;
 /** Tracks with fewer samples say nothing of themselves. */
 const SHORTEST = 8;
 
@@ -64,6 +68,10 @@ function grownLean(
   let going = every.map((k) => moverOf[k] === 0);
   const first = going.filter(Boolean).length;
   const goes = (m: number) => going[m];
+  // Where nearly all go with them already, and a lean explains nothing even of those that it was fitted to, there is none.
+  const some = (m: number) => going[m] && m % A_PART === 0;
+  const explains = () => pays({ with: all.off(all.fitted(some), some), without: all.off(null, some) });
+  if (first > NEARLY_ALL * every.length && !explains()) return null;
   const seeded = all.fitted(goes);
   const own = all.off(seeded, goes);
   // Where what was taken for the surroundings is a small part of them, what most of all tracks do is the better guess.
