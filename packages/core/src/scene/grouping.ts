@@ -119,6 +119,8 @@ function largest(
   tried.sort((p, q) => q.members.length - p.members.length);
   let best: number[] = [];
   for (const { members } of tried.slice(0, CLOSE_LOOKS)) {
+    // More than all there are none.
+    if (best.length === left.length) break;
     if (members.length < best.length / 2 || members.length < 3) continue;
     const better = bettered(tracks, left, members, from, to, limits);
     if (better.length > best.length) best = better;

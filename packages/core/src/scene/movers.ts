@@ -171,6 +171,9 @@ function grouped(
   );
 }
 
+const sameList = (a: readonly number[], b: readonly number[]) =>
+  a.length === b.length && a.every((k, i) => k === b[i]);
+
 /** Every track with the mover that it keeps to best over its life; movers that are one joined. */
 function settled(
   tracks: SceneTracks,
@@ -195,7 +198,11 @@ function settled(
       });
       if (best >= 0) next[best].push(k);
     }
-    lists = joined(next, own, distances, within).filter((l) => l.length >= FEWEST);
+    const judged = joined(next, own, distances, within).filter((l) => l.length >= FEWEST);
+    // Nothing has changed, nor would it by another round.
+    const same = judged.length === lists.length && judged.every((l, m) => sameList(l, lists[m]));
+    lists = judged;
+    if (same) break;
   }
   return lists.filter((l) => seenOn(tracks, l, from, to) >= Math.min(SHORTEST / step, to - from + 1));
 }
