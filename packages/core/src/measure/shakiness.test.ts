@@ -34,6 +34,29 @@ describe('shakiness', () => {
     expect(large).toBeLessThan(7);
   });
 
+  it('of a long clip is that of its stretches, each by itself; what lies between is not looked at', () => {
+    const steady = takePicture(surface, IDENTITY, W, H, { noise: 1 });
+    const meter = new ShakinessMeter();
+    let looked = 0;
+    const seen = { ...steady };
+    Object.defineProperty(seen, 'width', {
+      get: () => {
+        looked++;
+        return W;
+      },
+    });
+    for (let i = 0; i < 300; i++) meter.add(steady);
+    // Another view: a step to it would be a shake of hundreds of pixels.
+    const away = takePicture(surface, [1, 0, -300, 0, 1, 0, 0, 0, 1], W, H, { noise: 1 });
+    for (let i = 0; i < 100; i++) meter.add(away);
+    const before = looked;
+    for (let i = 0; i < 1400; i++) meter.add(seen);
+    expect(looked).toBe(before);
+    meter.add(seen);
+    expect(looked).toBeGreaterThan(before);
+    expect(meter.result(25)).toBeLessThan(0.1);
+  });
+
   it('measures the motion of the whole picture, not of a mover in front', () => {
     const m = composeSimilarity({ x: 4, y: -3, rotation: 0.01, logScale: 0.004 }, { x: W / 2, y: H / 2 });
     const a = takePicture(surface, IDENTITY, W, H);

@@ -24,22 +24,34 @@ const KEY_FOR = 12;
 const KEY_SHARE = 0.6;
 /** Patches usually lie within this of where the last motion had them, in pixels: beyond five times that is none. */
 const USUAL_STEP = 6;
+/** All of a clip's first frames are looked at; of what follows the beginning of each stretch: it shakes as the rest does. */
+const [FIRST, STRETCH, LOOKED_AT] = [300, 1500, 100];
 
 /**
  * How shaky a clip is, frame by frame: the motion of the whole picture from a key picture to each frame is a robust
- * similarity over a grid of patches; the path less its own smoothed course is the shake.
+ * similarity over a grid of patches; the path less its own smoothed course is the shake. A long clip is looked at in
+ * stretches.
  */
 export class ShakinessMeter {
-  private readonly path: Matrix3[] = [];
+  /** Of each stretch that is looked at. */
+  private readonly paths: Matrix3[][] = [[]];
+  private frames = 0;
   private key: { readonly grid: PatchGrid; readonly motion: Matrix3; readonly frame: number } | null = null;
   private last: { readonly picture: Pyramid; readonly motion: Matrix3 } | null = null;
 
   /** Takes the next frame: luma at a reduced size (about 480 wide does), the same for all frames. */
   add(luma: Plane): void {
+    const beyond = this.frames++ - FIRST;
+    if (beyond >= 0 && beyond % STRETCH >= LOOKED_AT) return;
+    if (beyond >= 0 && beyond % STRETCH === 0) {
+      this.paths.push([]);
+      [this.key, this.last] = [null, null];
+    }
+    const path = this.paths[this.paths.length - 1];
     const picture = new Pyramid(luma, 4);
-    const frame = this.path.length;
+    const frame = path.length;
     const { motion, share } = this.lay(picture, frame);
-    this.path.push(motion);
+    path.push(motion);
     this.last = { picture, motion };
     if (!this.key || share < KEY_SHARE || frame - this.key.frame >= KEY_FOR) this.takeKey(frame);
   }
@@ -68,7 +80,7 @@ export class ShakinessMeter {
    * @param fps  frames a second, the average where it varies
    */
   result(fps: number): number {
-    return this.last ? cameraShake([this.path], this.last.picture.levels[0], fps) : 0;
+    return this.last ? cameraShake(this.paths, this.last.picture.levels[0], fps) : 0;
   }
 }
 
