@@ -91,7 +91,7 @@ export function useSampleFile() {
       setFile({ name: chosen.name, table });
       setMapping(guessMapping(table));
     } catch (error) {
-      setFailure((error as Error).message);
+      if (stands()) setFailure((error as Error).message);
     }
   };
   return {
