@@ -20,7 +20,9 @@ test('a new clip opens steadied, says why, and the other goal is one press away'
   await page.getByTitle('Open ridge on the Bench').click();
   const bench = new BenchDriver(page, truthOf('ridge').clip);
   await expect(bench.course('Steady')).toHaveAttribute('aria-current', 'step');
-  await expect(bench.course('Mark')).toContainText(/Surroundings held: \d\d %.of the picture, nothing marked/);
+  await expect(bench.course('Mark')).toContainText(
+    /Surroundings held: \d\d.% of the picture, nothing marked/,
+  );
   await expect(bench.course('Steady')).toContainText(/Calm, 0\.\d+ left of \d/);
   await expect(page.getByText(/Calm: the camera means to move and shakes by/)).toBeVisible();
   await expect(page.getByRole('application')).toHaveAttribute('data-layout', 'both');

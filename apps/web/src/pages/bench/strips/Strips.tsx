@@ -31,7 +31,7 @@ import { spotRows, SpotCurves } from './SpotCurves';
 
 /** Up to so many rows are there whether they are seen or not; of more, so many beyond those that are seen. */
 const ALWAYS = 24;
-const BEYOND = 4;
+const BEYOND = 2;
 
 /** Which ribbons are to be drawn: a shot may have hundreds. @param above  pixels from the top to the first */
 function useRowsInView(host: RefObject<HTMLDivElement | null>, count: number, above: number) {

@@ -7,7 +7,10 @@ import {
   type Matrix3,
   pictureInSource,
   type Point,
+  sampleAt,
+  steadiedPlace,
   type Track,
+  translation,
 } from '@lurn/core';
 import { spotsOf, trackOf, type ShotState, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
@@ -149,13 +152,26 @@ function meanPlace(track: Track): Point | null {
   return mean;
 }
 
-/** All spots on the frame that is shown; while one is dragged, that one alone. */
+/** The way to the pane, moved so that a place of the picture lies where it is seen: rows that are put straight move a little. */
+function movedTo(toPane: Matrix3, at: Point | null, seen: Point | null): Matrix3 {
+  if (!at || !seen) return toPane;
+  const plain = apply(toPane, at.x, at.y);
+  return chain(translation(seen.x - plain.x, seen.y - plain.y), toPane);
+}
+
+/**
+ * All spots on the frame that is shown; while one is dragged, that one alone.
+ *
+ * @param seenAt  where a place of the frame is seen in the pane, where the matrix alone does not tell
+ */
 function Marks({
   toPane,
   handles,
   more,
+  seenAt,
 }: Pick<ComponentProps<typeof SpotMark>, 'toPane' | 'handles'> & {
   readonly more?: (spot: Spot) => Pick<ComponentProps<typeof SpotMark>, 'grip' | 'residual'>;
+  readonly seenAt?: (at: Point) => Point;
 }) {
   const { selected, shown, magnifier } = useBenchParts('selected', 'shown', 'magnifier');
   const { document, measured } = useShot((s) => s.state);
@@ -163,26 +179,34 @@ function Marks({
   const sides = useMemo(() => sidesOf(spotsOf(document), measured, toPane), [document, measured, toPane]);
   return spots
     .filter((s) => !magnifier || magnifier.spot === s.id)
-    .map((s) => (
-      <SpotMark
-        key={s.id}
-        spot={s}
-        track={trackOf({ measured }, s.id)}
-        frame={shown}
-        toPane={toPane}
-        patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
-        selected={selected.includes(s.id)}
-        side={sides.get(s.id) ?? 'right'}
-        handles={handles}
-        {...more?.(s)}
-      />
-    ));
+    .map((s) => {
+      const track = trackOf({ measured }, s.id);
+      const sample = seenAt ? sampleAt(track, shown) : null;
+      return (
+        <SpotMark
+          key={s.id}
+          spot={s}
+          track={track}
+          frame={shown}
+          toPane={movedTo(toPane, sample, sample && seenAt!(sample))}
+          patchPlace={s.joins.length > 0 ? patchAt(s, shown) : null}
+          selected={selected.includes(s.id)}
+          side={sides.get(s.id) ?? 'right'}
+          handles={handles}
+          {...more?.(s)}
+        />
+      );
+    });
 }
 
 function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const { shown, station, steady, trails } = useBenchParts('shown', 'station', 'steady', 'trails');
   const { document, measured } = useShot((s) => s.state);
   const matrix = chain(toPane, pictureInSource(steady, shown));
+  const seenAt = (at: Point) => {
+    const p = steadiedPlace(steady!, shown, at);
+    return apply(toPane, p.x, p.y);
+  };
   const held = steady && station === 'steady' && aimNow(document.goal, shown).goal === 'lock';
   return (
     <>
@@ -195,7 +219,7 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
               <Trail key={s.id} spot={s} track={trackOf({ measured }, s.id)} plan={steady} toPane={toPane} />
             ),
         )}
-      {mayMark(station) && <Marks toPane={matrix} handles={false} />}
+      {mayMark(station) && <Marks toPane={matrix} handles={false} {...(steady?.rows && { seenAt })} />}
       {station !== 'layers' && <SurfaceMarks toPane={matrix} handles={false} />}
       <SoftMarks toPane={toPane} handles={false} steadied />
       {station === 'layers' && <Drawing toPane={matrix} />}
