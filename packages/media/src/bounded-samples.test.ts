@@ -113,6 +113,17 @@ describe('samples of a file', () => {
     expect(FakeFrame.open).toBe(0);
   });
 
+  it('that nobody takes any more let go of the decoder, at the end of the file too', async () => {
+    const samples = boundedSamples(track, 4.2, 4);
+    (await samples.next()).value!.close();
+    // All packets are there by now; the last are held back, and the library waits for them to be decoded.
+    for (let i = 0; i < 20; i++) await settled();
+    expect(FakeDecoder.given).toBeLessThan(150);
+    await samples.return(undefined);
+    for (let i = 0; i < 20; i++) await settled();
+    expect([FakeFrame.open, FakeDecoder.last.state]).toEqual([0, 'closed']);
+  });
+
   it('begin in the middle with the one that is seen then', async () => {
     const samples = boundedSamples(track, 2.01, 4);
     const first = (await samples.next()).value!;

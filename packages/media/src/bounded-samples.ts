@@ -54,9 +54,13 @@ export async function* boundedSamples(
       return decoder;
     };
   }
-  for await (const sample of sink.samples(start)) {
-    if (sample.timestamp >= start) bound.taken();
-    yield sample;
+  try {
+    for await (const sample of sink.samples(start)) {
+      if (sample.timestamp >= start) bound.taken();
+      yield sample;
+    }
+  } finally {
+    bound.drop();
   }
 }
 
@@ -76,6 +80,12 @@ class Bound {
   taken(): void {
     this.waiting--;
     this.feed();
+  }
+
+  /** Nobody takes any more: what is held back is not decoded, and who waits for that goes on. */
+  drop(): void {
+    this.held.length = 0;
+    this.onEmpty();
   }
 
   /** Stands between the library and what decodes for it. */
@@ -106,8 +116,7 @@ class Bound {
       await flush();
     };
     decoder.close = () => {
-      held.length = 0;
-      this.onEmpty();
+      this.drop();
       decoder.decoder?.removeEventListener('dequeue', this.feed);
       close();
     };
