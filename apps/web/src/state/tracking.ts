@@ -1,33 +1,22 @@
 import { Comlink } from '../workers/comlink';
 import { toast } from 'sonner';
 import {
-  countSamples,
-  hasSample,
   mismatches,
-  pinFrames,
   measuredEnd,
-  withoutSamples,
   withSamples,
   withSoftSamples,
   withSurfaceSamples,
   type FramedSample,
-  type KnownSpot,
   type Matrix3,
-  type Measured,
   type Quad,
-  type SoftSample,
   type SoftStep,
-  type SpotToTrack,
   type SurfaceLook,
-  type SurfaceSample,
   type SurfaceStep,
   type SurfaceToTrack,
   type TrackStep,
 } from '@lurn/core';
 import {
-  changeDocument,
   setMeasured,
-  settingsOf,
   softToTrack,
   softTrackOf,
   spotsOf,
@@ -36,7 +25,6 @@ import {
   surfaceTrackOf,
   trackOf,
   type SoftSurface,
-  type ShotState,
   type Spot,
   type Surface,
   type Tracker as Tracked,
@@ -50,8 +38,9 @@ import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot'
 import { spotsToTrack } from './acts';
 import { meshesMadeBy, softToFollow } from './soft';
 import { surfacesToTrack } from './surfaces';
-
-export type TrackWay = 'end' | 'start' | 'both' | 'next' | 'previous' | 'pin';
+import { holdTracked, takeBetween, takeSteps } from './taking-over';
+import { othersThan, toTrack } from './to-track';
+import { NOWHERE, pinsRound, targetsOf, type TrackWay } from './track-targets';
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
@@ -100,17 +89,9 @@ export class Tracker {
       );
       return;
     }
-    const ends = this.targets(way, from, [...spots, ...surfaces, ...soft]).filter((to) => to !== from);
+    const ends = targetsOf(way, from, [...spots, ...surfaces, ...soft]);
     if (ends.length === 0) {
-      const nothing = {
-        pin: 'There is no pin after this frame to track to.',
-        end: 'This is the last frame; there is nothing further to track.',
-        start: 'This is the first frame; there is nothing further to track.',
-        both: 'The clip has only this frame.',
-        next: 'This is the last frame; there is nothing further to track.',
-        previous: 'This is the first frame; there is nothing further to track.',
-      };
-      toast.info(nothing[way], { id: 'track' });
+      toast.info(NOWHERE[way], { id: 'track' });
       return;
     }
     await this.asOneStep(async () => {
@@ -143,7 +124,7 @@ export class Tracker {
       areasNow(),
       Comlink.proxy(async (steps: TrackStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
-        this.take(steps, to, trackOf, withSamples);
+        takeSteps(steps, to, trackOf, withSamples);
         // What follows from it, and drawing it, counts as taking it over.
         await drawn();
       }),
@@ -164,7 +145,7 @@ export class Tracker {
       areasNow(),
       Comlink.proxy(async (steps: SurfaceStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
-        this.take(steps, to, surfaceTrackOf, withSurfaceSamples);
+        takeSteps(steps, to, surfaceTrackOf, withSurfaceSamples);
         await drawn();
       }),
     );
@@ -197,7 +178,7 @@ export class Tracker {
       areasNow(),
       Comlink.proxy(async (steps: SoftStep[]) => {
         stops.push(...steps.flatMap((s) => s.stopped));
-        this.take(steps, to, softTrackOf, withSoftSamples);
+        takeSteps(steps, to, softTrackOf, withSoftSamples);
         await drawn();
       }),
       faces,
@@ -246,7 +227,7 @@ export class Tracker {
         const outcome = await this.betweenOf(tracker, a, b, progress);
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
         if (outcome.ended !== 'done') break;
-        this.takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
+        takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
       }
     });
   }
@@ -314,38 +295,6 @@ export class Tracker {
     });
   }
 
-  private takeBetween(
-    spot: Tracked,
-    a: number,
-    b: number,
-    samples: readonly (FramedSample | SurfaceSample | SoftSample)[],
-    unseen: number,
-  ): void {
-    edit((state) => {
-      if (spot.kind === 'soft')
-        return setMeasured(state, {
-          [spot.id]: withSoftSamples(softTrackOf(state, spot.id), samples as SoftSample[]),
-        });
-      if (spot.kind === 'surface') {
-        const bare = withoutSamples(surfaceTrackOf(state, spot.id), a + 1, b - 1);
-        return setMeasured(state, { [spot.id]: withSurfaceSamples(bare, samples as SurfaceSample[]) });
-      }
-      const bare = withoutSamples(trackOf(state, spot.id), a + 1, b - 1);
-      return setMeasured(state, { [spot.id]: withSamples(bare, samples as FramedSample[]) });
-    });
-    const apart = samples.filter((s) => 'mismatch' in s && s.mismatch).length;
-    const notes = [
-      ...(unseen > 0 ? [`${unseen} frames were seen from neither side and are coasted`] : []),
-      ...(apart > 0 ? [`on ${apart} the two sides disagree: see Doubts`] : []),
-    ];
-    toast.success(
-      `"${spot.name}" tracked between frames ${a} and ${b}${notes.length ? `; ${notes.join('; ')}` : ''}.`,
-      {
-        id: 'track',
-      },
-    );
-  }
-
   /** Runs work that edits the shot many times, as one step of undo. */
   private async asOneStep(work: () => Promise<void>): Promise<void> {
     setBench({ playing: false, tool: { id: 'mark' }, suggestions: [] });
@@ -371,86 +320,6 @@ export class Tracker {
     this.worker.terminate();
     this.faces?.close();
   }
-
-  private targets(way: TrackWay, from: number, trackers: readonly Tracked[]): number[] {
-    const last = bench().info.frames - 1;
-    const { range } = shotDocument();
-    const end = from < range.to ? range.to : last;
-    const start = from > range.from ? range.from : 0;
-    switch (way) {
-      case 'end':
-        return [end];
-      case 'start':
-        return [start];
-      case 'both':
-        return [end, start];
-      case 'next':
-        return [Math.min(last, from + 1)];
-      case 'previous':
-        return [Math.max(0, from - 1)];
-      case 'pin': {
-        const { measured } = shotState();
-        const pins = trackers.flatMap((t) => (measured[t.id] ? pinFrames(measured[t.id]) : []));
-        const ahead = pins.filter((f) => f > from);
-        return ahead.length > 0 ? [Math.min(...ahead)] : [];
-      }
-    }
-  }
-
-  /** Takes a batch of measured frames over; what stopped loses what was tracked beyond by an earlier run. */
-  private take<S, T extends Measured>(
-    steps: readonly Taken<S>[],
-    to: number,
-    known: (state: ShotState, id: string) => T,
-    withFresh: (track: T, samples: S[]) => T,
-  ): void {
-    edit((state) => {
-      const changed: Record<string, T> = {};
-      // It may have been deleted meanwhile.
-      const there = (id: string) => state.document.trackers.some((t) => t.id === id);
-      const of = (id: string) => changed[id] ?? known(state, id);
-      const fresh = new Map<string, S[]>();
-      for (const { id, sample } of steps.flatMap((s) => s.samples))
-        if (there(id)) fresh.set(id, [...(fresh.get(id) ?? []), sample]);
-      for (const [id, samples] of fresh) changed[id] = withFresh(of(id), samples);
-      for (const { id, since } of steps.flatMap((s) => s.stopped)) {
-        const [a, b] = since <= to ? [since, to] : [to, since];
-        if (there(id)) changed[id] = withoutSamples(of(id), a, b, (s) => s !== 'pinned') as T;
-      }
-      return setMeasured(state, changed);
-    });
-    progressed(steps[steps.length - 1]);
-  }
-}
-
-/** What a batch of steps of any kind of tracker has brought. */
-interface Taken<S> {
-  readonly frame: number;
-  readonly done: number;
-  readonly samples: readonly { readonly id: string; readonly sample: S }[];
-  readonly stopped: readonly { readonly id: string; readonly since: number }[];
-}
-
-/** Where nothing else is marked or chosen, the surface that was tracked is what is held from now on. */
-function holdTracked(surfaces: readonly (Surface | SoftSurface)[]): void {
-  const { held, trackers } = shotDocument();
-  if (held !== null || trackers.some((t) => t.kind === 'spot')) return;
-  const { measured } = shotState();
-  const first = surfaces.find(({ id }) => measured[id] && countSamples(measured[id]) > 1);
-  if (!first) return;
-  edit((s) => changeDocument(s, { held: first.mover }));
-  toast.info(`${first.name} is held now.`, { id: 'track' });
-}
-
-/** The playhead goes with what is measured. */
-function progressed({ frame, done }: { readonly frame: number; readonly done: number }): void {
-  const { tracking } = bench();
-  if (tracking) setBench({ frame, tracking: { ...tracking, frame, done } });
-}
-
-function toTrack(spot: Spot): SpotToTrack {
-  const { id, name, mover, joins } = spot;
-  return { id, name, mover, joins, settings: settingsOf(spot), track: trackOf(shotState(), id) };
 }
 
 /** The next time the page is drawn; soon where it is not, since nobody looks at it. */
@@ -459,28 +328,6 @@ const drawn = () =>
     requestAnimationFrame(resume);
     setTimeout(resume, 200);
   });
-
-/** The spots that are not tracked now but may tell where a hidden one is. */
-function othersThan(spots: readonly Spot[]): KnownSpot[] {
-  const state = shotState();
-  return spotsOf(state.document)
-    .filter((s) => !spots.includes(s) && state.measured[s.id])
-    .map(({ id, mover }) => ({ id, mover, track: trackOf(state, id) }));
-}
-
-/** The nearest pins before and after a frame; a pin on the frame itself begins the stretch after it. */
-export function pinsRound(
-  track: Pick<Measured, 'start' | 'state'>,
-  frame: number,
-): readonly [number, number] | null {
-  const pins = pinFrames(track);
-  const before = pins.filter((f) => f <= frame).pop();
-  const after = pins.find((f) => f > frame);
-  if (before !== undefined && after !== undefined) return [before, after];
-  // On the last pin: the stretch before it.
-  if (before === frame && pins.length > 1 && hasSample(track, frame)) return [pins[pins.length - 2], frame];
-  return null;
-}
 
 function tell(message: string): void {
   toast.warning(message, { id: 'track', duration: 8000, style: { whiteSpace: 'pre-line' } });

@@ -3,7 +3,7 @@ import { useKeyTip } from '../../../state/keymap';
 import { useBench, useBenchParts } from '../../../state/bench';
 import { beginCarryOn, bridgeGap, repairSpan } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
-import { pinsRound } from '../../../state/tracking';
+import { pinsRound } from '../../../state/track-targets';
 import type { Helpers } from '../stations/station';
 import { ByHand } from './ByHand';
 import { DeleteSamples } from './DeleteSamples';

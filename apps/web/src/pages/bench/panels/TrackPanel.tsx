@@ -12,7 +12,7 @@ import { seconds } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
-import type { TrackWay } from '../../../state/tracking';
+import type { TrackWay } from '../../../state/track-targets';
 import type { Helpers } from '../stations/station';
 import { Hint, Section } from './Section';
 import { SpotTable } from './SpotTable';
