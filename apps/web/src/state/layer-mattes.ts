@@ -2,7 +2,8 @@ import { addMatte, drawnOutline, NEW_RANGE, ON_FRAME, softById, type LayerMatte 
 import { toast } from 'sonner';
 import { capital } from '../lib/format';
 import { bench } from './bench';
-import { selectedLayer, shapeOfMover } from './layers';
+import { selectedLayer } from './layers';
+import { shapeOfMover } from './making-layers';
 import { edit, shotDocument } from './shot';
 import { borderShown } from './mesh-shown';
 

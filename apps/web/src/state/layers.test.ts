@@ -16,20 +16,9 @@ import { hintOf } from '../pages/bench/tools';
 import { PaintTool } from '../pages/bench/tools/paint';
 import { bench, setBench } from './bench';
 import { outlineCorners, removeOutlineCorner, reshape } from './layer-outlines';
-import {
-  carriedOn,
-  concealMover,
-  concealTracker,
-  deleteLayer,
-  nudgeLayer,
-  putClip,
-  putPaint,
-  pictureToLayer,
-  plateFor,
-  putPlate,
-  rideOn,
-  selectedLayer,
-} from './layers';
+import { carriedOn, pictureToLayer } from './layer-places';
+import { deleteLayer, nudgeLayer, plateFor, rideOn, selectedLayer } from './layers';
+import { concealMover, concealTracker, putClip, putPaint, putPlate } from './making-layers';
 import { putBorderMatte, putMoverMatte } from './layer-mattes';
 import { drawSoft } from './soft';
 import { pickAt, tellColours } from './picking';

@@ -6,7 +6,7 @@ import { Comlink } from '../workers/comlink';
 import type { PlateApi, PlateRequest } from '../workers/plate.worker';
 import { upload } from './assets';
 import { bench, setBench } from './bench';
-import { putPlate, rideNow } from './layers';
+import { putPlate, rideNow } from './making-layers';
 import { shotDocument, shotState } from './shot';
 
 /** Makes clean plates: the median over time of what is held, as a layer that rides on it. */

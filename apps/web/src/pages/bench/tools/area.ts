@@ -2,7 +2,7 @@ import { outlineOf, rectangle, simplified, type Point } from '@lurn/core';
 import { pictureToPane } from '../../../lib/view';
 import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
-import { drawForLayer } from '../../../state/layers';
+import { drawForLayer } from '../../../state/making-layers';
 import { addHole, drawSoft } from '../../../state/soft';
 import { addOutline, drawSurface } from '../../../state/surfaces';
 import { asShotPlace } from './as-shot';

@@ -12,7 +12,8 @@ import {
 import { layerById, quadOf, type ClipLayer, type GraphicLayer, type TextLayer } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { addOutlineCorner, homeOfPart, outlineCorners, reshape } from '../../../state/layer-outlines';
-import { layerToPicture, setCorners } from '../../../state/layers';
+import { layerToPicture } from '../../../state/layer-places';
+import { setCorners } from '../../../state/layers';
 import { beginGesture, cancelGesture, endGesture, shotState } from '../../../state/shot';
 import type { Drag, Press, Target } from './tool';
 

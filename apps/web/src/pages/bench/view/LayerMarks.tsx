@@ -2,7 +2,7 @@ import { apply, isFacing, multiply, outlineOf, type Matrix3, type Point } from '
 import { quadOf, type Layer } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
 import { homeOfPart, outlineCorners, outlineOfPart } from '../../../state/layer-outlines';
-import { layerToPicture } from '../../../state/layers';
+import { layerToPicture } from '../../../state/layer-places';
 import { useShot } from '../../../state/shot';
 import { ShapeHandles } from './ShapeHandles';
 

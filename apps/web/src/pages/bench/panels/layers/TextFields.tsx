@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import { CHOICES, LIMITS, type TextLayer } from '@lurn/model';
 import { Segments } from '../../../../components/Segments';
 import { Slider } from '../../../../components/Slider';
-import { changeText } from '../../../../state/layers';
+import { changeText } from '../../../../state/layer-text';
 import { Choice } from '../Choice';
 import { Hint } from '../Section';
 import { ColourField } from './fields';

@@ -1,0 +1,240 @@
+import { apply, invert, outlineOf, pictureInSource, faultOfOutline, rectangle, type Point } from '@lurn/core';
+import {
+  addAsset,
+  addLayer,
+  addMatte,
+  cornersAbout,
+  drawnOutline,
+  LIMITS,
+  NEW_CONCEAL,
+  NEW_EDGE,
+  NEW_LAYER,
+  NEW_TINT,
+  moveLayer,
+  nextLayerName,
+  ON_FRAME,
+  rideOf,
+  spotById,
+  storedQuad,
+  softById,
+  surfaceById,
+  type Asset,
+  type Corners4,
+  type Layer,
+  type LayerMatte,
+  type LayerOutline,
+  type Rides,
+} from '@lurn/model';
+import { toast } from 'sonner';
+import { moverOutline } from '../lib/movers';
+import { bench, setBench, type LayerDrawn } from './bench';
+import { edit, shotDocument, shotState } from './shot';
+import { borderShown } from './mesh-shown';
+import { quadShown } from './surfaces';
+import { pairs, selectedLayer } from './layers';
+
+/** New layers, and what limits them; each is one step of undo unless a gesture is under way. */
+
+/** What a new layer rides on: a selected tracker, or what is held. */
+export function rideNow(): Rides {
+  const { selected, steady, clip } = bench();
+  const document = shotDocument();
+  for (const id of selected) {
+    if (surfaceById(document, id)) return { ...ON_FRAME, on: 'surface', id };
+    if (softById(document, id)) return { ...ON_FRAME, on: 'soft', id };
+    if (spotById(document, id)) return { ...ON_FRAME, on: 'spot', id };
+  }
+  const own = document.trackers.find((t) => t.kind !== 'spot' && t.mover === document.held);
+  if (own) return { ...ON_FRAME, on: own.kind, id: own.id };
+  // The surroundings are what is held where nothing else is said, also while that is still being worked out.
+  const surroundings = clip.made?.scene?.movers[0]?.id;
+  const held = steady ? (steady.mover ?? document.held ?? '') : (document.held ?? surroundings);
+  return held === undefined ? ON_FRAME : { ...ON_FRAME, on: 'mover', id: held };
+}
+
+const common = (kind: string) => ({
+  ...NEW_LAYER,
+  id: crypto.randomUUID(),
+  name: nextLayerName(shotState(), kind),
+  frame: bench().frame,
+  rides: rideNow(),
+});
+
+/** The same of what is placed, not drawn on a frame: on a soft surface that is laid to a shape it is told in that picture. */
+export function placed(kind: string) {
+  const layer = common(kind);
+  const { on, id } = layer.rides;
+  const laid = on === 'soft' && softById(shotDocument(), id)?.laid;
+  return laid ? { ...layer, rides: { ...layer.rides, laid: true } } : layer;
+}
+
+export function put(
+  layer: Layer,
+  first?: (state: ReturnType<typeof shotState>) => ReturnType<typeof shotState>,
+  at?: number,
+): void {
+  if (shotDocument().layers.length >= LIMITS.layers) {
+    toast.warning(`A shot has ${LIMITS.layers} layers at the most. Delete one first.`);
+    return;
+  }
+  edit((s) => {
+    const added = addLayer(first ? first(s) : s, layer);
+    return at === undefined ? added : moveLayer(added, layer.id, at);
+  });
+  setBench({ layer: layer.id, area: null });
+}
+
+/** The middle of what is seen of the picture as shot, or of what a layer is told in, and a good size for something new there. */
+export function room({ on, id, laid }: Rides): { x: number; y: number; width: number; height: number } {
+  const { camera, info, steady, frame } = bench();
+  const shape = on === 'soft' && laid ? softById(shotDocument(), id)?.laid : undefined;
+  if (shape) {
+    const [xs, ys] = [shape.corners.map(([x]) => x), shape.corners.map(([, y]) => y)];
+    const middle = (list: number[]) => (Math.max(...list) + Math.min(...list)) / 2;
+    const along = (list: number[]) => (Math.max(...list) - Math.min(...list)) / 1.5;
+    return { x: middle(xs), y: middle(ys), width: along(xs), height: along(ys) };
+  }
+  const shown = camera.scale === null ? { x: info.width / 2, y: info.height / 2 } : camera;
+  const { x, y } = apply(invert(pictureInSource(steady, frame)), shown.x, shown.y);
+  return { x, y, width: info.width / 3, height: info.height / 3 };
+}
+
+/** Corners for something of a shape: those of the quad of the surface it rides on where that is asked, else about the middle. */
+function cornersFor(rides: Rides, width: number, height: number): Corners4 {
+  const space = room(rides);
+  const scale = Math.min(space.width / width, space.height / height);
+  return cornersAbout(space.x, space.y, width * scale, height * scale);
+}
+
+/** A film, in step with the shot from the present frame on. */
+export function putClip(asset: Asset): void {
+  const place = placed('Clip');
+  const corners = cornersFor(place.rides, asset.width, asset.height);
+  const rate = Math.min(100, Math.max(0.01, asset.fps / bench().info.fps));
+  const layer = { ...place, kind: 'clip', asset: asset.hash, corners } as const;
+  put({ ...layer, play: 'step', first: 0, rate }, (s) => addAsset(s, asset));
+}
+
+export function putGraphic(asset: Asset): void {
+  const place = placed('Graphic');
+  const corners = cornersFor(place.rides, asset.width, asset.height);
+  const layer = {
+    ...place,
+    kind: 'graphic',
+    asset: asset.hash,
+    corners,
+    edge: NEW_EDGE,
+  } as const;
+  put(layer, (s) => addAsset(s, asset));
+}
+
+/** A clean plate: as large as the frame that it was made on, below every other layer. */
+export function putPlate({ hash, ...asset }: Asset, name: string, frame: number, rides: Rides): void {
+  const { width, height } = bench().info;
+  const corners = storedQuad(rectangle(0, 0, width, height));
+  const layer = { ...common('Clean plate'), kind: 'graphic', name, frame, rides } as const;
+  put(
+    { ...layer, asset: hash, corners, edge: NEW_EDGE },
+    (s) => addAsset(s, { hash, ...asset, ofClip: true }),
+    0,
+  );
+}
+
+export function putPaint(): void {
+  put({ ...placed('Paint'), kind: 'paint', strokes: [] });
+}
+
+/** Conceals a spot or a surface, at a fitting size: one press. */
+export function concealTracker(id: string): void {
+  const document = shotDocument();
+  const { frame } = bench();
+  const surface = surfaceById(document, id);
+  const soft = softById(document, id);
+  const spot = spotById(document, id);
+  const shape = surface
+    ? quadShown(surface, frame)
+    : soft
+      ? borderShown(soft, frame)
+      : spot
+        ? around(id)
+        : null;
+  if (!shape) {
+    toast.warning('It has to be known on this frame.', { id: 'layer' });
+    return;
+  }
+  const outline = drawnOutline(frame, pairs(shape), !surface && !soft, 6);
+  const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : soft ? 'soft' : 'spot', id };
+  put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline });
+}
+
+/** Conceals something that moves by itself, as far as its features reach on the present frame. */
+export function concealMover(id: string): void {
+  const shape = shapeOfMover(id);
+  if (!shape) return;
+  const { frame } = bench();
+  const rides: Rides = { ...ON_FRAME, on: 'mover', id };
+  put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline: drawnOutline(frame, shape, false, 6) });
+}
+
+/** Round a mover on the present frame; null, and said, where it is not seen. */
+export function shapeOfMover(id: string) {
+  const { frame, scene } = bench();
+  const at = scene?.movers.findIndex((m) => m.id === id) ?? -1;
+  const shape = at < 0 ? null : moverOutline(scene!, frame, at);
+  if (!shape) toast.warning('It is not seen on this frame. Go to one on which it is.', { id: 'layer' });
+  return shape && pairs(shape);
+}
+
+/** An ellipse about a spot's patch. */
+function around(id: string): Point[] | null {
+  const spot = spotById(shotDocument(), id)!;
+  const at = sampleOf(id);
+  if (!at) return null;
+  return Array.from({ length: 8 }, (_, i) => ({
+    x: at.x + 1.6 * spot.patch[0] * Math.cos((i / 4) * Math.PI),
+    y: at.y + 1.6 * spot.patch[1] * Math.sin((i / 4) * Math.PI),
+  }));
+}
+
+function sampleOf(id: string): Point | null {
+  const ride = rideOf({ ...ON_FRAME, on: 'spot', id }, shotState());
+  if (ride.on !== 'spot') return null;
+  const { track } = ride;
+  const i = bench().frame - track.start;
+  return track.state[i] ? { x: track.values.x[i], y: track.values.y[i] } : null;
+}
+
+/** What was drawn on the present frame, as shot, becomes a layer, or limits the selected one. */
+export function drawForLayer(kind: LayerDrawn, corners: readonly Point[], smooth: boolean): void {
+  const { frame, info } = bench();
+  const fault = faultOfOutline(outlineOf(corners, smooth), info.width, info.height);
+  if (fault) {
+    toast.warning(`Nothing was made: what was drawn ${fault}. Draw once more.`, { id: 'layer' });
+    return;
+  }
+  const outline = drawnOutline(frame, pairs(corners), smooth, kind === 'shape' ? 0 : 6);
+  switch (kind) {
+    case 'shape':
+      return put({ ...common('Shape'), kind: 'shape', outline, colour: '#ffffff' });
+    case 'conceal':
+      return put({ ...common('Conceal'), ...NEW_CONCEAL, outline });
+    case 'tint':
+      return put({ ...common('Tint'), ...NEW_TINT, hue: 120, outline });
+    default:
+      return putMatte(outline, kind === 'in-front');
+  }
+}
+
+function putMatte(outline: LayerOutline, outside: boolean): void {
+  const layer = selectedLayer();
+  if (!layer) {
+    toast.warning('Select a layer first: what is drawn limits it.', { id: 'layer' });
+    return;
+  }
+  const n = layer.mattes.length + 1;
+  const matte: LayerMatte = {
+    ...{ kind: 'area', id: crypto.randomUUID(), name: `${outside ? 'In front' : 'Inside'} ${n}` },
+    ...{ frame: bench().frame, rides: rideNow(), outline, outside },
+  };
+  edit((s) => addMatte(s, layer.id, matte));
+}
