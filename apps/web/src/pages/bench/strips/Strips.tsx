@@ -8,14 +8,12 @@ import {
   LABEL,
   LANE,
   MOTION,
-  panTime,
   RIBBON,
   RIGHT,
   RULER,
   useRibbon,
   useScrub,
   useViewFollowsPlayhead,
-  zoomTime,
 } from './axis';
 import { AgainstCurve } from './AgainstCurve';
 import { NoteEntry } from './NoteMarks';
@@ -28,6 +26,7 @@ import { LeftCurve, ZoomCurve } from './PlanCurves';
 import { RibbonRow } from './RibbonRow';
 import { Ruler } from './Ruler';
 import { spotRows, SpotCurves } from './SpotCurves';
+import { useWheel } from './useWheel';
 
 /** Up to so many rows are there whether they are seen or not; of more, so many beyond those that are seen. */
 const ALWAYS = 24;
@@ -101,24 +100,7 @@ export function Strips() {
   const rows = useRowsInView(host, spots.length, above);
   const scrub = useScrub(frameAt);
   useViewFollowsPlayhead();
-  useEffect(() => {
-    // Not through React: its wheel listeners are passive, and this one keeps the page from zooming.
-    const element = host.current!;
-    const onWheel = (e: WheelEvent) => {
-      const sideways = Math.abs(e.deltaX) > Math.abs(e.deltaY);
-      if (!e.ctrlKey && !e.altKey && !sideways && !onRuler(e)) return;
-      e.preventDefault();
-      if (sideways) panTime(e.deltaX / inner);
-      else
-        zoomTime(
-          Math.exp(e.deltaY * 0.002),
-          x.invert(e.clientX - element.getBoundingClientRect().left - LABEL),
-        );
-    };
-    const onRuler = (e: WheelEvent) => e.clientY - element.getBoundingClientRect().top < RULER;
-    element.addEventListener('wheel', onWheel, { passive: false });
-    return () => element.removeEventListener('wheel', onWheel);
-  }, [inner, x]);
+  useWheel(host, x, inner);
   const ribbon = useRibbon(frameAt);
   const axis = { x, width: inner, scrub, hover };
   return (
