@@ -112,8 +112,10 @@ export class OpenClip implements PictureClip {
    * @throws LurnError `clip-unreadable` when this browser cannot decode the file.
    */
   static async open(file: ClipFile, shared = false): Promise<OpenClip> {
-    if (file.part)
-      return new OpenClip(file, null, new PartedClip(file.url, file.times.length, file.part), shared);
+    if (file.part) {
+      const most = aheadOf(file.width, file.height);
+      return new OpenClip(file, null, new PartedClip(file.url, file.times.length, file.part, most), shared);
+    }
     const source = new UrlSource(file.url, { getRetryDelay: (n) => (n < 4 ? 0.3 * 2 ** n : null) });
     return new OpenClip(file, await opened(new Input({ formats: ALL_FORMATS, source })), null, shared);
   }

@@ -92,6 +92,19 @@ describe('reading frames', () => {
     expect(reader.peek(260)?.frame).toBe(260);
   });
 
+  it('leaves a long way soon after nobody wants to get there any more', async () => {
+    const clip = new FakeClip(300);
+    clip.group = 1000;
+    const reader = readerOf(clip);
+    await reader.get(0);
+    const signal = { get aborted() { return clip.decoded > 40; } }; // prettier-ignore
+    await expect(reader.get(290, signal)).rejects.toMatchObject({ code: 'stopped' });
+    expect(clip.decoded).toBeLessThan(60);
+    // It goes on from there.
+    expect((await reader.get(100)).y.data[0]).toBe(100);
+    expect(clip.starts).toEqual([0]);
+  });
+
   it('shows what it decodes on the way', async () => {
     const reader = readerOf(new FakeClip(300));
     const passed: number[] = [];

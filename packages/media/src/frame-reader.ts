@@ -30,6 +30,8 @@ const PLAIN_COLOUR: ColourCode = { range: 'tv', space: 'bt709' };
 
 /** So many frames are decoded on the way without asking whether there is a key frame nearer to the one wanted. */
 const SHORT_RUN = 12;
+/** ... and with so many from one picture that is kept to the next, far from the one wanted. */
+const HOP = 12;
 /** Going backwards, decoding starts this many frames early, so that the ones before are cached too. */
 const BACK_BLOCK = 24;
 
@@ -154,8 +156,9 @@ export class FrameReader implements FrameSource {
       this.run = { pictures: this.clip.picturesFrom(start, () => this.gone(), onWaiting), next: start };
     }
     for (;;) {
-      // On a long way only those are kept that are likely to be wanted next: it costs as much as decoding them.
-      const wanted = this.passing ? undefined : frame - this.backBlock();
+      // Of a long way only those are kept that are likely to be wanted next, since that costs as much as decoding them;
+      // and one now and then, so that it can be left in the middle.
+      const wanted = this.passing ? undefined : Math.min(frame - this.backBlock(), this.run.next + HOP);
       const { value: picture } = await this.run.pictures.next(wanted).catch((error: unknown) => {
         this.run = null;
         throw error;

@@ -13,8 +13,6 @@ import type { DecodedFrame } from './clip-file.js';
 const ASK_AGAIN_MS = 400;
 /** Parts that are kept: the one that is read, those round it, and one that was looked at before. */
 const KEPT_PARTS = 4;
-/** Pictures that the decoder is ahead. */
-const AHEAD = 8;
 /** Time stamps that are given to pictures, in microseconds a frame: they come back with them, and mean nothing else. */
 const STAMP = 40_000;
 
@@ -33,11 +31,16 @@ export class PartedClip {
   private readonly there = new Map<number, Part>();
   private closed = false;
 
-  /** @param url  place below which the parts lie, by their numbers @param part  frames of each */
+  /**
+   * @param url   place below which the parts lie, by their numbers
+   * @param part  frames of each
+   * @param most  pictures that are decoded, or given to the decoder, and not yet taken
+   */
   constructor(
     private readonly url: string,
     private readonly frames: number,
     private readonly part: number,
+    private readonly most: number,
   ) {}
 
   /** The frame at which decoding has to begin to come to a frame: of a part that is not there, its first. */
@@ -75,7 +78,7 @@ export class PartedClip {
     let description = '';
     try {
       for (;;) {
-        while (out.length + decoder.decodeQueueSize < AHEAD && k * this.part < this.frames) {
+        while (out.length + decoder.decodeQueueSize < this.most && k * this.part < this.frames) {
           current ??= this.there.get(k) ?? null;
           if (!current) break;
           const told = JSON.stringify([current.config.codec, ...bytesOf(current.config.description)]);
