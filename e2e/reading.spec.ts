@@ -21,12 +21,15 @@ test.afterAll(async () => {
   await rm(folder, { recursive: true, force: true });
 });
 
-async function bringIn(name: string, ...args: string[]): Promise<string> {
+/** Makes a clip with ffmpeg. @returns its bytes */
+async function made(name: string, ...args: string[]): Promise<Buffer> {
   const path = join(folder, name);
   await promisify(execFile)(await ffmpegPath(), ['-y', '-v', 'error', ...args, path]);
-  const { body } = await server.upload(name, await readFile(path));
-  return body.id as string;
+  return readFile(path);
 }
+
+const broughtIn = async (name: string, bytes: Buffer) => (await server.upload(name, bytes)).body.id as string;
+const bringIn = async (name: string, ...args: string[]) => broughtIn(name, await made(name, ...args));
 
 const clip = async (id: string) =>
   (await (await fetch(`${server.url}/api/clips/${id}`)).json()) as ClipSummary;
@@ -91,4 +94,31 @@ test('a large clip plays from a reduced copy, and is seen in full at rest and ma
   await page.keyboard.press(' ');
   await page.waitForTimeout(600);
   await expect(reduced).toHaveCount(0);
+});
+
+test('a clip that waits behind others is opened at once, and is the next to be read', async ({ page }) => {
+  const code = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'];
+  const source = (size: string, seconds: number) => [
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc2=size=${size}:rate=25:duration=${seconds}`,
+    ...code,
+  ];
+  const before = await Promise.all([8, 9, 10].map((n) => made(`mast ${n}.mp4`, ...source('1280x720', n))));
+  const late = await made('late gondola.mp4', ...source('640x360', 4));
+  let last = '';
+  for (const [n, bytes] of before.entries()) last = await broughtIn(`mast ${n}.mp4`, bytes);
+  const id = await broughtIn('late gondola.mp4', late);
+  await page.goto(`${server.url}/`);
+  await page.getByRole('link', { name: /late gondola/ }).click({ timeout: 4000 });
+  await seen(page, 0);
+  const picture = page.getByRole('application');
+  const box = (await picture.boundingBox())!;
+  await picture.click({ position: { x: box.width / 2, y: box.height / 2 } });
+  await expect(page.getByText('1 spot', { exact: true })).toBeVisible();
+  await expect.poll(async () => (await clip(id)).status, { timeout: 90_000 }).toBe('ready');
+  // What was brought in before it, but not begun when it was opened, is read after it.
+  expect((await clip(last)).status).toBe('reading');
+  await expect(page.getByText('1 spot', { exact: true })).toBeVisible();
 });

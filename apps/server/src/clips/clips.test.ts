@@ -7,6 +7,7 @@ import { ffmpegPath } from '@lurn/engine';
 import type { ClipInfo, ClipMade, ShotDocument } from '@lurn/model';
 import { eq } from 'drizzle-orm';
 import { clips, jobs } from '../database/schema.js';
+import { JobStore } from '../jobs/job-store.js';
 import { JobRunner } from '../jobs/runner.js';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 import { Reading } from './reading.js';
@@ -227,6 +228,22 @@ describe('a clip', () => {
     expect((await server.call('POST', '/clips/c/first')).status).toBe(204);
     expect(await order()).toEqual(['c', 'a', 'b']);
     expect((await server.call('POST', '/clips/none/first')).status).toBe(404);
+  });
+
+  it('can be opened soon though it waits for others to be read', async () => {
+    await start();
+    // Nothing is read before it can be opened.
+    const claim = jest.spyOn(server.app.get(JobStore), 'claim').mockResolvedValue(null);
+    await server.upload('valley.mp4', bytes[0]);
+    const waiting = await server.until(async () => {
+      const clip = await server.clip('valley');
+      return clip?.info && clip;
+    });
+    expect(waiting).toMatchObject({ status: 'reading', info: { frames: 12, width: 160, height: 120 } });
+    expect((await server.call('GET', `/clips/${waiting.id}/shot`)).status).toBe(200);
+    claim.mockRestore();
+    server.app.get(JobRunner).look();
+    expect(await ready('valley')).toMatchObject({ status: 'ready' });
   });
 
   it('that was being read when the server ended is read at the next start', async () => {

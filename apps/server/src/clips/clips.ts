@@ -32,7 +32,7 @@ const KEEP_DELETED_MS = 7 * 24 * 3600 * 1000;
 @Injectable()
 export class Clips implements OnApplicationBootstrap {
   /** Called with each clip that is to be read. */
-  onQueued: ((id: string) => Promise<void>) | null = null;
+  onQueued: ((id: string) => void) | null = null;
 
   constructor(
     private readonly database: Database,
@@ -259,7 +259,7 @@ export class Clips implements OnApplicationBootstrap {
   private async enqueue(id: string): Promise<void> {
     await this.jobs.add('read', id);
     this.events.emit({ kind: 'clip', id });
-    await this.onQueued?.(id);
+    this.onQueued?.(id);
   }
 
   /** Removes for good what was deleted long ago; what hangs on it in the database goes with it. */

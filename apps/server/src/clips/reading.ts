@@ -60,7 +60,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     private readonly clips: Clips,
   ) {
     jobs.handle('read', this);
-    clips.onQueued = (id) => this.know(id);
+    // What cannot be found out now is told when it is read.
+    clips.onQueued = (id) => void this.know(id).catch(() => undefined);
   }
 
   onApplicationBootstrap(): void {
@@ -119,10 +120,14 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
     await this.jobs.arrange('read', [id, ...unread.map((c) => c.id).reverse()]);
   }
 
-  /** Finds out what a clip is that waits for another to be read, so that it can be opened meanwhile. */
+  /**
+   * Finds out what a clip is that waits for another to be read, so that it can be opened meanwhile. What is read at once
+   * is known as soon without it.
+   */
   private async know(id: string): Promise<void> {
-    if (this.paces.size === 0) return;
+    await new Promise((resume) => setTimeout(resume, AT_ONCE_MS));
     const row = await this.clips.even(id);
+    if (row.info || row.status !== 'reading') return;
     // What is wrong with it is told when it is read.
     if (row.file !== CONFORMED && (await isAwkward(this.clips.pathOf(row), row.name))) return;
     const clip = await knowClip({ path: this.clips.pathOf(row), name: row.name }).catch(() => null);
@@ -260,6 +265,8 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
   }
 }
 
+/** What waits no longer than this to be read is not looked at before. */
+const AT_ONCE_MS = 400;
 /** What is conformed lies beside what was brought in, under this name. */
 const CONFORMED = 'conformed.mkv';
 /** With LURN_FIELDS=keep the pictures of an interlaced clip stay as they are. */
