@@ -28,6 +28,7 @@ export default {
   ],
   moduleNameMapper: {
     '^@lurn/(kernels|core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
+    '^@lurn/core/drawing$': '<rootDir>/packages/core/src/drawing.ts',
     // It has an icon called Infinity, which is one of the globals above.
     '^lucide-react$': '<rootDir>/apps/web/src/testing/icons.cjs',
     '^(\\.{1,2}/.*)\\.js$': '$1',

@@ -10,7 +10,7 @@ import {
   type Raster,
   type Scene,
   type WireError,
-} from '@lurn/core';
+} from '@lurn/core/drawing';
 import { planeSizes, type SampleLayout } from '../layout.js';
 
 /** One scene to be drawn: everything in coded (not turned) coordinates, pictures in shared memory. */
