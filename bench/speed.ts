@@ -194,6 +194,7 @@ async function rendering(show: Show, folder: string): Promise<void> {
   for (const [width, height, frames] of [
     [960, 540, 150],
     [1920, 1080, 120],
+    [3840, 2160, 40],
   ]) {
     const { file } = await speedClip(width, height, frames);
     const ratios: number[] = [];

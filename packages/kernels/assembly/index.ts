@@ -3,6 +3,7 @@ export { alignmentSums, cellResiduals, patchSums } from './alignment-sums';
 export { correlationSums } from './correlation';
 export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
+export { cubicEvenRow } from './cubic-even';
 export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
 export { rasterRow, rasterRowBetween } from './raster-row';

@@ -64,6 +64,17 @@ function room(present: Uint8Array | null, size: number): Uint8Array | null {
   return present && present.length >= size ? present : kernelBytes(size);
 }
 
+/** Places x + i dx, y + i dy of a row, corner-based in a plane. */
+export interface EvenSteps {
+  readonly x: number;
+  readonly y: number;
+  readonly dx: number;
+  readonly dy: number;
+}
+
+/** Places beyond this are in no plane. */
+const FAR = 2 ** 20;
+
 /** Rows of a plane by cubic convolution: the kernel does what lies well inside the plane. */
 export class CubicRows {
   /** Corner-based places in the plane, to be filled for each row. */
@@ -99,6 +110,22 @@ export class CubicRows {
     if (!copied) return -1;
     copied.set(data.subarray(0, size));
     return copied.byteOffset;
+  }
+
+  /**
+   * Draws places of a row that go on by equal steps, as {@link cubicRow} does: within one grey level of it. `xs` and
+   * `ys` are not used.
+   *
+   * @returns the first place that was not drawn: where eight in a row do not all lie well inside the plane
+   */
+  drawEven({ x, y, dx, dy }: EvenSteps, from: number, out: Uint8Array | Uint16Array, at: number): number {
+    const { all, address, source, n } = this;
+    if (!all || !(dx > 0 && dx <= 1.5 && Math.abs(dy) <= 0.125)) return from;
+    if (!(Math.abs(x) < FAR && Math.abs(y) < FAR)) return from;
+    const { width, height, stride } = source;
+    const to = all.cubicEvenRow(address, width, height, stride, x, y, dx, dy, from, n, row!.byteOffset);
+    if (to > from) out.set(row!.subarray(from, to), at + from);
+    return to;
   }
 
   /**

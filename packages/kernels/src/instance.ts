@@ -28,6 +28,10 @@ interface Exports {
     plane: number, width: number, height: number, stride: number, xs: number, ys: number, from: number, n: number,
     across: number, out: number,
   ): number;
+  cubicEvenRow(
+    plane: number, width: number, height: number, stride: number, x: number, y: number, dx: number, dy: number,
+    from: number, n: number, out: number,
+  ): number;
   rasterRow(
     raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
     across: number, out: number,

@@ -11,9 +11,6 @@ import {
   cellSizes,
   correlationPlain,
   correlationSums,
-  CubicRows,
-  cubicRow,
-  evenRow,
   halve,
   halvePlain,
   isKernelBytes,
@@ -40,25 +37,10 @@ import {
   type Shape,
 } from './index.js';
 import { splineByKernel } from './spline.js';
+import { noise, real, seeds, upTo } from './testing/noise.js';
 
 /** Every kernel beside the plain TypeScript that says what it does. */
 
-/** A picture of noise in the kernels' memory, its rows longer than it is wide. */
-function noise(width: number, height: number, seed: number): BytePlane {
-  const stride = width + (seed % 5);
-  const data = kernelBytes(stride * height)!;
-  let a = seed + 1;
-  for (let i = 0; i < data.length; i++) {
-    a = (Math.imul(a, 1664525) + 1013904223) >>> 0;
-    data[i] = a >>> 24;
-  }
-  return { width, height, stride, data };
-}
-
-const seeds = fc.integer({ min: 0, max: 1e6 });
-const upTo = (max: number, min = 0) => fc.integer({ min, max });
-/** Evenly between: `fc.double` prefers numbers next to zero. */
-const real = (min: number, max: number) => upTo(1e6).map((v) => min + ((max - min) * v) / 1e6);
 /** About upright: turned, grown and sheared as patches are. */
 const shapes: fc.Arbitrary<Shape> = fc.tuple(
   real(0.7, 1.4),
@@ -185,82 +167,6 @@ describe('sampling by the spline', () => {
         SPLINE_TABLE[4 * p] + SPLINE_TABLE[4 * p + 1] + SPLINE_TABLE[4 * p + 2] + SPLINE_TABLE[4 * p + 3];
       expect(sum).toBeCloseTo(1, 12);
     }
-  });
-});
-
-describe('rows by cubic convolution', () => {
-  it('agree to one grey level, and leave what does not lie well inside', () => {
-    let drawn = 0;
-    fc.assert(
-      fc.property(
-        seeds,
-        fc.tuple(real(-6, 12), real(-6, 60), real(0.3, 1.3), real(-0.4, 0.4)),
-        upTo(70, 1),
-        (seed, [x, y, dx, dy], n): void => {
-          const plane = noise(60, 50, seed);
-          const rows = new CubicRows(plane, n);
-          for (let i = 0; i < n; i++) {
-            rows.xs[i] = x + i * dx;
-            rows.ys[i] = y + i * dy;
-          }
-          const [fast, plain] = [new Uint8Array(n + 3).fill(9), new Uint8Array(n + 3).fill(9)];
-          for (let i = 0; i < n; i++) {
-            const at = rows.draw(i, fast, 3, 255);
-            const wanted = cubicRow(plane, rows.xs, rows.ys, i, n, plain, 3, 255);
-            // Phases are rounded before it is asked whether a place lies well inside: to the rim it is half a phase.
-            const ends = [i, at, wanted].filter((k) => k < n);
-            const onRim = ends
-              .flatMap((k) => [rows.xs[k], rows.ys[k]])
-              .some((v) => Math.abs(v - 0.5 - Math.round(v - 0.5)) < 6e-4);
-            if (at !== wanted && onRim) return;
-            expect(at).toBe(wanted);
-            drawn += at - i;
-            i = at;
-          }
-          expect(Math.max(...fast.map((v, i) => Math.abs(v - plain[i])))).toBeLessThanOrEqual(1);
-        },
-      ),
-      { numRuns: 400 },
-    );
-    expect(drawn).toBeGreaterThan(4000);
-  });
-
-  it('have even places to the same bits', () => {
-    fc.assert(
-      fc.property(real(-9, 9), real(-2, 2), upTo(20), (x, dx, n) => {
-        const { xs } = new CubicRows(noise(60, 50, 1), 20);
-        xs.fill(7);
-        evenRow(x, dx, n, xs);
-        const plain = new Float64Array(20).fill(7);
-        evenRow(x, dx, n, plain);
-        expect([...xs.subarray(0, n)]).toEqual([...plain.subarray(0, n)]);
-      }),
-    );
-  });
-
-  it('never take a place far away, or none, for one inside', () => {
-    const plane = noise(60, 50, 1);
-    const rows = new CubicRows(plane, 8);
-    for (const far of [2 ** 22 + 20, -(2 ** 22) + 20, 1e300, -1e300, Infinity, -Infinity, NaN]) {
-      rows.xs.fill(far);
-      rows.ys.fill(20);
-      expect(rows.draw(0, new Uint8Array(8), 0, 255)).toBe(0);
-    }
-  });
-
-  it('copy a plane that the kernels do not reach, and read one of sixteen bits where it is', () => {
-    const own = noise(60, 50, 4);
-    const elsewhere = { ...own, data: own.data.slice() };
-    const deep = { ...own, data: Uint16Array.from(own.data) };
-    const [a, b, c] = [own, elsewhere, deep].map((plane) => {
-      const rows = new CubicRows(plane, 40);
-      for (let i = 0; i < 40; i++) [rows.xs[i], rows.ys[i]] = [4.2 + i, 20.7];
-      const out = new Uint16Array(40);
-      expect(rows.draw(0, out, 0, 255)).toBe(40);
-      return [...out];
-    });
-    expect(b).toEqual(a);
-    expect(Math.max(...c.map((v, i) => Math.abs(v - a[i])))).toBeLessThanOrEqual(1);
   });
 });
 

@@ -1,5 +1,5 @@
-import { CUBIC_TABLE, CubicRows, PHASES } from '@lurn/kernels';
-import { scaling } from '../geometry/matrix.js';
+import { CUBIC_TABLE, CubicRows, PHASES, type EvenSteps } from '@lurn/kernels';
+import { scaling, type Matrix3 } from '../geometry/matrix.js';
 import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
 import { cubic } from '../picture/kernel.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
@@ -95,12 +95,17 @@ function drawPlain(
   const cubic = new CubicRows(source, n);
   const { xs, ys } = cubic;
   for (let j = from; j < to; j++) {
-    place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
     const q = j * output.stride;
-    let i = cubic.draw(0, out, q, peak);
+    const steps = isEven(warp) ? stepsOf(warp.m, j + 0.5) : null;
+    const draw = (first: number) =>
+      cubic.draw(steps ? cubic.drawEven(steps, first, out, q) : first, out, q, peak);
+    let i = steps ? cubic.drawEven(steps, 0, out, q) : 0;
+    if (i === n) continue;
+    place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
+    i = cubic.draw(i, out, q, peak);
     // Where the picture goes on, what lies beyond its rim is as far inside it.
     if (i < n && typeof beyond === 'string') foldPlaces(source, beyond, xs, ys, i, n);
-    for (; i < n; i = cubic.draw(i, out, q, peak)) {
+    for (; i < n; i = draw(i)) {
       // A place at or beyond the rim; others follow it, as a rule.
       let rim = i;
       do out[q + rim] = drawNearEdge(source, xs[rim], ys[rim], beyond, peak);
@@ -108,6 +113,11 @@ function drawPlain(
       i = rim;
     }
   }
+}
+
+/** The places of a row of output samples' centres by a matrix without perspective. */
+function stepsOf([a, b, c, d, e, f, , , i]: Matrix3, y: number): EvenSteps {
+  return { x: (0.5 * a + b * y + c) / i, y: (0.5 * d + e * y + f) / i, dx: a / i, dy: d / i };
 }
 
 function foldPlaces(
