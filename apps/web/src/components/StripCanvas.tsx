@@ -5,6 +5,8 @@ export interface Pen {
   readonly context: CanvasRenderingContext2D;
   readonly width: number;
   readonly height: number;
+  /** The nearest place between two of the screen's own pixels: what meets there shows no seam. */
+  readonly snap: (at: number) => number;
   /** A colour as the style sheet has it: `var(--color-…)` looked up, anything else as it is. */
   readonly colour: (css: string) => string;
 }
@@ -55,7 +57,8 @@ export function StripCanvas({ width, height, draw }: StripCanvasProps) {
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.globalAlpha = 1;
     context.clearRect(0, 0, width, height);
-    draw({ context, width, height, colour: colourOf });
+    const snap = (at: number) => Math.round(at * ratio) / ratio;
+    draw({ context, width, height, snap, colour: colourOf });
   }, [width, height, draw, theme]);
   return (
     <canvas

@@ -6,100 +6,93 @@
 /** How many spans of one level make one of the next is two; below this many frames nothing is summed up. */
 const SMALLEST = 4;
 
-export interface Extremes {
+/** The lower, or by a sign of -1 the higher, of two values; NaN is none. */
+const chosen = (a: number, b: number, sign: 1 | -1) => (sign * a <= sign * b || Number.isNaN(b) ? a : b);
+
+/** The chosen value of spans of 2, 4, 8 … values. As much as the values at most. */
+function levelsOf(values: ArrayLike<number>, sign: 1 | -1): Float32Array[] {
+  const levels: Float32Array[] = [];
+  let below = values;
+  while (below.length > SMALLEST) {
+    const next = new Float32Array((below.length + 1) >> 1);
+    const last = below.length - 1;
+    for (let i = 0; i < next.length; i++)
+      next[i] = chosen(below[2 * i], below[2 * i < last ? 2 * i + 1 : last], sign);
+    levels.push(next);
+    below = next;
+  }
+  return levels;
+}
+
+/** The levels of columns; worked out once as long as a column is the same. */
+function remembered(sign: 1 | -1) {
+  const known = new WeakMap<object, readonly Float32Array[]>();
+  return (values: ArrayLike<number>): readonly Float32Array[] => {
+    let levels = known.get(values);
+    if (!levels) known.set(values, (levels = levelsOf(values, sign)));
+    return levels;
+  };
+}
+
+const lows = remembered(1);
+const highs = remembered(-1);
+
+/** Looks a stretch up, values `from` (included) to `to` (not included). */
+export type Look = (from: number, to: number) => number;
+
+/**
+ * What one asks for the lowest value of stretches of about `size` values, NaN where they have none. Spans that lie partly
+ * outside count where they begin inside: a pixel's width is not exact to the frame.
+ */
+export function lowestOf(values: ArrayLike<number>, size: number): Look {
+  return lookUp(levelFor(values, size, lows), 1);
+}
+
+/** As {@link lowestOf}, the highest. */
+export function highestOf(values: ArrayLike<number>, size: number): Look {
+  return lookUp(levelFor(values, size, highs), -1);
+}
+
+function lookUp({ column, span }: ReturnType<typeof levelFor>, sign: 1 | -1): Look {
+  return (from, to) => {
+    const last = Math.min(column.length, Math.ceil(to / span));
+    let value = NaN;
+    for (let i = Math.max(0, Math.floor(from / span)); i < last; i++) value = chosen(column[i], value, sign);
+    return value;
+  };
+}
+
+function levelFor(values: ArrayLike<number>, size: number, levels: ReturnType<typeof remembered>) {
+  const level = Math.floor(Math.log2(Math.max(1, size / 2)));
+  const at = level > 0 ? levels(values)[level - 1] : undefined;
+  return at ? { column: at, span: 2 ** level } : { column: values, span: 1 };
+}
+
+/** Lowest and highest value of every column of a pixel, each joined to the one before; NaN where there is none. */
+export interface SeenColumns {
   readonly low: Float32Array;
   readonly high: Float32Array;
 }
 
-/** Lowest and highest value of spans of 2, 4, 8 … values; NaN stands for none. Twice as much as the values at most. */
-function levelsOf(values: ArrayLike<number>): Extremes[] {
-  const levels: Extremes[] = [];
-  let [low, high]: [ArrayLike<number>, ArrayLike<number>] = [values, values];
-  while (low.length > SMALLEST) {
-    const length = (low.length + 1) >> 1;
-    const next = { low: new Float32Array(length), high: new Float32Array(length) };
-    for (let i = 0; i < length; i++) {
-      const [a, b] = [2 * i, Math.min(2 * i + 1, low.length - 1)];
-      next.low[i] = least(low[a], low[b]);
-      next.high[i] = most(high[a], high[b]);
-    }
-    levels.push(next);
-    ({ low, high } = next);
-  }
-  return levels;
-}
-
-const least = (a: number, b: number) => (a <= b || Number.isNaN(b) ? a : b);
-const most = (a: number, b: number) => (a >= b || Number.isNaN(b) ? a : b);
-
-const known = new WeakMap<object, readonly Extremes[]>();
-
-/** The levels of a column; worked out once as long as it is the same. */
-function summary(values: ArrayLike<number>): readonly Extremes[] {
-  let levels = known.get(values);
-  if (!levels) known.set(values, (levels = levelsOf(values)));
-  return levels;
-}
-
 /**
- * Lowest and highest value of a stretch, values `from` (included) to `to` (not included), NaN where it has none. Spans
- * that lie partly outside count where they begin inside: a pixel's width is not exact to the frame.
- */
-export function extremes(values: ArrayLike<number>, from: number, to: number): readonly [number, number] {
-  const level = Math.floor(Math.log2(Math.max(1, (to - from) / 2)));
-  const size = 2 ** level;
-  const at = level > 0 ? summary(values)[level - 1] : undefined;
-  const { low, high } = at ?? { low: values, high: values };
-  const step = at ? size : 1;
-  const last = Math.min(low.length, Math.ceil(to / step));
-  let [l, h] = [NaN, NaN];
-  for (let i = Math.max(0, Math.floor(from / step)); i < last; i++) {
-    l = least(low[i], l);
-    h = most(high[i], h);
-  }
-  return [l, h];
-}
-
-/** The lowest value of a stretch, as {@link extremes} has it. */
-export function lowest(values: ArrayLike<number>, from: number, to: number): number {
-  const level = Math.floor(Math.log2(Math.max(1, (to - from) / 2)));
-  const at = level > 0 ? summary(values)[level - 1] : undefined;
-  const low = at?.low ?? values;
-  const step = at ? 2 ** level : 1;
-  const last = Math.min(low.length, Math.ceil(to / step));
-  let l = NaN;
-  for (let i = Math.max(0, Math.floor(from / step)); i < last; i++) l = least(low[i], l);
-  return l;
-}
-
-/**
- * A curve as it can be seen: every value where there is room for it, else the lowest and highest of each pixel column.
- * NaN breaks the line.
+ * A curve as it can be seen where a pixel has more values than one.
  *
- * @param x  of a value's place in the column, in pixels; grows evenly
- * @returns points in order; NaN in `v` where the line breaks
+ * @param x  of a value's place in the column, in pixels; grows evenly, by less than one a value
  */
-export function seenLine(
-  values: ArrayLike<number>,
-  x: (i: number) => number,
-  width: number,
-): { readonly px: number; readonly v: number }[] {
-  const step = x(1) - x(0);
-  const first = Math.max(0, Math.floor(-x(0) / step) - 1);
-  const end = Math.min(values.length, Math.ceil((width - x(0)) / step) + 2);
-  const out: { px: number; v: number }[] = [];
-  if (step >= 0.5) {
-    for (let i = first; i < end; i++) out.push({ px: x(i), v: values[i] });
-    return out;
+export function seenColumns(values: ArrayLike<number>, x: (i: number) => number, width: number): SeenColumns {
+  const per = 1 / (x(1) - x(0));
+  const [lowest, highest] = [lowestOf(values, per), highestOf(values, per)];
+  const columns = Math.max(0, Math.ceil(width));
+  const [low, high] = [new Float32Array(columns), new Float32Array(columns)];
+  let [under, over] = [NaN, NaN];
+  for (let px = 0; px < columns; px++) {
+    const from = Math.floor((px - x(0)) * per);
+    const to = Math.max(from + 1, Math.floor((px + 1 - x(0)) * per));
+    const [l, h] = to > 0 ? [lowest(from, to), highest(from, to)] : [NaN, NaN];
+    // Without it, a steep curve would be a row of dots.
+    low[px] = l > over ? over : l;
+    high[px] = h < under ? under : h;
+    [under, over] = [l, h];
   }
-  const per = 1 / step;
-  for (let i = first; i < end; i += per) {
-    const [low, high] = extremes(values, Math.floor(i), Math.max(Math.floor(i) + 1, Math.floor(i + per)));
-    const px = x(i);
-    const rising =
-      out.length === 0 || !(Math.abs(out[out.length - 1].v - high) < Math.abs(out[out.length - 1].v - low));
-    out.push({ px, v: rising ? low : high });
-    if (low !== high) out.push({ px, v: rising ? high : low });
-  }
-  return out;
+  return { low, high };
 }

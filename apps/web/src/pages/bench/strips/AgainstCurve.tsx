@@ -22,7 +22,7 @@ export function AgainstCurve({ from, ...axis }: OnAxis & { readonly from: number
           values: byFrame,
           colour: spotColour(scene?.movers.findIndex((m) => m.id === id) ?? 0),
           name: capital(movers.find((m) => m.id === id)?.name || name),
-          dash: i > 0 ? '4 3' : undefined,
+          dash: i > 0 ? [4, 3] : undefined,
           keyed: true,
         })),
     [against, movers, scene],

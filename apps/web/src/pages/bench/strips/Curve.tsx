@@ -1,10 +1,10 @@
 import { scaleLinear } from 'd3-scale';
-import { line } from 'd3-shape';
-import { useMemo } from 'react';
+import { useCallback, useMemo } from 'react';
+import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { useCuts, type Cut } from '../../../state/cuts';
 import { useLegibleFrame } from '../../../state/legible-frame';
-import { seenLine } from '../../../lib/summary';
 import { CURVE, LABEL, RIGHT, type useScrub, type X } from './axis';
+import { drawCurve, type DrawnCurve } from './drawn-curve';
 
 /** What all curves on the time axis share. */
 export interface OnAxis {
@@ -20,7 +20,7 @@ export interface CurveLine {
   readonly colour: string;
   /** Told beside its number; none for a curve that needs no name. */
   readonly name?: string;
-  readonly dash?: string;
+  readonly dash?: DrawnCurve['dash'];
   /** Its colour is one of the data: no letter is written in it, a small field before the name shows it. */
   readonly keyed?: boolean;
   /** Has a scale of its own, with zero in the middle of the row: a small curve beside large ones. */
@@ -83,20 +83,14 @@ export function Curve(props: CurveProps) {
   }, [lines, floor, limit, ceiling, height]);
   // What is before a cut has nothing to do with what is after it.
   const pieces = useMemo(() => lines.map(({ values }) => piecesOf(values, from, cuts)), [lines, from, cuts]);
-  const paths = useMemo(
-    () =>
-      lines.map((l, i) => {
+  const draw = useCallback(
+    (pen: Pen) =>
+      lines.forEach((l, i) => {
         const y = l.apart ? scales.apart : scales.y;
-        const drawn = line<{ px: number; v: number }>()
-          .defined(({ v }) => Number.isFinite(v))
-          .x(({ px }) => px)
-          .y(({ v }) => y(v))
-          .digits(2);
-        return pieces[i]
-          .map(({ start, values }) => drawn(seenLine(values, (k) => x(start + k), width)) ?? '')
-          .join('');
+        for (const { start, values } of pieces[i])
+          drawCurve(pen, { values, y, at: (k) => x(start + k), colour: l.colour, dash: l.dash });
       }),
-    [lines, pieces, x, scales, width],
+    [lines, pieces, x, scales],
   );
   return (
     <div className="rule flex border-t" style={{ height }}>
@@ -107,49 +101,42 @@ export function Curve(props: CurveProps) {
         <span className="block truncate">{label}</span>
         <Numbers lines={lines} from={from} format={format} hover={hover} />
       </div>
-      <svg
-        width={width + RIGHT}
-        height={height}
-        {...scrub}
-        className="cursor-pointer overflow-hidden"
-        role="img"
-        aria-label={label}
-      >
-        {apart(marks, x).map((f) => (
-          <path
-            key={f}
-            d={`M${x(f)} ${height - 8}v8`}
-            stroke="var(--color-error)"
-            strokeWidth={Math.max(1.5, x(1) - x(0) - 0.5)}
-            strokeDasharray="2 1"
-          >
-            <title>{`An edge shows on frame ${f}`}</title>
-          </path>
-        ))}
-        {limit !== undefined && (
-          <line
-            x1={0}
-            x2={width}
-            y1={scales.y(limit)}
-            y2={scales.y(limit)}
-            stroke="var(--color-primary)"
-            strokeDasharray="5 4"
-          />
-        )}
-        {lines.some((l) => l.apart) && (
-          <line x1={0} x2={width} y1={height / 2} y2={height / 2} stroke="var(--color-base-300)" />
-        )}
-        {paths.map((d, i) => (
-          <path
-            key={i}
-            d={d ?? ''}
-            fill="none"
-            stroke={lines[i].colour}
-            strokeWidth={1.3}
-            strokeDasharray={lines[i].dash}
-          />
-        ))}
-      </svg>
+      <div className="relative" style={{ width: width + RIGHT, height }}>
+        <StripCanvas width={width + RIGHT} height={height} draw={draw} />
+        <svg
+          width={width + RIGHT}
+          height={height}
+          {...scrub}
+          className="absolute inset-0 cursor-pointer overflow-hidden"
+          role="img"
+          aria-label={label}
+        >
+          {apart(marks, x).map((f) => (
+            <path
+              key={f}
+              d={`M${x(f)} ${height - 8}v8`}
+              stroke="var(--color-error)"
+              strokeWidth={Math.max(1.5, x(1) - x(0) - 0.5)}
+              strokeDasharray="2 1"
+            >
+              <title>{`An edge shows on frame ${f}`}</title>
+            </path>
+          ))}
+          {limit !== undefined && (
+            <line
+              x1={0}
+              x2={width}
+              y1={scales.y(limit)}
+              y2={scales.y(limit)}
+              stroke="var(--color-primary)"
+              strokeDasharray="5 4"
+            />
+          )}
+          {lines.some((l) => l.apart) && (
+            <line x1={0} x2={width} y1={height / 2} y2={height / 2} stroke="var(--color-base-300)" />
+          )}
+        </svg>
+      </div>
     </div>
   );
 }

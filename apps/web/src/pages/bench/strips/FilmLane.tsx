@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState } from 'react';
 import type { Film } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { filmUrl, waveformUrl } from '../../../lib/api';
-import { extremes } from '../../../lib/summary';
+import { highestOf } from '../../../lib/summary';
 import { useBenchParts } from '../../../state/bench';
 import { FILM, LABEL, RIGHT, WAVE, type useScrub, type X } from './axis';
 
@@ -40,11 +40,12 @@ export function FilmLane({ x, width, scrub }: LaneProps) {
     ({ context, width, height, colour }: Pen) => {
       if (!levels) return;
       const place = (px: number) => LEVELS * secondsAt(times, x.invert(px));
+      const loudest = highestOf(levels, (place(width) - place(0)) / width);
       context.fillStyle = colour('var(--color-base-content)');
       context.globalAlpha = 0.55;
       for (let px = 0; px < width; px++) {
         const from = Math.floor(place(px));
-        const [, loud] = extremes(levels, from, Math.max(from + 1, Math.floor(place(px + 1))));
+        const loud = loudest(from, Math.max(from + 1, Math.floor(place(px + 1))));
         const half = ((height / 2 - 1) * (loud || 0)) / LOUDEST;
         context.fillRect(px, height / 2 - half, 1, Math.max(0.5, 2 * half));
       }

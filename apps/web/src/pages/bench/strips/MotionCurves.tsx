@@ -21,7 +21,7 @@ export function MotionCurves({ plan, range: { from, to }, ...axis }: OnAxis & { 
             values: over((f) => plan.wanted[f][key]),
             colour: 'var(--color-base-content)',
             name: 'wanted',
-            dash: '5 3',
+            dash: [5, 3],
           },
           {
             values: over((f) => plan.kept[f][key] - parts[f][key]),

@@ -34,7 +34,7 @@ export function ZoomCurve({
               values: plan.zooms.slice(from, to + 1),
               colour: 'var(--color-primary)',
               name: 'applied',
-              dash: '5 4',
+              dash: [5, 4] as const,
             },
           ]
         : [],

@@ -3,11 +3,14 @@ import { pinFrames, type Doubt, type Measured } from '@lurn/core';
 import type { Tracker } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';
-import { lowest } from '../../../lib/summary';
+import { lowestOf } from '../../../lib/summary';
 import { RIBBON, RIGHT, type X } from './axis';
+import { stretchesOf } from './stretches';
 
 /** From this many pixels a frame, samples are drawn one by one. */
 const ROOM_FOR_MARKS = 10;
+/** ... and coasted ones each have a dash. */
+const ROOM_FOR_DASHES = 4;
 /** Codes of a track's states. */
 const [PINNED, TRACKED, COASTED] = [1, 2, 3];
 const MIDDLE = RIBBON / 2;
@@ -16,8 +19,8 @@ const MIDDLE = RIBBON / 2;
 interface States {
   /** Confidence where there is a sample. */
   readonly sure: Float32Array;
-  /** The state where the sample was not seen: coasted or bridged. */
-  readonly guessed: Float32Array;
+  /** The state where the sample was not seen: coasted or bridged; null where every one was. */
+  readonly guessed: Float32Array | null;
   readonly pins: readonly number[];
 }
 
@@ -27,15 +30,22 @@ function statesOf(track: Measured): States {
   const before = taken.get(track);
   if (before) return before;
   const { state, confidence } = track;
-  const sure = new Float32Array(state.length);
-  const guessed = new Float32Array(state.length);
+  const sure = new Float32Array(confidence);
+  let seen = true;
   for (let i = 0; i < state.length; i++) {
-    sure[i] = state[i] > 0 ? confidence[i] : NaN;
-    guessed[i] = state[i] >= COASTED ? state[i] : NaN;
+    if (state[i] === 0) sure[i] = NaN;
+    else if (state[i] >= COASTED) seen = false;
   }
+  const guessed = seen ? null : Float32Array.from(state, (s) => (s >= COASTED ? s : NaN));
   const states = { sure, guessed, pins: pinFrames(track).map((frame) => frame - track.start) };
   taken.set(track, states);
   return states;
+}
+
+/** Sums a track up, which its ribbon would have to wait for: once, as long as the track is the same. */
+export function prepareRibbon(track: Measured): void {
+  const { sure, guessed } = statesOf(track);
+  for (const values of guessed ? [sure, guessed] : [sure]) lowestOf(values, values.length);
 }
 
 /** A spot or surface along time: its confidence as a band, pins as marks, gaps as gaps. */
@@ -58,57 +68,26 @@ export const Ribbon = memo(function Ribbon({
 });
 
 /** Cost: a few steps a pixel, whatever the length of the track. */
-function drawRibbon(
-  { context, width, colour }: Pen,
-  track: Measured,
-  at: (i: number) => number,
-  own: string,
-  used: boolean,
-): void {
+function drawRibbon(pen: Pen, track: Measured, at: (i: number) => number, own: string, used: boolean): void {
+  const { context, width, colour, snap } = pen;
   const { sure, guessed, pins } = statesOf(track);
   const step = at(1) - at(0);
-  const column = Math.max(1, step);
   const first = Math.max(0, Math.floor(-at(0) / step) - 1);
   const end = Math.min(track.state.length, Math.ceil((width - at(0)) / step) + 2);
-  const half = (confidence: number) => (MIDDLE - 2) * Math.max(0.08, confidence);
-  const each = (draw: (i: number, to: number, px: number) => void) => {
-    for (let i = first; i < end; i += column / step) {
-      const from = Math.floor(i);
-      draw(from, Math.max(from + 1, Math.floor(i + column / step)), at(i));
-    }
-  };
   context.fillStyle = own;
   context.globalAlpha = used ? 0.68 : 0.3;
-  context.beginPath();
-  let run: number[] = [];
-  const close = () => {
-    // Along the upper edge and back along the lower one.
-    for (let k = 0; k < run.length; k += 2) context.lineTo(run[k], MIDDLE - run[k + 1]);
-    for (let k = run.length - 2; k >= 0; k -= 2) context.lineTo(run[k], MIDDLE + run[k + 1]);
-    if (run.length > 0) context.closePath();
-    run = [];
-  };
-  each((i, to, px) => {
-    const low = lowest(sure, i, to);
-    if (Number.isNaN(low)) return close();
-    const h = half(low);
-    if (run.length === 0) {
-      context.moveTo(px - column / 2, MIDDLE - h);
-      run.push(px - column / 2, h);
-    }
-    run.push(px + column / 2, h);
-  });
-  close();
-  context.fill();
+  for (const { from, to, value } of stretchesOf(sure, at, width)) {
+    const half = (MIDDLE - 2) * Math.max(0.08, value);
+    context.fillRect(snap(from), MIDDLE - half, snap(to) - snap(from), 2 * half);
+  }
   context.globalAlpha = 1;
   // Coasted and bridged samples: a line along the middle, since nothing was seen there.
-  each((i, to, px) => {
-    const low = lowest(guessed, i, to);
-    if (Number.isNaN(low)) return;
-    context.fillStyle = low === COASTED ? colour('var(--color-warning)') : own;
-    const dash = low === COASTED && column >= 4 ? 0.6 : 1;
-    context.fillRect(px - column / 2, MIDDLE - 1.25, column * dash, 2.5);
-  });
+  for (const { from, to, value } of guessed ? stretchesOf(guessed, at, width) : []) {
+    const coasted = value === COASTED;
+    context.fillStyle = coasted ? colour('var(--color-warning)') : own;
+    const [dash, gap] = coasted && step >= ROOM_FOR_DASHES ? [0.6 * step, 0.4 * step] : [to - from, 0];
+    for (let px = from; px < to; px += dash + gap) context.fillRect(px, MIDDLE - 1.25, dash, 2.5);
+  }
   const [ink, paper] = [colour('var(--color-base-content)'), colour('var(--color-base-100)')];
   context.strokeStyle = ink;
   if (step >= ROOM_FOR_MARKS) {

@@ -26,6 +26,7 @@ import { LeftCurve, ZoomCurve } from './PlanCurves';
 import { RibbonRow } from './RibbonRow';
 import { Ruler } from './Ruler';
 import { spotRows, SpotCurves } from './SpotCurves';
+import { usePreparedRibbons } from './usePreparedRibbons';
 import { useWheel } from './useWheel';
 
 /** Up to so many rows are there whether they are seen or not; of more, so many beyond those that are seen. */
@@ -101,6 +102,7 @@ export function Strips() {
   const scrub = useScrub(frameAt);
   useViewFollowsPlayhead();
   useWheel(host, x, inner);
+  usePreparedRibbons(measured);
   const ribbon = useRibbon(frameAt);
   const axis = { x, width: inner, scrub, hover };
   return (
