@@ -147,13 +147,16 @@ function drawPictures(
   const origin = x(0);
   for (let cell = Math.floor(-origin / wide); origin + cell * wide < width; cell++) {
     const left = origin + cell * wide;
-    const frame = x.invert(left + wide / 2);
-    if (cell < 0 || frame >= frames) continue;
+    // The last cell is seen as far as the clip goes.
+    const seen = Math.min(wide - 1, x(frames) - left);
+    if (cell < 0 || seen <= 0) continue;
+    const frame = Math.min(frames - 1, x.invert(left + wide / 2));
     const picture = Math.min(Math.floor((frames - 1) / film.every), Math.round(frame / film.every));
     const image = rows[Math.floor(picture / film.row)];
     if (!image?.naturalWidth) continue;
     const from = (picture % film.row) * film.width;
-    context.drawImage(image, from, 0, film.width, film.height, left, 0, wide - 1, height);
+    const part = (film.width * seen) / (wide - 1);
+    context.drawImage(image, from, 0, part, film.height, left, 0, seen, height);
   }
 }
 
