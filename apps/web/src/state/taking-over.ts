@@ -40,7 +40,7 @@ export function holdTracked(surfaces: readonly (Surface | SoftSurface)[]): void 
   const { held, trackers } = shotDocument();
   if (held !== null || trackers.some((t) => t.kind === 'spot')) return;
   const { measured } = shotState();
-  const first = surfaces.find(({ id }) => measured[id] && countSamples(measured[id]) > 1);
+  const first = surfaces.find(({ id }) => measured[id] && countSamples(measured[id], 2) > 1);
   if (!first) return;
   edit((s) => changeDocument(s, { held: first.mover }));
   toast.info(`${first.name} is held now.`, { id: 'track' });

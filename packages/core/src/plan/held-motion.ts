@@ -152,7 +152,7 @@ function bySpotsAndScene(
   const scene = open && rows ? straightScene(open, rows) : open;
   const told = rows ? input.spots.map((s) => ({ ...s, track: straightTrack(s.track, rows) })) : input.spots;
   // One sample alone says where something is, not how it moves.
-  const spots = scene ? told.filter(({ track }) => countSamples(track) > 1) : told;
+  const spots = scene ? told.filter(({ track }) => countSamples(track, 2) > 1) : told;
   const solved = solveMotion({ ...input, spots });
   const given = scene && mover !== null ? scene.movers.findIndex((m) => m.id === mover) : -1;
   if (!scene || scene.movers.length === 0 || (mover !== null && given < 0))

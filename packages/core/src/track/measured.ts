@@ -122,10 +122,10 @@ export function hasSample({ start, state }: Pick<Measured, 'start' | 'state'>, f
   return (state[frame - start] ?? 0) !== 0;
 }
 
-/** How many frames have a sample. */
-export function countSamples({ state }: Pick<Measured, 'state'>): number {
+/** How many frames have a sample. @param most  it is not counted beyond this */
+export function countSamples({ state }: Pick<Measured, 'state'>, most = Infinity): number {
   let n = 0;
-  for (const s of state) if (s) n++;
+  for (let i = 0; i < state.length && n < most; i++) if (state[i]) n++;
   return n;
 }
 

@@ -93,10 +93,7 @@ export function standingOf(
     if (told(f)) covered++;
     else if (!filled?.[f]) short++;
   }
-  const longest = Math.max(
-    0,
-    ...document.trackers.map(({ id }) => (measured[id] ? countSamples(measured[id]) : 0)),
-  );
+  const tracked = document.trackers.some(({ id }) => measured[id] && countSamples(measured[id], 2) > 1);
   const sceneHeld =
     document.trackers.length > 0 || !rest.steady ? null : sceneHeldOf(rest.clip, document, rest.steady.mover);
   return {
@@ -104,7 +101,7 @@ export function standingOf(
     document,
     sceneHeld,
     short,
-    tracked: longest > 1,
+    tracked,
     covered,
     wanted: range.to - range.from + 1,
     several,
