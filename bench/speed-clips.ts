@@ -95,7 +95,7 @@ async function film(file: string, width: number, height: number, motion: readonl
 const run = promisify(execFile);
 
 /** The same clip again and again, without coding it anew. */
-export async function repeated(clip: SpeedClip, times: number): Promise<string> {
+export async function repeated(clip: Pick<SpeedClip, 'file'>, times: number): Promise<string> {
   const file = clip.file.replace('.mp4', `-x${times}.mp4`);
   if (existsSync(file)) return file;
   const loop = ['-stream_loop', String(times - 1), '-i', clip.file, '-c', 'copy', `${file}.part.mp4`];
@@ -105,5 +105,17 @@ export async function repeated(clip: SpeedClip, times: number): Promise<string> 
   } finally {
     rmSync(`${file}.part.mp4`, { force: true });
   }
+  return file;
+}
+
+/** Ten seconds of 1080p as phones film them: HEVC of ten bits, which pages cannot play. @returns its file */
+export async function asPhonesFilm(): Promise<string> {
+  const { file: wall } = await speedClip(1920, 1080, 300);
+  const file = wall.replace('.mp4', '-hevc.mp4');
+  if (existsSync(file)) return file;
+  const code = ['-c:v', 'libx265', '-preset', 'ultrafast', '-crf', '22', '-x265-params', 'log-level=error'];
+  const depth = ['-pix_fmt', 'yuv420p10le', '-tag:v', 'hvc1'];
+  await run(await ffmpegPath(), ['-y', '-v', 'error', '-i', wall, ...code, ...depth, `${file}.part.mp4`]);
+  renameSync(`${file}.part.mp4`, file);
   return file;
 }

@@ -23,7 +23,7 @@ import { median } from './median.js';
 import { followedByPeer } from './peer.js';
 import { planesOf } from './planes.js';
 import { anHour } from './speed-hour.js';
-import { repeated, speedClip, type SpeedClip } from './speed-clips.js';
+import { asPhonesFilm, repeated, speedClip, type SpeedClip } from './speed-clips.js';
 import { onThePage } from './speed-page.js';
 import type { Show } from './tracking.js';
 
@@ -183,11 +183,34 @@ async function reading(show: Show, folder: string): Promise<void> {
   show('reading / a bare decode, 1080p, 10 s', (await readRatio(large.file, folder)).toFixed(2), '<= 1.5');
   const small = await speedClip(960, 540, 150);
   show('reading / a bare decode, 540p, 5 s', (await readRatio(small.file, folder)).toFixed(2), '<= 2.5');
+  await phoneReading(show, folder, 1);
 }
 
 async function longReading(show: Show, folder: string): Promise<void> {
   const file = await repeated(await speedClip(1280, 720, 300), 60);
   show('reading / a bare decode, 720p, 10 min', (await readRatio(file, folder, 1)).toFixed(2), '<= 1.3');
+  await phoneReading(show, folder, 10);
+}
+
+/** What the page cannot play: how soon it can be opened, and its copy beside ffmpeg making the same alone. */
+async function phoneReading(show: Show, folder: string, minutes: number): Promise<void> {
+  const file = await repeated({ file: await asPhonesFilm() }, 6 * minutes);
+  const name = `HEVC of ten bits, 1080p, ${minutes} min`;
+  readyToIngest();
+  await new Promise((ready) => setTimeout(ready, 2000));
+  const begun = performance.now();
+  let [opened, copied] = [NaN, NaN];
+  await ingestInThread(
+    { path: file, name: 'clip', folder },
+    undefined,
+    () => (opened = (performance.now() - begun) / 1000),
+    () => (copied = (performance.now() - begun) / 1000),
+  ).result;
+  const code = ['-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '10'];
+  const groups = ['-g', '12', '-sc_threshold', '0', '-bf', '0'];
+  const bare = await seconds(() => tool('-i', file, ...code, ...groups, join(folder, 'bare.mp4')));
+  show(`${name}: known, so that it can be opened`, `${opened.toFixed(1)} s`, '<= 5 s');
+  show(`${name}: all is there / ffmpeg decoding and encoding the copy`, (copied / bare).toFixed(2), '<= 1.2');
 }
 
 async function rendering(show: Show, folder: string): Promise<void> {
