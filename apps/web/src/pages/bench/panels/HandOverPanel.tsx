@@ -19,7 +19,7 @@ import { edit, useShot } from '../../../state/shot';
 import { bringInShotFile, saveShotFile } from '../../../state/shot-files';
 import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
-import { DataOut } from './DataOut';
+import { DataOut } from './data-out/DataOut';
 import { Deliveries } from './Deliveries';
 import { MeshOut } from './MeshOut';
 import { RenderRow } from './RenderRow';
