@@ -1,6 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { namedStretches, stretchesOf } from './broken-frames.js';
-import { indexClip } from './frame-index.js';
+import { indexClip, isComplaint } from './frame-index.js';
 import { ClipFolder, picture, run } from './testing/clips.js';
 import { ffprobePath } from './tools.js';
 
@@ -23,6 +23,26 @@ describe('stretches of broken frames', () => {
     expect(namedStretches([{ from: 4, to: 4 }])).toBe('frame 4');
     expect(namedStretches([{ from: 4, to: 9 }, { from: 20, to: 20 }])).toBe('frames 4 to 9 and 20'); // prettier-ignore
     expect(namedStretches(Array.from({ length: 9 }, (_, i) => ({ from: 3 * i, to: 3 * i })))).toMatch(/^frames 0, 3, 6, 9, 12 and others$/); // prettier-ignore
+  });
+});
+
+describe('what ffmpeg says', () => {
+  it('is a complaint where it is of the pictures, not where a name or a setting has such a word', () => {
+    for (const line of [
+      '[h264 @ 0x5f1c] error while decoding MB 12 3, bytestream -5',
+      '[mov,mp4 @ 0x5f1c] stream 0, offset 0x30: partial file',
+      'Error while decoding stream #0:0: Invalid data found when processing input',
+      'av_interleaved_write_frame(): No space left on device',
+    ])
+      expect([line, isComplaint(line)]).toEqual([line, true]);
+    for (const line of [
+      'Using -vsync 0 and -r can produce invalid output files',
+      "Input #0, mov,mp4, from 'file:/takes/partial/gondola.mp4':",
+      "[segment @ 0x5f1c] Opening 'file:/error/copy/00001.mp4' for writing",
+      '    title           : the invalid’s lift',
+      '[h264 @ 0x5f1c] ct_type:0 pic_struct:0',
+    ])
+      expect([line, isComplaint(line)]).toEqual([line, false]);
   });
 });
 

@@ -307,7 +307,7 @@ async function decodeAll(
       return;
     }
     onLine?.(line);
-    if (/error|invalid|corrupt|partial|truncat|no space/i.test(line)) {
+    if (isComplaint(line)) {
       errors = (errors + line + '\n').slice(-8192);
     }
   };
@@ -323,6 +323,14 @@ async function decodeAll(
   if (signal?.aborted) throw stoppedError('Reading the clip');
   if (changed) throw changingSize(changed);
   return { stamps, errors, status };
+}
+
+/** What ffmpeg says of files and settings, which may have any word in it. */
+const SETTING = /^(\s|Input #|Output #|Using -vsync|\[[^\]]*\] Opening ')/;
+
+/** True where ffmpeg says that something is wrong with what it reads or writes: the clip is looked at more closely then. */
+export function isComplaint(line: string): boolean {
+  return /error|invalid|corrupt|partial|truncat|no space/i.test(line) && !SETTING.test(line);
 }
 
 function changingSize({ frame, from, to }: { frame: number; from: string; to: string }): LurnError {
