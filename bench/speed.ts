@@ -183,7 +183,7 @@ async function reading(show: Show, folder: string): Promise<void> {
   show('reading / a bare decode, 1080p, 10 s', (await readRatio(large.file, folder)).toFixed(2), '<= 1.5');
   const small = await speedClip(960, 540, 150);
   show('reading / a bare decode, 540p, 5 s', (await readRatio(small.file, folder)).toFixed(2), '<= 2.5');
-  await phoneReading(show, folder, 1);
+  await phoneReading(show, folder, 2);
 }
 
 async function longReading(show: Show, folder: string): Promise<void> {

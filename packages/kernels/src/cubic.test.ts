@@ -1,6 +1,14 @@
 import fc from 'fast-check';
-import { CubicRows, cubicRow, evenRow } from './index.js';
+import { CubicRows, cubicRow, evenRow, type BytePlane, type EvenSteps } from './index.js';
 import { noise, real, seeds, upTo } from './testing/noise.js';
+
+/** Rows whose places go on by equal steps. */
+function rowsAlong(plane: BytePlane, n: number, { x, y, dx, dy }: EvenSteps): CubicRows {
+  const rows = new CubicRows(plane, n);
+  evenRow(x, dx, n, rows.xs);
+  evenRow(y, dy, n, rows.ys);
+  return rows;
+}
 
 describe('rows by cubic convolution', () => {
   it('agree to one grey level, and leave what does not lie well inside', () => {
@@ -12,11 +20,7 @@ describe('rows by cubic convolution', () => {
         upTo(70, 1),
         (seed, [x, y, dx, dy], n): void => {
           const plane = noise(60, 50, seed);
-          const rows = new CubicRows(plane, n);
-          for (let i = 0; i < n; i++) {
-            rows.xs[i] = x + i * dx;
-            rows.ys[i] = y + i * dy;
-          }
+          const rows = rowsAlong(plane, n, { x, y, dx, dy });
           const [fast, plain] = [new Uint8Array(n + 3).fill(9), new Uint8Array(n + 3).fill(9)];
           for (let i = 0; i < n; i++) {
             const at = rows.draw(i, fast, 3, 255);
@@ -51,11 +55,7 @@ describe('rows by cubic convolution', () => {
           const plane = noise(60, 50, seed);
           // What pictures look like, rather than noise of every size.
           if (smooth) plane.data.forEach((v, i) => (plane.data[i] = 110 + 60 * Math.sin(i / 5) + v / 16));
-          const rows = new CubicRows(plane, n);
-          for (let i = 0; i < n; i++) {
-            rows.xs[i] = x + i * dx;
-            rows.ys[i] = y + i * dy;
-          }
+          const rows = rowsAlong(plane, n, { x, y, dx, dy });
           const [fast, plain] = [new Uint8Array(n + 3).fill(9), new Uint8Array(n + 3).fill(9)];
           for (let i = 0; i < n; i++) {
             const at = rows.drawEven({ x, y, dx, dy }, i, fast, 3);
