@@ -78,7 +78,7 @@ test('Lock eases in and out: at both ends of the range the picture is as shot', 
   const spots = ['number', 'left window', 'right window', 'hanger'];
   const bench = await open(page, 'gondola', spots, '4', ({ goal }) => ({ goal: { ...goal, goal: 'lock' } }));
   await bench.key('Shift+M');
-  const across = page.getByRole('img', { name: 'Across', exact: true }).locator('..');
+  const across = page.getByRole('img', { name: 'Across', exact: true }).locator('../..');
   const correction = async () => Number(/corr\.\s*(-?[\d.]+) px/.exec(await across.innerText())![1]);
   await bench.key('w');
   for (let i = 0; i < 2; i++) await bench.key('Shift+ArrowRight');
