@@ -1,6 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
-import { namedStretches, stretchesOf } from './broken-frames.js';
-import { indexClip, isComplaint } from './frame-index.js';
+import { isComplaint, namedStretches, stretchesOf } from './broken-frames.js';
+import { indexClip } from './frame-index.js';
 import { ClipFolder, picture, run } from './testing/clips.js';
 import { ffprobePath } from './tools.js';
 

@@ -11,6 +11,14 @@ export interface BrokenStretch {
 const PACKET = /^demuxer -> ist_index:(\d+) type:video\b.*?\bpkt_pts_time:(-?[\d.]+|NOPTS)/;
 const COMPLAINT = /error while decoding|concealing|invalid|corrupt|missing|damaged|out of range|overread|illegal|unavailable/i; // prettier-ignore
 
+/** What ffmpeg says of files and settings, which may have any word in it. */
+const SETTING = /^(\s|Input #|Output #|Using -vsync|\[[^\]]*\] Opening ')/;
+
+/** True where ffmpeg says that something is wrong with what it reads or writes: the clip is looked at more closely then. */
+export function isComplaint(line: string): boolean {
+  return /error|invalid|corrupt|partial|truncat|no space/i.test(line) && !SETTING.test(line);
+}
+
 /**
  * The frames whose pictures the decoder complains about, each with those that are predicted from it: up to the next
  * frame that stands by itself. The file is decoded once more, by one thread: so what is said belongs to the packet before.

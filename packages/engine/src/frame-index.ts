@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
-import { brokenFrames, namedStretches, type BrokenStretch } from './broken-frames.js';
+import { brokenFrames, isComplaint, namedStretches, type BrokenStretch } from './broken-frames.js';
 import { FrameStream } from './frame-stream.js';
 import type { Gate } from './gate.js';
 import { probeFile, ratio, unreadable, uprightSize, type StreamFacts } from './probe.js';
@@ -323,14 +323,6 @@ async function decodeAll(
   if (signal?.aborted) throw stoppedError('Reading the clip');
   if (changed) throw changingSize(changed);
   return { stamps, errors, status };
-}
-
-/** What ffmpeg says of files and settings, which may have any word in it. */
-const SETTING = /^(\s|Input #|Output #|Using -vsync|\[[^\]]*\] Opening ')/;
-
-/** True where ffmpeg says that something is wrong with what it reads or writes: the clip is looked at more closely then. */
-export function isComplaint(line: string): boolean {
-  return /error|invalid|corrupt|partial|truncat|no space/i.test(line) && !SETTING.test(line);
 }
 
 function changingSize({ frame, from, to }: { frame: number; from: string; to: string }): LurnError {

@@ -9,7 +9,7 @@ export interface DrawnCurve {
   readonly values: ArrayLike<number>;
   /** Where a value lies along time, in pixels; grows evenly. */
   readonly at: (i: number) => number;
-  /** How high it lies; NaN breaks the curve. */
+  /** How high it lies; a value that is NaN or infinite breaks the curve. */
   readonly y: (value: number) => number;
   readonly colour: string;
   /** Lengths drawn and left out in turn. */
@@ -52,7 +52,7 @@ function drawColumns(
   context.fillStyle = colour(own.colour);
   const [drawn, left] = dash;
   for (let px = 0; px < low.length; px++) {
-    if (Number.isNaN(low[px]) || px % (drawn + left) >= drawn) continue;
+    if (!Number.isFinite(low[px]) || !Number.isFinite(high[px]) || px % (drawn + left) >= drawn) continue;
     const [one, other] = [y(low[px]), y(high[px])];
     const top = Math.min(one, other) - THICK / 2;
     context.fillRect(snap(px), top, snap(px + 1) - snap(px), Math.abs(one - other) + THICK);

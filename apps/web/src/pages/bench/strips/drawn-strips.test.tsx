@@ -1,5 +1,5 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
-import { fireEvent, render, screen } from '@testing-library/react';
+import { render, screen } from '@testing-library/react';
 import { scaleLinear } from 'd3-scale';
 import { EMPTY_TRACK, withSamples, type SampleState } from '@lurn/core';
 import { openBench } from '../../../testing/open-bench';
@@ -35,6 +35,16 @@ describe('a curve', () => {
     ]); // prettier-ignore
     expect(lines[0].dash).toEqual([5, 4]);
     expect(rects).toHaveLength(0);
+  });
+
+  it('is broken where a value is infinite, near and from afar', () => {
+    const values = Float64Array.from({ length: 5000 }, (_, i) => (i >= 2000 && i < 3000 ? Infinity : 5));
+    const afar = drawnCurve({ values, at: (i) => i / 10 }).rects.map((r) => r.x);
+    expect(afar.filter((px) => px > 200 && px < 299)).toEqual([]);
+    expect(afar).toContain(100);
+    expect(afar).toContain(400);
+    const near = drawnCurve({ values, at: (i) => 2 * (i - 1800) }).lines;
+    expect(near[0].points.at(-1)![0]).toBe(2 * 199);
   });
 
   it('is drawn only as far as it is seen', () => {
@@ -89,7 +99,6 @@ describe('on the page', () => {
     ]);
     expect(container.querySelectorAll('line')).toHaveLength(1);
     expect(drawn.lines.length).toBeGreaterThan(0);
-    fireEvent.pointerDown(screen.getByRole('img', { name: 'Zoom' }));
   });
 
   const track = (states: (SampleState | null)[]) =>
