@@ -9,8 +9,7 @@ import { TestServer } from './server.js';
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
 });
 test.afterAll(() => server.stop());
 

@@ -260,7 +260,7 @@ let server: TestServer;
 let folder: string;
 
 test.beforeAll(async () => {
-  server = await TestServer.start({ demo: null });
+  server = await TestServer.start();
   folder = await mkdtemp(join(tmpdir(), 'lurn-frames-'));
 });
 test.afterAll(async () => {

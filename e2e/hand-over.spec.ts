@@ -8,8 +8,7 @@ import { trackedShot } from './tracked.js';
 const ridge = truthOf('ridge');
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
   await server.save('ridge', trackedShot(ridge, ['hut', 'cairn', 'board', 'pylon head']));
 });
 test.afterAll(() => server.stop());

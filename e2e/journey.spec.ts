@@ -13,8 +13,7 @@ const truth = truthOf('station');
 
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
 });
 test.afterAll(() => server.stop());
 

@@ -26,8 +26,7 @@ import { trackedShot } from './tracked.js';
 
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
 });
 test.afterAll(() => server.stop());
 

@@ -16,8 +16,7 @@ const shots = {
   station: trackedShot(station, ['gable', 'door', 'clock', 'sign', 'rail post']),
 };
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
 });
 test.afterAll(() => server.stop());
 

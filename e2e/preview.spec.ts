@@ -27,7 +27,7 @@ declare const harness: Harness;
 
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start({ demo: null });
+  server = await TestServer.start();
 });
 test.afterAll(() => server.stop());
 

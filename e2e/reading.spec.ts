@@ -13,7 +13,7 @@ import { TestServer } from './server.js';
 let server: TestServer;
 let folder: string;
 test.beforeAll(async () => {
-  server = await TestServer.start({ demo: null });
+  server = await TestServer.start();
   folder = await mkdtemp(join(tmpdir(), 'lurn-reading-'));
 });
 test.afterAll(async () => {

@@ -20,8 +20,7 @@ const folder = 'docs/screenshots';
 
 test('screenshots of the main views', async ({ page }) => {
   test.setTimeout(240_000);
-  const server = await TestServer.start();
-  await server.ready();
+  const server = await TestServer.start({ demo: true });
   const truth = truthOf('station');
   const bench = new BenchDriver(page, truth.clip);
   // Before anything is marked.
@@ -264,8 +263,7 @@ test('screenshots of the main views', async ({ page }) => {
 
 test('screenshots of a soft surface', async ({ page }) => {
   test.setTimeout(200_000);
-  const server = await TestServer.start();
-  await server.ready();
+  const server = await TestServer.start({ demo: true });
   const flag = truthOf('flag');
   const cloth = new BenchDriver(page, flag.clip);
   await cloth.open(server.url, 'flag');
@@ -343,7 +341,7 @@ test('a screenshot of the shots, with the queue and several machines', async ({ 
   test.skip(!there, 'There is no redis-server here: the picture stays as it was.');
   const door = `127.0.0.1:${port + 1}`;
   const env = { LURN_QUEUE: `redis://127.0.0.1:${port}`, LURN_TOKEN: 'picture', LURN_WORK: door };
-  const server = await TestServer.start({ env });
+  const server = await TestServer.start({ demo: true, env });
   const workers = ['cutting room', 'valley office', 'summit'].map((name) =>
     spawn(process.execPath, ['apps/server/dist/worker-main.js'], {
       stdio: 'ignore',

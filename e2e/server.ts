@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { cp, mkdtemp, rm } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +9,17 @@ import type { ClipSummary, SavedShot } from '@lurn/model';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
+/** Where {@link readDemo} leaves the demo shots as a server has read them, for every test server to begin with. */
+export const DEMO_DATA = join(root, '.cache/demo-data');
+
+/** Reads the demo shots once, for all tests of a run. */
+export async function readDemo(): Promise<void> {
+  await rm(DEMO_DATA, { recursive: true, force: true });
+  const server = await TestServer.start({ data: DEMO_DATA, env: { LURN_DEMO: join(root, 'demo/shots') } });
+  await server.ready();
+  await server.down();
+}
+
 /** A Lurn server in a process and a data folder of its own. */
 export class TestServer {
   private child: ChildProcess | null = null;
@@ -15,17 +27,19 @@ export class TestServer {
   private constructor(
     readonly port: number,
     readonly data: string,
-    private readonly demo: string | null,
     private readonly more: NodeJS.ProcessEnv,
   ) {}
 
+  /** @param demo  whether it begins with the demo shots, read already; otherwise it is empty */
   static async start({
-    demo = join(root, 'demo/shots') as string | null,
+    demo = false,
+    data = null as string | null,
     port = 0,
     env = {} as NodeJS.ProcessEnv,
   } = {}): Promise<TestServer> {
-    const data = await mkdtemp(join(tmpdir(), 'lurn-test-'));
-    const server = new TestServer(port || (await freePort()), data, demo, env);
+    const folder = data ?? (await mkdtemp(join(tmpdir(), 'lurn-test-')));
+    if (demo) await cp(DEMO_DATA, folder, { recursive: true, mode: constants.COPYFILE_FICLONE });
+    const server = new TestServer(port || (await freePort()), folder, env);
     await server.up();
     return server;
   }
@@ -47,7 +61,6 @@ export class TestServer {
       LURN_DATA: this.data,
       LURN_PORT: String(this.port),
     };
-    if (this.demo) env.LURN_DEMO = this.demo;
     const child = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], { cwd: root, env });
     this.child = child;
     let said = '';

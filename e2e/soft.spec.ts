@@ -7,8 +7,7 @@ import { TestServer } from './server.js';
 
 let server: TestServer;
 test.beforeAll(async () => {
-  server = await TestServer.start();
-  await server.ready();
+  server = await TestServer.start({ demo: true });
 });
 test.afterAll(() => server.stop());
 

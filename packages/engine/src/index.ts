@@ -13,7 +13,7 @@ export * from './thumbnail.js';
 export * from './formats/index.js';
 export * from './part-file.js';
 export * from './threads.js';
-export * from './rasters/picture-file.js';
+export { factsOfPicture, pictureOf } from './rasters/picture-process.js';
 export * from './rasters/rasters.js';
 export * from './rasters/layer-rasters.js';
 export * from './rasters/film-rasters.js';

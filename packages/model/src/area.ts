@@ -1,5 +1,5 @@
 import type { AreaKey, AreaKind, Regroup, RidingArea } from '@lurn/core';
-import { Corners, Flag, Frame, ListOf, OneOf, OrNull, Text } from './checks.js';
+import { Corners, Flag, Frame, Id, ListOf, OneOf, OrNull, Text } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
 
 /** An area's shape on a frame. */
@@ -12,7 +12,7 @@ export class DrawnKey implements AreaKey {
 
 /** A drawn closed shape that says what is measured. */
 export class DrawnArea implements RidingArea {
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
@@ -21,7 +21,7 @@ export class DrawnArea implements RidingArea {
   @Flag()
   readonly smooth!: boolean;
   /** The id of the mover that it rides on; null where it stays where it was drawn. */
-  @OrNull(Text(LIMITS.idLength))
+  @OrNull(Id())
   readonly rides!: string | null;
   @ListOf(() => DrawnKey, LIMITS.areaKeys)
   readonly keys!: readonly AreaKey[];
@@ -33,7 +33,7 @@ export class DrawnRegroup implements Regroup {
   readonly frame!: number;
   @Corners(LIMITS.corners)
   readonly shape!: readonly (readonly [number, number])[];
-  @Text(LIMITS.idLength)
+  @Id()
   readonly to!: string;
 }
 

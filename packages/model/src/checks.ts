@@ -93,6 +93,40 @@ export function Label(most: number): PropertyDecorator {
   );
 }
 
+/** What things are called by: never a name that objects have by themselves, for things are looked up by it. */
+function isId(value: unknown): value is string {
+  return typeof value === 'string' && /^[\w][\w .:-]{0,39}$/.test(value) && !(value in Object.prototype);
+}
+const NO_ID = 'must be an id: 1 to 40 letters, digits, dots, colons or dashes';
+
+/** The id of something. */
+export const Id = (): PropertyDecorator => check('id', isId, () => NO_ID);
+
+/** An id, or empty where there is none. */
+export const IdOrEmpty = (): PropertyDecorator =>
+  check(
+    'id',
+    (v) => v === '' || isId(v),
+    () => NO_ID,
+  );
+
+/** A list of ids. */
+export function Ids(most: number): PropertyDecorator {
+  return check(
+    'ids',
+    (v) => Array.isArray(v) && v.length <= most && v.every(isId),
+    () => `must be at most ${most} ids, each of 1 to 40 letters, digits, dots, colons or dashes`,
+  );
+}
+
+/** True for a SHA-256 in hexadecimal digits, by which files are kept. */
+export function isHash(value: unknown): value is string {
+  return typeof value === 'string' && /^[0-9a-f]{64}$/.test(value);
+}
+
+export const Hash = (): PropertyDecorator =>
+  check('hash', isHash, () => 'must be a SHA-256 in 64 hexadecimal digits');
+
 export function OneOf(choices: readonly unknown[]): PropertyDecorator {
   return check(
     'oneOf',
@@ -245,6 +279,7 @@ export function RecordOf(made: () => ClassConstructor<object>, name: string): Pr
     if (typeof value !== 'object' || value === null || Array.isArray(value))
       return { path: name, why: 'is not an object' };
     for (const [key, entry] of Object.entries(value)) {
+      if (!isId(key)) return { path: `${name}.${key}`, why: `has a name that is none: it ${NO_ID}` };
       const result = checked(made(), entry, `${name}.${key}`);
       if ('fault' in result) return result.fault;
     }
@@ -280,7 +315,18 @@ export function Of(made: () => ClassConstructor<object>): PropertyDecorator {
 
 /** A list of objects of a class. */
 export function ListOf(made: () => ClassConstructor<object>, most: number): PropertyDecorator {
-  return together(Type(made), ValidateNested({ each: true }), List(most));
+  return together(Type(made), ValidateNested({ each: true }), Objects(), List(most));
+}
+
+/** Every entry is an object: a list in its place would pass for one that has nothing to check. */
+function Objects(): PropertyDecorator {
+  const other = (v: unknown) =>
+    Array.isArray(v) ? v.findIndex((e) => typeof e !== 'object' || e === null || Array.isArray(e)) : -1;
+  return check(
+    'objects',
+    (v) => other(v) < 0,
+    (v) => `has an entry that is not an object: number ${other(v)}`,
+  );
 }
 
 /** A list of objects of several classes, told apart by `kind`. */

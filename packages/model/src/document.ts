@@ -12,23 +12,7 @@ import type {
   Measured,
 } from '@lurn/core';
 import { DrawnArea, DrawnRegroup } from './area.js';
-import {
-  Colour,
-  Even,
-  Flag,
-  Frame,
-  Frames,
-  Label,
-  ListOf,
-  ListOfKinds,
-  Of,
-  OneOf,
-  Optional,
-  OrNull,
-  Text,
-  Whole,
-  Within,
-} from './checks.js';
+import { Colour, Even, Flag, Frame, Frames, Id, Label, ListOf, ListOfKinds, Of, OneOf, Optional, OrNull, Text, Whole, Within } from './checks.js';
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Asset, LAYERS, type Layer } from './layers/index.js';
@@ -44,7 +28,7 @@ import {
 
 /** One thing that moves as a whole, with the trackers that name it. */
 export class Mover {
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   /** Empty for the one that everything is on until told otherwise. */
   @Label(LIMITS.nameLength)
@@ -170,7 +154,7 @@ class DeliverySettings {
 
 /** What leaves the program. */
 export class Delivery {
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
@@ -180,7 +164,7 @@ export class Delivery {
   @Flag()
   readonly base!: boolean;
   /** The id of a format. Where the picture is left open beyond its edges, one with alpha stands in for it. */
-  @Text(LIMITS.idLength)
+  @Id()
   readonly format!: string;
   /** Shows the picture as shot in the same file; missing where it does not. */
   @Optional()
@@ -204,7 +188,7 @@ export class ShotDocument {
   @ListOf(() => Mover, LIMITS.movers)
   readonly movers!: readonly Mover[];
   /** The id of the mover that is held; null: what most of the trackers tell. */
-  @OrNull(Text(LIMITS.idLength))
+  @OrNull(Id())
   readonly held!: string | null;
   @ListOfKinds(() => TRACKERS, LIMITS.trackers)
   readonly trackers!: readonly Tracker[];

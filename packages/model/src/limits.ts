@@ -73,7 +73,6 @@ export const LIMITS = {
   strokes: 2000,
   strokePoints: 5000,
   text: 2000,
-  hash: 64,
   assets: 200,
   assetName: 255,
   assetSide: [1, 16384],

@@ -1,9 +1,9 @@
-import { Frame, Text } from './checks.js';
+import { Frame, Id, Text } from './checks.js';
 import { LIMITS } from './limits.js';
 
 /** What the editor wrote about a frame, or a stretch of them. */
 export class Note {
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   /** First and last frame, both included. */
   @Frame()

@@ -1,18 +1,4 @@
-import {
-  AnyObject,
-  Frame,
-  Label,
-  Numbers,
-  NumbersByName,
-  Of,
-  OneOf,
-  Optional,
-  RecordOf,
-  Text,
-  TextList,
-  Whole,
-  Within,
-} from './checks.js';
+import { AnyObject, Frame, Hash, Id, Ids, Label, Numbers, NumbersByName, Of, OneOf, Optional, RecordOf, Text, Whole, Within } from './checks.js';
 import { EdgeSettings, TextStyle } from './layers/index.js';
 import { LIMITS } from './limits.js';
 import { TRACKERS } from './trackers/index.js';
@@ -35,13 +21,13 @@ export class OrderRender {
 
   /** The id of the delivery; the first where it is left out. */
   @Optional()
-  @Text(LIMITS.idLength)
+  @Id()
   readonly delivery?: string;
 }
 
 /** Renders by their ids, in the order in which they are to be made. */
 export class OrderOfRenders {
-  @TextList(LIMITS.idLength, 10_000)
+  @Ids(10_000)
   readonly ids!: readonly string[];
 }
 
@@ -94,13 +80,13 @@ abstract class AskRaster {
 }
 
 export class AskAssetRaster extends AskRaster {
-  @Text(LIMITS.hash)
+  @Hash()
   readonly hash!: string;
 }
 
 /** A frame of a film, as large as it is kept. */
 export class AskFilmRaster {
-  @Text(LIMITS.hash)
+  @Hash()
   readonly hash!: string;
   @Within(LIMITS.assetSide)
   readonly width!: number;

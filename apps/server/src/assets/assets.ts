@@ -5,8 +5,8 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { LurnError, type Raster } from '@lurn/core';
-import { FilmRasters, LayerRasters, makeRaster, readFilmFacts, readPictureFacts } from '@lurn/engine';
-import type { AskFilmRaster, Asset, RasterSource } from '@lurn/model';
+import { FilmRasters, LayerRasters, makeRaster, readFilmFacts, factsOfPicture } from '@lurn/engine';
+import { isHash, type AskFilmRaster, type Asset, type RasterSource } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { Settings } from '../common/settings.js';
 
@@ -59,7 +59,7 @@ export class Assets implements OnModuleDestroy {
 
   /** Where a file is; null where it has gone. */
   async path(hash: string): Promise<string | null> {
-    if (!/^[0-9a-f]{64}$/.test(hash)) return null;
+    if (!isHash(hash)) return null;
     const path = join(this.folder, hash);
     return access(path).then(
       () => path,
@@ -127,7 +127,7 @@ async function factsOf(path: string, name: string) {
 }
 
 async function pictureFacts(path: string, name: string) {
-  return { ...(await readPictureFacts(path, name)), frames: 1, fps: 0 };
+  return { ...(await factsOfPicture(path, name)), frames: 1, fps: 0 };
 }
 
 async function hashOf(path: string): Promise<string> {

@@ -13,7 +13,6 @@ import {
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { LurnError } from '@lurn/core';
-import { rowFile } from '@lurn/engine';
 import { RenameClip, type ClipSummary, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
 import { notFound } from '../common/errors.js';
@@ -136,14 +135,14 @@ export class ClipsController {
   }
 
   @Get(':id/film/:row')
-  @ApiOperation({ summary: 'A row of the film strip, a JPEG' })
+  @ApiOperation({ summary: 'A row of the film strip, a JPEG; 425 while it is not there yet' })
   async film(
     @Param('id') id: string,
     @Param('row', ParseIntPipe) row: number,
     @Res() response: Response,
   ): Promise<void> {
-    const { name } = await this.clips.known(id);
-    await sendFile(response, join(this.settings.clipFolder(id), 'film', rowFile(row)), name, KEPT);
+    const { path, name } = await this.reading.filmRow(id, row);
+    await sendFile(response, path, name, KEPT);
   }
 
   @Get(':id/scene')

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -145,6 +145,26 @@ describe('a clip that is still being read', () => {
       status: 409,
       body: { code: 'not-ready' },
     });
+  });
+
+  it('has the rows of its film as they are made; no answer that something is not there is kept', async () => {
+    const film = { every: 6, row: 4, width: 96, height: 54 };
+    await waiting({ frames: 60 }, { copy, reduced: null, film, wave: false });
+    const folder = join(server.settings.clipFolder('slow'), 'film');
+    await mkdir(folder, { recursive: true });
+    const row = async (n: number) => {
+      const { status, headers } = await fetch(`${server.url}/api/clips/slow/film/${n}`);
+      return [status, headers.get('cache-control'), headers.get('retry-after')];
+    };
+    expect(await row(0)).toEqual([425, 'no-store', '1']);
+    await writeFile(join(folder, '000.jpg'), 'as far as it is written');
+    expect(await row(0)).toEqual([425, 'no-store', '1']);
+    await writeFile(join(folder, '001.jpg'), '');
+    expect(await row(0)).toEqual([200, 'private, max-age=3600', null]);
+    expect(await row(3)).toEqual([404, 'no-store', null]);
+    // Gone from the disk: an answer that is not kept either.
+    await server.database.write((db) => db.update(clips).set({ status: 'ready' }).where(eq(clips.id, 'slow')));
+    expect((await row(2)).slice(0, 2)).toEqual([410, 'no-store']);
   });
 
   it('cannot be opened before it is known what it is', async () => {

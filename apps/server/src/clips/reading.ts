@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError, stoppedError, toWire } from '@lurn/core';
 import {
@@ -14,6 +14,7 @@ import {
   MOST_ON_THE_WAY,
   partFile,
   readyToIngest,
+  rowFile,
   type CopyKind,
   type Ingest,
   type KnownClip,
@@ -112,6 +113,24 @@ export class Reading implements OnApplicationBootstrap, JobHandler {
       'not-read-yet',
       `Frames ${part * copy.part} to ${last - 1} of "${name}" are still being copied.`,
     );
+  }
+
+  /**
+   * A row of the film strip.
+   *
+   * @throws LurnError `not-found`, and `not-read-yet` while it is not there
+   */
+  async filmRow(id: string, row: number): Promise<{ path: string; name: string }> {
+    const known = await this.clips.known(id);
+    const film = known.row.made?.film;
+    if (!film || row < 0 || row * film.row * film.every >= known.info.frames)
+      throw notFound('row of the film', String(row));
+    const path = join(this.settings.clipFolder(id), 'film', rowFile(row));
+    // It grows in its place: it is whole once the next one has begun, or all has been read.
+    const whole = known.row.status === 'ready' || existsSync(join(dirname(path), rowFile(row + 1)));
+    if (!whole)
+      throw new LurnError('not-read-yet', `Row ${row} of the film of "${known.name}" is still being made.`);
+    return { path, name: known.name };
   }
 
   /** Of what waits to be read, this comes next: somebody looks at it. */

@@ -56,6 +56,9 @@ export class ErrorFilter implements ExceptionFilter {
 
 export function answer(request: Request, response: Response, status: number, body: ApiError): void {
   response.status(status);
+  // What is not there now may be there in a moment.
+  response.setHeader('Cache-Control', 'no-store');
+  if (body.code === 'not-read-yet') response.setHeader('Retry-After', '1');
   if (request.method === 'HEAD') response.end();
   else response.json(body);
 }

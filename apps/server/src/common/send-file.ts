@@ -26,6 +26,7 @@ export async function sendFile(
             response
               .status(416)
               .type('json')
+              .setHeader('Cache-Control', 'no-store')
               .setHeader('Content-Range', `bytes */${size}`)
               .json({
                 code: 'bad-range',

@@ -7,6 +7,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { fromWire, LurnError, stoppedError, toWire, type WireError } from '@lurn/core';
 import { formatById, LayerRasters, partName, renderParts, sweepParts, type Part } from '@lurn/engine';
+import { isHash } from '@lurn/model';
 import type { Job } from '../jobs/job-store.js';
 import type { JobHandler } from '../jobs/runner.js';
 import {
@@ -189,7 +190,7 @@ export class PartWorker implements JobHandler {
   }
 
   private async asset(hash: string, signal: AbortSignal): Promise<string | null> {
-    if (!/^[0-9a-f]{64}$/.test(hash)) return null;
+    if (!isHash(hash)) return null;
     const kept = join(this.settings.data, 'sources', hash);
     if (await stat(kept).catch(() => null)) return kept;
     return this.fetched(`/assets/${hash}`, kept, hash, signal);

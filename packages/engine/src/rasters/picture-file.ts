@@ -38,6 +38,8 @@ export async function readPictureFacts(path: string, name: string): Promise<Pict
   if (size > MOST_BYTES)
     throw tooLarge(name, `has ${Math.round(size / 1e6)} MB; at most ${MOST_BYTES / 1e6} MB are taken`);
   const file = await readFile(path);
+  if (file[0] === 0x1f && file[1] === 0x8b)
+    throw bad(name, 'is packed with gzip. Export it as a plain SVG, or as a PNG.');
   const meta = await sharp(file, { limitInputPixels: false })
     .metadata()
     .catch(() => null);
@@ -52,6 +54,7 @@ export async function readPictureFacts(path: string, name: string): Promise<Pict
       name,
       `has ${width} x ${height} pixels; at most ${LONGEST} a side and ${MOST_PIXELS / 1e6} million in all are taken`,
     );
+  if (vector) await demandSmall(file, name);
   await sharp(file, { limitInputPixels: MOST_PIXELS })
     .resize(8, 8, { fit: 'fill' })
     .raw()
@@ -67,6 +70,22 @@ export async function readPictureFacts(path: string, name: string): Promise<Pict
       `"${name}" has scripts or outside references: they are left out, never run and never fetched.`,
     );
   return { width, height, bytes: size, vector, notes };
+}
+
+/** The pictures in a drawing count as those in files of their own do. @throws LurnError `too-large` */
+async function demandSmall(svg: Buffer, name: string): Promise<void> {
+  let pixels = 0;
+  for (const [, data] of svg.toString('latin1').matchAll(/data:image\/[\w.+-]+;base64,([A-Za-z0-9+/=\s]+)/g)) {
+    const meta = await sharp(Buffer.from(data, 'base64'), { limitInputPixels: false })
+      .metadata()
+      .catch(() => null);
+    pixels += (meta?.width ?? 0) * (meta?.height ?? 0);
+    if (pixels > MOST_PIXELS)
+      throw tooLarge(
+        name,
+        `has pictures of ${Math.round(pixels / 1e6)} million pixels in it; at most ${MOST_PIXELS / 1e6} million are taken`,
+      );
+  }
 }
 
 /** The picture of a file as a raster. @throws LurnError `bad-picture` */

@@ -1,6 +1,6 @@
-import { innerOf, paintStrokes, withEdge, type Raster, type RasterEdge } from '@lurn/core';
+import { paintStrokes, withEdge, type Raster, type RasterEdge } from '@lurn/core';
 import type { RasterSource } from '@lurn/model';
-import { readPicture } from './picture-file.js';
+import { pictureOf } from './picture-process.js';
 import { drawText } from './text.js';
 
 /** Where the file of an asset is, by its hash; null where it has gone. */
@@ -18,17 +18,42 @@ export async function makeRaster(source: RasterSource, assets: AssetPath): Promi
       return edged(drawText(source.text, source.style), source);
     case 'asset': {
       const path = await assets(source.hash);
-      return path === null ? null : edged(await readPicture(path), source);
+      return path === null ? null : edged(await pictureOf(path), source);
     }
   }
 }
 
 function edged(raster: Raster, { edge, side }: { readonly edge: RasterEdge; readonly side: number }): Raster {
   if (side === 0) return raster;
-  const { width, height } = innerOf(raster);
   // What was told in pixels of the frame, in those of the raster.
-  const scale = Math.sqrt(width * height) / side;
-  return withEdge(raster, { grow: edge.grow * scale, soften: edge.soften * scale, blur: edge.blur * scale });
+  const scaleOf = ({ width, height }: Raster) => Math.sqrt(width * height) / side;
+  const widest = Math.max(Math.abs(edge.grow), edge.soften, edge.blur);
+  // Where it is shown so small that its edge is wider than itself, fewer samples show the same.
+  const excess = (widest * scaleOf(raster)) / WIDEST_EDGE;
+  const small = excess > 1 ? shrunk(raster, excess) : raster;
+  const scale = widest > 0 ? Math.min(scaleOf(small), WIDEST_EDGE / widest) : 0;
+  return withEdge(small, { grow: edge.grow * scale, soften: edge.soften * scale, blur: edge.blur * scale });
+}
+
+/** Samples that an edge is wide at the most. */
+const WIDEST_EDGE = 512;
+
+/** A raster with fewer samples a side, each the mean of those that it stands for. @param by  more than 1 */
+function shrunk(raster: Raster, by: number): Raster {
+  const [width, height] = [raster.width, raster.height].map((n) => Math.max(1, Math.floor(n / by)));
+  const data = new Uint8Array(4 * width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const [x0, x1] = [x, x + 1].map((n) => Math.floor((n * raster.width) / width));
+      const [y0, y1] = [y, y + 1].map((n) => Math.floor((n * raster.height) / height));
+      for (let c = 0; c < 4; c++) {
+        let sum = 0;
+        for (let v = y0; v < y1; v++)
+          for (let u = x0; u < x1; u++) sum += raster.data[4 * (v * raster.width + u) + c];
+        data[4 * (y * width + x) + c] = Math.round(sum / ((x1 - x0) * (y1 - y0)));
+      }
+    }
+  return { width, height, data };
 }
 
 /** All that a document's layers show, by key, in memory that threads share; what has gone is left out. */

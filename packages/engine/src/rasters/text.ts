@@ -10,6 +10,7 @@ import { multiplied } from './picture-file.js';
 const SIZE = 128;
 const LINE = 1.25;
 const WIDEST = 4096;
+const MOST_SAMPLES = 8e6;
 
 interface Family {
   readonly folder: string;
@@ -77,7 +78,10 @@ export function drawText(text: string, style: TextStyle): Raster {
   measure.font = fontOf(SIZE);
   const widest = Math.max(...lines.map((line) => measure.measureText(line).width));
   if (text.trim() === '') return { width: 1, height: 1, data: new Uint8Array(4) };
-  const size = Math.max(8, Math.min(SIZE, (SIZE * WIDEST) / widest));
+  const wide = Math.max(8, Math.min(SIZE, (SIZE * WIDEST) / widest));
+  // As large as it may be in all: of very many lines nobody reads one.
+  const samples = ((widest * wide) / SIZE) * wide * LINE * lines.length;
+  const size = wide * Math.min(1, Math.sqrt(MOST_SAMPLES / samples));
   const margin = Math.ceil(size * (0.06 + style.outline));
   const width = Math.ceil((widest * size) / SIZE) + 2 * margin;
   const height = Math.ceil(size * LINE * lines.length) + 2 * margin;

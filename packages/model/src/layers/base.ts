@@ -1,18 +1,5 @@
 import type { AreaKey, Blend, Easing, Unknown } from '@lurn/core';
-import {
-  Colour,
-  Flag,
-  Frame,
-  Label,
-  ListOf,
-  ListOfKinds,
-  Of,
-  OneOf,
-  Optional,
-  OrNull,
-  Text,
-  Within,
-} from '../checks.js';
+import { Colour, Flag, Frame, Id, IdOrEmpty, ListOf, ListOfKinds, Of, OneOf, Optional, OrNull, Text, Within } from '../checks.js';
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 
@@ -21,7 +8,7 @@ export class Rides {
   @OneOf(CHOICES.rides)
   readonly on!: 'frame' | 'spot' | 'mover' | 'surface' | 'soft';
   /** The id of the spot, mover or surface; empty for the frame. */
-  @Label(LIMITS.idLength)
+  @IdOrEmpty()
   readonly id!: string;
   /** Of a mover: turns with it, and grows with it. */
   @Flag()
@@ -73,7 +60,7 @@ export class LayerOutline {
 export class AreaMatte {
   @OneOf(['area'])
   readonly kind!: 'area';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
@@ -106,7 +93,7 @@ export class PickedRange {
 export class ColourMatte {
   @OneOf(['colour'])
   readonly kind!: 'colour';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
@@ -120,7 +107,7 @@ export class ColourMatte {
 export class PassingMatte {
   @OneOf(['passing'])
   readonly kind!: 'passing';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
@@ -141,7 +128,7 @@ export type LayerMatte = AreaMatte | ColourMatte | PassingMatte;
 
 /** What every layer has, whatever it shows. */
 export abstract class LayerBase {
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;

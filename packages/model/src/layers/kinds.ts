@@ -1,18 +1,4 @@
-import {
-  Colour,
-  Flag,
-  FourCorners,
-  Frame,
-  Label,
-  ListOf,
-  Of,
-  Optional,
-  OneOf,
-  OrNull,
-  Text,
-  Within,
-  Places,
-} from '../checks.js';
+import { Colour, Flag, FourCorners, Frame, Hash, Label, ListOf, Of, OneOf, Optional, OrNull, Places, Text, Within } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import type { Corners4 } from '../trackers/index.js';
 import { LayerBase, LayerOutline, PickedRange } from './base.js';
@@ -32,7 +18,7 @@ export class GraphicLayer extends LayerBase {
   @OneOf(['graphic'])
   readonly kind!: 'graphic';
   /** The hash of its file. */
-  @Text(LIMITS.hash)
+  @Hash()
   readonly asset!: string;
   /** Where its four corners lie. */
   @FourCorners()
@@ -46,7 +32,7 @@ export class ClipLayer extends LayerBase {
   @OneOf(['clip'])
   readonly kind!: 'clip';
   /** The hash of its file. */
-  @Text(LIMITS.hash)
+  @Hash()
   readonly asset!: string;
   @FourCorners()
   readonly corners!: Corners4;
@@ -103,7 +89,7 @@ export class ShapeLayer extends LayerBase {
 
 /** A graphic that strokes are cloned from: a clean plate. */
 class PlateFrom {
-  @Text(LIMITS.hash)
+  @Hash()
   readonly asset!: string;
   /** Where its corners lie on the painted layer's own frame. */
   @FourCorners()
@@ -201,7 +187,7 @@ export class TintLayer extends LayerBase {
 /** A file that layers show, kept with the shot. */
 export class Asset {
   /** SHA-256 of the file, in hexadecimal digits. */
-  @Text(LIMITS.hash)
+  @Hash()
   readonly hash!: string;
   @Text(LIMITS.assetName)
   readonly name!: string;

@@ -8,20 +8,7 @@ import {
   type SoftShape,
   type SoftTrack,
 } from '@lurn/core';
-import {
-  Corners,
-  Faces,
-  Flag,
-  FourCorners,
-  Frame,
-  ListOf,
-  Of,
-  OneOf,
-  Optional,
-  Text,
-  Whole,
-  Within,
-} from '../checks.js';
+import { Corners, Faces, Flag, FourCorners, Frame, Id, ListOf, Of, OneOf, Optional, Text, Whole, Within } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
 import { quadOf, SurfaceShape, type Corners4 } from './surface.js';
@@ -39,7 +26,7 @@ export class LaidTo {
 /** A spot, or a corner of a flat surface, that goes with a soft surface as one of its places. */
 export class JoinedPlace {
   /** The id of what tracks it; where that is not there any more it tells nothing. */
-  @Text(LIMITS.idLength)
+  @Id()
   readonly tracker!: string;
   /** Which of a flat surface's corners it is, clockwise from the top left. */
   @Optional()
@@ -56,12 +43,12 @@ export class JoinedPlace {
 export class SoftSurface {
   @OneOf(['soft'])
   readonly kind!: 'soft';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
   /** The id of the mover that it is. */
-  @Text(LIMITS.idLength)
+  @Id()
   readonly mover!: string;
   @Whole([0, DATA_COLOURS - 1])
   readonly colour!: number;

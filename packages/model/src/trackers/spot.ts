@@ -1,5 +1,5 @@
 import type { Allow, Channel, Eye, Join, LowMatch, Refresh, Role, SpotSettings } from '@lurn/core';
-import { Flag, Frame, Label, ListOf, Of, OneOf, OrNull, Text, Whole, WholePair, Within } from '../checks.js';
+import { Flag, Frame, Id, IdOrEmpty, ListOf, Of, OneOf, OrNull, Text, Whole, WholePair, Within } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 
 /** Colours that trackers are drawn in: so many that people can tell apart. */
@@ -24,7 +24,7 @@ class SpotJoin implements Join {
   readonly dx!: number;
   @Within([-1e5, 1e5])
   readonly dy!: number;
-  @OrNull(Text(LIMITS.idLength))
+  @OrNull(Id())
   readonly companion!: string | null;
 }
 
@@ -32,12 +32,12 @@ class SpotJoin implements Join {
 export class Spot {
   @OneOf(['spot'])
   readonly kind!: 'spot';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
   /** The id of the mover that it is on: spots of one mover predict and check each other. */
-  @Text(LIMITS.idLength)
+  @Id()
   readonly mover!: string;
   /** Index into the set of data colours. */
   @Whole([0, DATA_COLOURS - 1])
@@ -72,7 +72,7 @@ export class Spot {
 /** A doubt that the editor has looked at and found to be fine. */
 export class Accepted {
   /** The spot's id; empty for a doubt about the picture as a whole. */
-  @Label(LIMITS.idLength)
+  @IdOrEmpty()
   readonly spot!: string;
   @OneOf(CHOICES.doubt)
   readonly reason!: (typeof CHOICES.doubt)[number];

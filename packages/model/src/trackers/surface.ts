@@ -1,17 +1,5 @@
 import type { Area, AreaKey, AreaKind, Eye, Quad, SurfaceAllow, SurfaceSettings } from '@lurn/core';
-import {
-  Flag,
-  Frame,
-  FourCorners,
-  ListOf,
-  Of,
-  OneOf,
-  Text,
-  TextList,
-  Whole,
-  WholePair,
-  Within,
-} from '../checks.js';
+import { Flag, FourCorners, Frame, Id, Ids, ListOf, Of, OneOf, Text, Whole, WholePair, Within } from '../checks.js';
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
@@ -34,12 +22,12 @@ export class SurfaceShape implements Area {
 export class Surface {
   @OneOf(['surface'])
   readonly kind!: 'surface';
-  @Text(LIMITS.idLength)
+  @Id()
   readonly id!: string;
   @Text(LIMITS.nameLength)
   readonly name!: string;
   /** The id of the mover that it is. */
-  @Text(LIMITS.idLength)
+  @Id()
   readonly mover!: string;
   @Whole([0, DATA_COLOURS - 1])
   readonly colour!: number;
@@ -71,7 +59,7 @@ export class Surface {
   @OneOf(CHOICES.lowMatch)
   readonly lowMatch!: SurfaceSettings['lowMatch'];
   /** Ids of surfaces that pass in front of it. */
-  @TextList(LIMITS.idLength, LIMITS.trackers)
+  @Ids(LIMITS.trackers)
   readonly behind!: readonly string[];
   /** False leaves it out of the solve. */
   @Flag()

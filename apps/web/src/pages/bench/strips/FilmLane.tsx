@@ -11,8 +11,8 @@ import { FILM, LABEL, RIGHT, WAVE, type useScrub, type X } from './axis';
 const LEVELS = 50;
 const LOUDEST = 128;
 
-/** How often a row is asked for again, and after how long first. */
-const [TRIES, PAUSE_MS] = [3, 400];
+/** The server's answer where something will be there soon. */
+const NOT_YET = 425;
 
 interface LaneProps {
   readonly x: X;
@@ -83,38 +83,34 @@ export function filmHeight(made: { readonly film: Film | null; readonly wave: bo
   return (made?.film ? FILM : 0) + (made?.wave ? WAVE : 0);
 }
 
-/** A row may be told of before it is written: it is asked for a few times more, and then stays empty. */
-async function fetched(url: string): Promise<HTMLImageElement> {
-  for (let round = 0; ; round++) {
-    const image = new Image();
-    image.src = url;
-    const there = await image.decode().then(
-      () => true,
-      () => false,
-    );
-    if (there || round === TRIES) return image;
-    await new Promise((resume) => setTimeout(resume, PAUSE_MS * 2 ** round));
+/** A row of the film; null where there will be none. One that is not there yet is asked for until it is. */
+async function fetched(url: string, signal: AbortSignal): Promise<ImageBitmap | null> {
+  for (;;) {
+    const response = await fetch(url, { signal });
+    if (response.ok) return createImageBitmap(await response.blob()).catch(() => null);
+    if (response.status !== NOT_YET) return null;
+    const pause = 1000 * Number(response.headers.get('Retry-After') ?? 1);
+    await new Promise((resume) => setTimeout(resume, pause));
   }
 }
 
 /** Rows of the film that are there, fetched as the clip is read. */
-function useRows(id: string, film: Film | null, frames: number, read: number): readonly HTMLImageElement[] {
-  const [rows, setRows] = useState<readonly HTMLImageElement[]>([]);
+function useRows(id: string, film: Film | null, frames: number, read: number): readonly (ImageBitmap | null)[] {
+  const [rows, setRows] = useState<readonly (ImageBitmap | null)[]>([]);
   const span = film ? film.every * film.row : Infinity;
   const there = read >= frames ? Math.ceil(frames / span) : Math.floor(read / span);
   useEffect(() => {
-    let gone = false;
+    const gone = new AbortController();
     const load = async () => {
       for (let row = rows.length; row < there; row++) {
-        const image = await fetched(filmUrl(id, row));
-        if (gone) return;
+        const image = await fetched(filmUrl(id, row), gone.signal);
+        if (gone.signal.aborted) return;
         setRows((had) => (had.length === row ? [...had, image] : had));
       }
     };
-    void load();
-    return () => {
-      gone = true;
-    };
+    // A server that is away is told of elsewhere; the rows come when the clip is looked at again.
+    load().catch(() => undefined);
+    return () => gone.abort();
     // What is loaded already is no reason to begin again.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [id, there]);
@@ -138,7 +134,7 @@ function useWaveform(id: string, made: boolean): Uint8Array | null {
 function drawPictures(
   { context, width, height }: Pen,
   film: Film,
-  rows: readonly HTMLImageElement[],
+  rows: readonly (ImageBitmap | null)[],
   x: X,
   frames: number,
 ): void {
@@ -153,7 +149,7 @@ function drawPictures(
     const frame = Math.min(frames - 1, x.invert(left + wide / 2));
     const picture = Math.min(Math.floor((frames - 1) / film.every), Math.round(frame / film.every));
     const image = rows[Math.floor(picture / film.row)];
-    if (!image?.naturalWidth) continue;
+    if (!image) continue;
     const from = (picture % film.row) * film.width;
     const part = (film.width * seen) / (wide - 1);
     context.drawImage(image, from, 0, part, film.height, left, 0, seen, height);

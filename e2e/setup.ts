@@ -1,0 +1,1 @@
+export { readDemo as default } from './server.js';

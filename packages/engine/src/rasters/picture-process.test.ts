@@ -1,0 +1,85 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { NEW_EDGE, NEW_TEXT_STYLE } from '@lurn/model';
+import sharp from 'sharp';
+import { factsOfPicture, pictureOf } from './picture-process.js';
+import { makeRaster } from './rasters.js';
+import { drawText } from './text.js';
+
+/** Pictures that are made to do harm, and ones that ask for more than there is. */
+
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'lurn-pictures-'));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+const file = async (name: string, bytes: Buffer | string) => {
+  const path = join(folder, name);
+  await writeFile(path, bytes);
+  return path;
+};
+const svg = (inside: string, more = '') =>
+  `<svg xmlns="http://www.w3.org/2000/svg" width="2000" height="2000"${more}>${inside}</svg>`;
+
+describe('a picture that somebody brings', () => {
+  it('is ended when it draws for too long, and the next one is read all the same', async () => {
+    const veil = '<rect width="2000" height="2000" fill="#fff" opacity=".5" filter="url(#f)"/>';
+    const filter = '<filter id="f"><feGaussianBlur stdDeviation="300 1"/><feTurbulence numOctaves="9"/></filter>';
+    const path = await file('veils.svg', svg(filter + veil.repeat(20_000)));
+    const plain = await file('plain.svg', svg('<rect width="9" height="9"/>'));
+    const [heavy, light] = await Promise.allSettled([
+      factsOfPicture(path, 'veils.svg'),
+      factsOfPicture(plain, 'plain.svg'),
+    ]);
+    expect(heavy).toMatchObject({
+      status: 'rejected',
+      reason: { code: 'too-heavy', message: expect.stringMatching(/^"veils.svg" takes .* to draw\. Make it/) },
+    });
+    expect(light).toMatchObject({ status: 'fulfilled', value: { width: 2000, vector: true } });
+  });
+
+  it('may not be packed, nor have pictures in it that are larger than others may be', async () => {
+    const packed = await file('packed.svg', gzipSync(svg('')));
+    await expect(factsOfPicture(packed, 'packed.svgz')).rejects.toThrow(/is packed with gzip/);
+    const wide = { width: 16_000, height: 16_000, channels: 3 as const, background: '#fff' };
+    const inside = (await sharp({ create: wide }).png({ palette: true, colours: 2 }).toBuffer()).toString('base64');
+    const bomb = await file('bomb.svg', svg(`<image width="9" height="9" href="data:image/png;base64,${inside}"/>`));
+    await expect(factsOfPicture(bomb, 'bomb.svg')).rejects.toMatchObject({
+      code: 'too-large',
+      message: expect.stringMatching(/has pictures of 256 million pixels in it/),
+    });
+  });
+
+  it('gives the samples that it has, and says what is wrong in the words of its reader', async () => {
+    const path = await file('dot.png', await sharp({ create: { width: 3, height: 2, channels: 4, background: '#ff000080' } }).png().toBuffer()); // prettier-ignore
+    const { width, height, data } = await pictureOf(path);
+    expect([width, height, [...data.subarray(0, 4)]]).toEqual([3, 2, [128, 0, 0, 128]]);
+    const text = await file('text.png', 'no picture');
+    await expect(factsOfPicture(text, 'text.png')).rejects.toMatchObject({ code: 'bad-picture' });
+  });
+});
+
+describe('an edge', () => {
+  it('that is far wider than what it runs round takes no more samples for that', async () => {
+    const path = await file('wide.png', await sharp({ create: { width: 900, height: 600, channels: 3, background: '#0f0' } }).png().toBuffer()); // prettier-ignore
+    const ask = { kind: 'asset', key: 'a', hash: 'h', side: 1, edge: { ...NEW_EDGE, blur: 20 } } as const;
+    const raster = (await makeRaster(ask, () => path))!;
+    expect(raster.width * raster.height).toBeLessThan(16e6);
+    // A pixel a side, blurred by 20: its core is a twentieth of a blur's standard deviation.
+    const inner = raster.inner!;
+    expect((20 * inner.width) / Math.sqrt(1.5) / 512).toBeCloseTo(1, 0);
+    const least = (await makeRaster({ ...ask, side: 1e-6, edge: { grow: 500, soften: 500, blur: 500 } }, () => path))!; // prettier-ignore
+    expect(least.width).toBeLessThan(8000);
+  });
+});
+
+describe('a text', () => {
+  it('of very many lines is no larger than others', () => {
+    const lines = Array.from({ length: 1000 }, (_, i) => `pylon ${i}`);
+    const { width, height } = drawText(lines.join('\n'), NEW_TEXT_STYLE);
+    expect(width * height).toBeLessThan(10e6);
+  });
+});

@@ -1,0 +1,94 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { fromWire, LurnError, type Raster, type WireError } from '@lurn/core';
+import { threadFile } from '../threads.js';
+import type { PictureFacts } from './picture-file.js';
+
+/**
+ * Pictures that people bring are read in a process of its own, one after the other. A drawing can be made so that it
+ * takes minutes, or all memory there is; such a one is ended, and nothing else waits for it or falls with it.
+ */
+
+/** @param name  what the person calls it; null where its samples are wanted */
+export interface PictureJob {
+  readonly path: string;
+  readonly name: string | null;
+}
+
+export type PictureAnswer = { readonly value: PictureFacts | Raster } | { readonly error: WireError };
+
+/** The longest that reading one picture may take, and how long the process is kept for a next one, in milliseconds. */
+const LONGEST_MS = 15_000;
+const KEPT_MS = 10_000;
+
+let child: ChildProcess | null = null;
+let idle: ReturnType<typeof setTimeout> | undefined;
+let last: Promise<unknown> = Promise.resolve();
+
+/** What is known of a picture file. @throws LurnError `bad-picture`, `too-large`, `too-heavy` */
+export function factsOfPicture(path: string, name: string): Promise<PictureFacts> {
+  return inTurn({ path, name }) as Promise<PictureFacts>;
+}
+
+/** The picture of a file as a raster. @throws LurnError `bad-picture`, `too-heavy` */
+export function pictureOf(path: string): Promise<Raster> {
+  return inTurn({ path, name: null }) as Promise<Raster>;
+}
+
+function inTurn(job: PictureJob): Promise<PictureFacts | Raster> {
+  const turn = last.then(() => read(job));
+  last = turn.catch(() => undefined);
+  return turn;
+}
+
+async function read(job: PictureJob): Promise<PictureFacts | Raster> {
+  clearTimeout(idle);
+  const process = (child ??= begun());
+  process.ref();
+  const answer = await new Promise<PictureAnswer>((resolve, reject) => {
+    const timer = setTimeout(() => {
+      process.kill('SIGKILL');
+      reject(tooHeavy(job, `takes longer than ${LONGEST_MS / 1000} s to draw`));
+    }, LONGEST_MS);
+    process.removeAllListeners();
+    process.once('message', (message) => {
+      clearTimeout(timer);
+      resolve(message as PictureAnswer);
+    });
+    process.once('error', (error) => reject(error));
+    process.once('exit', () => {
+      clearTimeout(timer);
+      reject(tooHeavy(job, 'takes more memory to draw than it may'));
+    });
+    process.send(job);
+  }).catch((error: unknown) => {
+    child = null;
+    throw error;
+  });
+  process.unref();
+  process.channel?.unref();
+  idle = setTimeout(leave, KEPT_MS);
+  idle.unref();
+  if ('error' in answer) throw fromWire(answer.error);
+  return answer.value;
+}
+
+function begun(): ChildProcess {
+  return fork(threadFile(import.meta.url, './picture-process-entry'), {
+    // Samples come as the bytes that they are.
+    serialization: 'advanced',
+    execArgv: [],
+  });
+}
+
+function leave(): void {
+  child?.disconnect();
+  child = null;
+}
+
+function tooHeavy({ name }: PictureJob, what: string): LurnError {
+  const which = name === null ? 'A graphic' : `"${name}"`;
+  return new LurnError(
+    'too-heavy',
+    `${which} ${what}. Make it simpler, or bring it in as a PNG of the size that is needed.`,
+  );
+}
