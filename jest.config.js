@@ -1,3 +1,5 @@
+import { availableParallelism } from 'node:os';
+
 /** Unit tests beside the code; TypeScript through swc, packages resolved to their sources. */
 const swc = (parser) => [
   '@swc/jest',
@@ -16,6 +18,8 @@ export default {
   testEnvironment: 'node',
   // Looked up once a module: in Jest's sandbox every global goes through a slow interceptor otherwise.
   testTimeout: 60000,
+  // Of two processors both.
+  maxWorkers: Math.max(2, availableParallelism() - 1),
   sandboxInjectedGlobals: ['Math', 'Number', 'Float64Array', 'Uint8Array', 'Int32Array', 'Array', 'Infinity'],
   roots: ['<rootDir>/packages', '<rootDir>/apps', '<rootDir>/demo'],
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],

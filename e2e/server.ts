@@ -7,18 +7,10 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { ClipSummary, SavedShot } from '@lurn/model';
 
-const root = fileURLToPath(new URL('..', import.meta.url));
+export const root = fileURLToPath(new URL('..', import.meta.url));
 
 /** Where {@link readDemo} leaves the demo shots as a server has read them, for every test server to begin with. */
 export const DEMO_DATA = join(root, '.cache/demo-data');
-
-/** Reads the demo shots once, for all tests of a run. */
-export async function readDemo(): Promise<void> {
-  await rm(DEMO_DATA, { recursive: true, force: true });
-  const server = await TestServer.start({ data: DEMO_DATA, env: { LURN_DEMO: join(root, 'demo/shots') } });
-  await server.ready();
-  await server.down();
-}
 
 /** A Lurn server in a process and a data folder of its own. */
 export class TestServer {

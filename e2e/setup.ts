@@ -1,1 +1,30 @@
-export { readDemo as default } from './server.js';
+import { createHash } from 'node:crypto';
+import { readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { DEMO_DATA, root, TestServer } from './server.js';
+
+/** What reads the demo shots, and what is read. */
+const READ_BY = ['kernels', 'core', 'model', 'engine'].map((name) => `packages/${name}/dist`);
+const FOLDERS = [...READ_BY, 'apps/server/dist', 'apps/server/drizzle', 'demo/shots'];
+
+/** Reads the demo shots once for all tests, and again only when anything that reads them has changed. */
+export default async function readDemo(): Promise<void> {
+  const mark = `${DEMO_DATA}.mark`;
+  const hash = await hashOf(FOLDERS.map((folder) => join(root, folder)));
+  if ((await readFile(mark, 'utf8').catch(() => null)) === hash) return;
+  await rm(DEMO_DATA, { recursive: true, force: true });
+  const server = await TestServer.start({ data: DEMO_DATA, env: { LURN_DEMO: join(root, 'demo/shots') } });
+  await server.ready();
+  await server.down();
+  await writeFile(mark, hash);
+}
+
+async function hashOf(folders: readonly string[]): Promise<string> {
+  const hash = createHash('sha256');
+  for (const folder of folders)
+    for (const entry of (await readdir(folder, { withFileTypes: true, recursive: true })).sort((a, b) =>
+      join(a.parentPath, a.name) < join(b.parentPath, b.name) ? -1 : 1,
+    ))
+      if (entry.isFile()) hash.update(entry.name).update(await readFile(join(entry.parentPath, entry.name)));
+  return hash.digest('hex');
+}

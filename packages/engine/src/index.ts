@@ -23,6 +23,7 @@ export { Encoder, type EncodeSettings } from './render/encoder.js';
 export * from './render/render.js';
 export * from './render/parts.js';
 export * from './render/join.js';
+export { demandPart } from './render/part-check.js';
 export * from './render/last-picture.js';
 export * from './render/work-folder.js';
 export type { Compare, Comparison } from './render/compare.js';

@@ -214,7 +214,7 @@ describe('documents', () => {
     [{ deliveries: [{ ...NEW_DELIVERY, size: { width: 1281, height: 720 } }] }, /size\.width must be even/],
     [{ deliveries: [] }, /deliveries has no entry/],
     [{ held: 'gone' }, /document\.held names a mover that is not there/],
-    [{ areas: [{}] }, /document\.areas\[0\]\.id must be a text/],
+    [{ areas: [{}] }, /document\.areas\[0\]\.id must be an id/],
     [{ edges: { mode: 'colour', colour: 'red' } }, /document\.edges\.colour must be a colour/],
     [{ trackers: [spot('a'), spot('a')] }, /two trackers with one id/],
     [{ trackers: [{ ...spot('a'), name: '' }] }, /document\.trackers\[0\]\.name must be a text/],

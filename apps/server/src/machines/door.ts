@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Injectable, Logger, type OnModuleDestroy } from '@nestjs/common';
 import { LurnError, toWire, type WireError } from '@lurn/core';
-import { formatById, partName } from '@lurn/engine';
+import { demandPart, formatById, partName } from '@lurn/engine';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import { Assets } from '../assets/assets.js';
 import { isFullDisk } from '../common/full-disk.js';
@@ -116,7 +116,7 @@ export class Door implements OnModuleDestroy {
       const known = error instanceof LurnError;
       if (!known) this.log.error(error);
       response
-        .status(known ? 404 : 500)
+        .status(known ? (error.code === 'not-found' ? 404 : 400) : 500)
         .json(known ? toWire(error) : { code: 'fault', message: 'The server met a fault.' });
     });
     return app;
@@ -153,7 +153,7 @@ export class Door implements OnModuleDestroy {
     const worker = String(request.headers['x-lurn-worker'] ?? '').slice(0, 8);
     if (!/^[0-9a-f]{8}$/.test(worker)) throw new LurnError('not-found', 'A worker says who it is.');
     const name = partName(part, formatById(offer.order.format));
-    return { offer, name, folder: join(offer.work, `.${name}.${worker}.part`) };
+    return { offer, part, name, folder: join(offer.work, `.${name}.${worker}.part`) };
   }
 
   private async take(request: Request, response: Response): Promise<void> {
@@ -188,11 +188,18 @@ export class Door implements OnModuleDestroy {
 
   /** Puts a part that has come whole into its place; one that is there already stays: it is the same. */
   private async finish(request: Request): Promise<void> {
-    const { offer, name, folder } = this.coming(request);
-    const there = (await readdir(offer.work)).includes(name);
-    const pictures = formatById(offer.order.format).pictures;
-    if (!there) await rename(pictures ? folder : join(folder, name), join(offer.work, name));
-    await rm(folder, { recursive: true, force: true });
+    const { offer, part, name, folder } = this.coming(request);
+    const format = formatById(offer.order.format);
+    const brought = format.pictures ? folder : join(folder, name);
+    try {
+      const there = (await readdir(offer.work)).includes(name);
+      if (!there) {
+        await demandPart(brought, part, { ...offer.order, format });
+        await rename(brought, join(offer.work, name));
+      }
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
     offer.onPart();
   }
 }

@@ -194,6 +194,26 @@ describe('the door', () => {
     expect(await broken.json()).toMatchObject({ code: 'part-broken' });
     expect((await readdir(folder.data)).filter((n) => /evil/.test(n))).toEqual([]);
     expect((await readdir(one.work)).filter((n) => /^\d/.test(n))).toEqual([]);
+    // What came whole is looked into before it counts.
+    const short = join(folder.data, 'short.mp4');
+    await promisify(execFile)(await ffmpegPath(), ['-v', 'error', '-i', source, '-frames:v', '20', short]);
+    const wrong: [bytes: Buffer, why: RegExp][] = [
+      [Buffer.from('garbage, whole'), /frames 0 to 49 is no MP4/],
+      [Buffer.from(`ffconcat version 1.0\nfile '${source}'\n`), /is no MP4/],
+      [Buffer.from(`#EXTM3U\n#EXTINF:2,\nfile:${source}\n`), /is no MP4/],
+      [Buffer.concat([Buffer.from('\0\0\0\x18ftypisom'), Buffer.alloc(200)]), /cannot be read/],
+      [await readFile(short), /has 20 frames in place of 50/],
+    ];
+    for (const [body, why] of wrong) {
+      const sent = createHash('sha256').update(body).digest('hex');
+      const took = await knock('/renders/one/parts/0/00000.mp4', { 'x-sha256': sent }, { method: 'PUT', body: body as never }); // prettier-ignore
+      expect(took.status).toBe(204);
+      const told = await knock('/renders/one/parts/0', {}, { method: 'POST' });
+      const message = expect.stringMatching(why) as string;
+      expect([told.status, await told.json()]).toMatchObject([400, { code: 'part-broken', message }]);
+    }
+    expect((await knock('/renders/one/parts/1', {}, { method: 'POST' })).status).toBe(400);
+    expect((await readdir(one.work)).filter((n) => /^\.?\d/.test(n))).toEqual([]);
     stop.abort();
     await expect(going).rejects.toMatchObject({ code: 'stopped' });
     expect((await knock('/renders/one')).status).toBe(404);

@@ -12,46 +12,60 @@ export function normal(random: () => number): number {
 /** A made-up surface whose brightness is known at every point, so that a picture of it has no sampling error. */
 export type Surface = (x: number, y: number) => number;
 
-const CELL = 25;
+/** Side of a cell, in pixels. */
+const CELL = 10;
 
-/** The things of a repeating field that may reach a place of it: those of its cell and the cells around. */
-export function nearby<T extends { readonly x: number; readonly y: number }>(
-  things: readonly T[],
+/**
+ * What of a repeating field may reach a place of it, in cells, each as plain numbers: those of one thing after the other,
+ * its place first, told the short way round from the cell.
+ *
+ * @param things  x, y, and what else there is to know of each
+ * @param reach   how far each is felt, in pixels
+ */
+export function nearby(
+  things: readonly (readonly number[])[],
   field: number,
-): (u: number, v: number) => readonly T[] {
+  reach: (thing: readonly number[]) => number,
+): (u: number, v: number) => Float64Array {
   const n = Math.ceil(field / CELL);
-  const grid: T[][] = Array.from({ length: n * n }, () => []);
+  const lists: number[][] = Array.from({ length: n * n }, () => []);
   for (const thing of things) {
-    for (let j = -1; j <= 1; j++) {
-      for (let i = -1; i <= 1; i++) {
-        const gx = (Math.floor(thing.x / CELL) + i + n) % n;
-        const gy = (Math.floor(thing.y / CELL) + j + n) % n;
-        grid[gy * n + gx].push(thing);
+    const [x, y, ...rest] = thing;
+    const far = reach(thing);
+    // Seen from cells of the field, and from those beyond its rim, which are the field again.
+    for (const atX of [x - field, x, x + field])
+      for (const atY of [y - field, y, y + field]) {
+        const [i0, i1] = [atX - far, atX + far].map((a) => Math.floor(a / CELL));
+        const [j0, j1] = [atY - far, atY + far].map((a) => Math.floor(a / CELL));
+        for (let j = Math.max(0, j0); j <= Math.min(n - 1, j1); j++)
+          for (let i = Math.max(0, i0); i <= Math.min(n - 1, i1); i++) lists[j * n + i].push(atX, atY, ...rest);
       }
-    }
   }
-  return (u, v) => grid[Math.min(n - 1, Math.floor(v / CELL)) * n + Math.min(n - 1, Math.floor(u / CELL))];
+  const cells = lists.map((list) => Float64Array.from(list));
+  return (u, v) => cells[Math.min(n - 1, Math.floor(v / CELL)) * n + Math.min(n - 1, Math.floor(u / CELL))];
 }
+
+/** A blob adds less than a hundred-thousandth of a grey level beyond so many of its standard deviations, halved and squared. */
+const FAINT = 16;
 
 /** Soft blobs and corners of many sizes, dark and light, on a square field that repeats. */
 export function speckledSurface(seed: number, field = 400): Surface {
   const random = randomNumbers(seed);
-  const blobs = Array.from({ length: Math.round(field * field * 0.006) }, () => ({
-    x: random() * field,
-    y: random() * field,
-    s: 2 + 5 * random(),
-    v: 60 * (random() - 0.5) * 2,
-  }));
-  const near = nearby(blobs, field);
-  const wrap = (d: number) => d - field * Math.round(d / field);
+  const blobs = Array.from({ length: Math.round(field * field * 0.006) }, () => {
+    const [x, y, s] = [random() * field, random() * field, 2 + 5 * random()];
+    return [x, y, 1 / (2 * s * s), 60 * (random() - 0.5) * 2];
+  });
+  const near = nearby(blobs, field, ([, , fall]) => Math.sqrt(FAINT / fall));
   return (x, y) => {
-    const u = ((x % field) + field) % field;
-    const v = ((y % field) + field) % field;
+    const u = x - field * Math.floor(x / field);
+    const v = y - field * Math.floor(y / field);
+    const cell = near(u, v);
     let sum = 120;
-    for (const b of near(u, v)) {
-      const dx = wrap(u - b.x);
-      const dy = wrap(v - b.y);
-      sum += b.v * Math.exp(-(dx * dx + dy * dy) / (2 * b.s * b.s));
+    for (let k = 0; k < cell.length; k += 4) {
+      const dx = u - cell[k];
+      const dy = v - cell[k + 1];
+      const far = (dx * dx + dy * dy) * cell[k + 2];
+      if (far < FAINT) sum += cell[k + 3] * Math.exp(-far);
     }
     return sum;
   };

@@ -54,7 +54,11 @@ export async function readPictureFacts(path: string, name: string): Promise<Pict
       name,
       `has ${width} x ${height} pixels; at most ${LONGEST} a side and ${MOST_PIXELS / 1e6} million in all are taken`,
     );
-  if (vector) await demandSmall(file, name);
+  if (vector) {
+    await demandSmall(file, name);
+    // As large as it will be drawn: what takes too long then is told now.
+    await readPicture(path);
+  }
   await sharp(file, { limitInputPixels: MOST_PIXELS })
     .resize(8, 8, { fit: 'fill' })
     .raw()

@@ -1,6 +1,6 @@
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { stoppedError, type Size } from '@lurn/core';
+import { LurnError, stoppedError, type Size } from '@lurn/core';
 import { soundStays, type ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';
@@ -11,6 +11,7 @@ import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js
 import { codedFor } from './coded.js';
 import { comparedSize, comparePlan, type Comparison } from './compare.js';
 import { colourTags } from './encoder.js';
+import { demuxerOf } from './part-check.js';
 import { partName, type Part } from './parts.js';
 
 export interface JoinRequest {
@@ -60,6 +61,8 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   const args = [
     ...['-y', '-v', 'error', '-nostats'],
     ...(turned?.input ?? []),
+    // The parts are read as what they are, and nothing that one of them names.
+    ...['-protocol_whitelist', 'file', '-format_whitelist', `concat,${demuxerOf(format)}`],
     ...['-f', 'concat', '-safe', '0', '-i', asFile(list)],
     ...soundInput(source, info, times, range, lead),
     ...['-map', '0:v:0', '-c:v', 'copy', ...beside],
@@ -72,11 +75,27 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
     // Opus and FLAC in MP4 are standard by now, but the muxer of ffmpeg 4 wants to be told so.
     ...['-strict', '-2'],
     ...(turned?.output ?? []),
-    ...['-f', format.muxer, asFile(grown)],
+    ...['-progress', 'pipe:1', '-f', format.muxer, asFile(grown)],
   ];
   const tool = await startTool(ffmpegPath(), args, signal);
   tool.child.stdin!.end();
+  let frames = 0;
+  tool.child.stdout!.setEncoding('utf8').on('data', (text: string) => {
+    frames = Number([...text.matchAll(/frame=(\d+)/g)].at(-1)?.[1] ?? frames);
+  });
   await tool.succeed('encode-failed', 'Encoding');
+  await demandFrames(frames, request);
+}
+
+/** What is joined has every frame; of parts that give others none is kept. @throws LurnError `parts-broken` */
+async function demandFrames(frames: number, { work, parts, format }: JoinRequest): Promise<void> {
+  const wanted = parts[parts.length - 1].to - parts[0].from + 1;
+  if (frames === wanted) return;
+  for (const part of parts) await rm(join(work, partName(part, format)), { recursive: true, force: true });
+  throw new LurnError(
+    'parts-broken',
+    `The parts of the render gave ${frames} frames in place of ${wanted}, and were removed. Render again.`,
+  );
 }
 
 /** True where all sound tracks go into WebM as Opus. */
@@ -129,6 +148,7 @@ async function zipped(request: JoinRequest): Promise<void> {
   const { file, work, parts, format, info, signal } = request;
   const [width, height] = sizeOf(request);
   const zip = new ZipFile(file);
+  let frames = 0;
   for (const part of parts) {
     const folder = join(work, partName(part, format));
     for (const name of (await readdir(folder)).sort()) {
@@ -137,6 +157,7 @@ async function zipped(request: JoinRequest): Promise<void> {
         throw stoppedError('Rendering');
       }
       const bytes = await readFile(join(folder, name));
+      frames++;
       const { finish } = format;
       if (!finish) await zip.add(name, bytes);
       else
@@ -146,6 +167,10 @@ async function zipped(request: JoinRequest): Promise<void> {
         );
     }
   }
+  await demandFrames(frames, request).catch(async (error: unknown) => {
+    await zip.discard();
+    throw error;
+  });
   await zip.finish();
 }
 
