@@ -7,7 +7,7 @@ import { chromium } from '@playwright/test';
 import { ffmpegPath, indexClip } from '@lurn/engine';
 import { openHarness } from '../e2e/harness/open.js';
 import type { Harness } from '../e2e/harness/page.js';
-import { TestServer } from '../e2e/server.js';
+import { READS_DEMO, TestServer } from '../e2e/server.js';
 import { readTruth, STATION, stillLeft, track, trackingErrors } from './accuracy.js';
 import { median } from './median.js';
 import { layers } from './layers.js';
@@ -84,7 +84,7 @@ try {
   }
   show('clip length / tracking two spots, ffmpeg decoding', (duration / median(onServer)).toFixed(2), '>= 1');
 
-  const server = await TestServer.start();
+  const server = await TestServer.start({ env: READS_DEMO });
   const { id } = await server.clip('station');
   const browser = await chromium.launch({
     executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',

@@ -176,7 +176,7 @@ async function rendering(show: Show): Promise<void> {
 /** The same kinds of layers on the Bench, riding on the whole picture, both views. */
 async function playing(show: Show): Promise<void> {
   const made = await speedClip(1920, 1080, 300);
-  const server = await TestServer.start({ demo: null });
+  const server = await TestServer.start();
   await server.upload('rails.mp4', await readFile(made.file));
   await server.clip('rails');
   while (!(await server.clip('rails')).made?.scene) await new Promise((resume) => setTimeout(resume, 500));

@@ -109,7 +109,7 @@ class House {
   ) {}
 
   static async open(shots: string, folder: string, env: NodeJS.ProcessEnv): Promise<House> {
-    const house = new House(await TestServer.start({ demo: shots, env }), env, folder);
+    const house = new House(await TestServer.start({ env: { ...env, LURN_DEMO: shots } }), env, folder);
     await house.server.ready();
     while (!(await house.server.clips()).every((c) => c.made?.scene)) await wait(500);
     return house;

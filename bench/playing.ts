@@ -1,7 +1,7 @@
 import { chromium, type Page } from '@playwright/test';
 import type { EdgeMode } from '@lurn/core';
 import { BenchDriver, truthOf } from '../e2e/bench-page.js';
-import { TestServer } from '../e2e/server.js';
+import { READS_DEMO, TestServer } from '../e2e/server.js';
 import { trackedShot } from '../e2e/tracked.js';
 import type { Show } from './tracking.js';
 
@@ -37,7 +37,7 @@ export async function seenWhilePlaying(page: Page): Promise<number> {
 
 export async function playing(show: Show): Promise<void> {
   const truth = truthOf('ridge');
-  const server = await TestServer.start();
+  const server = await TestServer.start({ env: READS_DEMO });
   await server.ready();
   const shot = trackedShot(truth, SPOTS);
   const browser = await chromium.launch({

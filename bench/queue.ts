@@ -29,7 +29,7 @@ const WATCH = `(() => {
 /** Forty shots in the queue, the drawer open: how smooth the page stays, and what memory it takes. */
 export async function queue(show: Show): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-queue-'));
-  const server = await TestServer.start({ demo: null });
+  const server = await TestServer.start();
   const ffmpeg = await ffmpegPath();
   for (let k = 0; k < SHOTS; k++) {
     const file = join(folder, `${k}.mp4`);

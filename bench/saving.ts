@@ -15,7 +15,7 @@ const [SPOTS, FRAMES] = [100, 3000];
 
 export async function saving(show: Show): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-saving-'));
-  const server = await TestServer.start({ demo: null });
+  const server = await TestServer.start();
   try {
     const file = join(folder, 'long.mp4');
     const source = `testsrc2=size=160x120:rate=25:duration=${FRAMES / 25}`;

@@ -55,7 +55,7 @@ export async function softPlaying(show: Show): Promise<void> {
     ...{ kind: 'text', text: 'Valley', style: NEW_TEXT_STYLE, edge: NEW_EDGE },
     corners: cornersAbout(470 * LARGER, 230 * LARGER, 240, 110),
   };
-  const server = await TestServer.start({ demo: null });
+  const server = await TestServer.start();
   await server.upload('flag720.mp4', await readFile(file));
   await server.clip('flag720');
   const browser = await chromium.launch({

@@ -73,7 +73,7 @@ export async function anHour(show: Show, folder: string): Promise<void> {
   const demo = join(folder, 'hour');
   await mkdir(demo);
   await copyFile(await hourClip(), join(demo, 'hour.mp4'));
-  const server = await TestServer.start({ demo });
+  const server = await TestServer.start({ env: { LURN_DEMO: demo } });
   const browser = await chromium.launch({
     executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-background-networking', '--enable-unsafe-swiftshader'],

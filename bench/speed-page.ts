@@ -80,7 +80,7 @@ export async function onThePage(show: Show, folder: string): Promise<void> {
   const demo = join(folder, 'clips');
   await mkdir(demo);
   for (const { file, height } of clips) await copyFile(file, join(demo, `wall${height}.mp4`));
-  const server = await TestServer.start({ demo });
+  const server = await TestServer.start({ env: { LURN_DEMO: demo } });
   await server.ready();
   const browser = await chromium.launch({
     executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',

@@ -12,6 +12,9 @@ export const root = fileURLToPath(new URL('..', import.meta.url));
 /** Where {@link readDemo} leaves the demo shots as a server has read them, for every test server to begin with. */
 export const DEMO_DATA = join(root, '.cache/demo-data');
 
+/** As the environment of a server that is to read the demo shots itself. */
+export const READS_DEMO = { LURN_DEMO: join(root, 'demo/shots') };
+
 /** A Lurn server in a process and a data folder of its own. */
 export class TestServer {
   private child: ChildProcess | null = null;

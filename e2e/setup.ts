@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { DEMO_DATA, root, TestServer } from './server.js';
+import { setTimeout } from 'node:timers/promises';
+import { DEMO_DATA, READS_DEMO, root, TestServer } from './server.js';
 
 /** What reads the demo shots, and what is read. */
 const READ_BY = ['kernels', 'core', 'model', 'engine'].map((name) => `packages/${name}/dist`);
@@ -13,8 +14,9 @@ export default async function readDemo(): Promise<void> {
   const hash = await hashOf(FOLDERS.map((folder) => join(root, folder)));
   if ((await readFile(mark, 'utf8').catch(() => null)) === hash) return;
   await rm(DEMO_DATA, { recursive: true, force: true });
-  const server = await TestServer.start({ data: DEMO_DATA, env: { LURN_DEMO: join(root, 'demo/shots') } });
-  await server.ready();
+  const server = await TestServer.start({ data: DEMO_DATA, env: READS_DEMO });
+  // Known as wholes, too: otherwise every server would look at them anew.
+  while ((await server.ready()).some((clip) => clip.shakiness === null)) await setTimeout(200);
   await server.down();
   await writeFile(mark, hash);
 }

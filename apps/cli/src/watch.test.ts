@@ -1,5 +1,8 @@
-import { copyFile, mkdir, readFile, readdir, writeFile } from 'node:fs/promises';
+import { getEventListeners } from 'node:events';
+import { copyFile, mkdir, readFile, readdir, rename, utimes, writeFile } from 'node:fs/promises';
 import { csvParse } from 'd3-dsv';
+import type { Surroundings } from './surroundings.js';
+import { watchCommand } from './watch.js';
 import { at, clearUp, lurn, setOut } from './testing/try-out.js';
 
 beforeAll(async () => {
@@ -34,6 +37,43 @@ describe('lurn watch', () => {
     const again = await lurn('watch', at('in'), '--out', at('out'), '--once', '--json');
     expect(JSON.parse(again.out)).toMatchObject({ done: 0, failed: 0 });
   }, 60_000);
+
+  it('takes clips of one name apart, and files that have changed up again, though not in size', async () => {
+    await copyFile(at('clip.mp4'), at('in/valley station.mov'));
+    const twin = await lurn('watch', at('in'), '--out', at('out'), '--once', '--json');
+    expect(JSON.parse(twin.out)).toMatchObject({ done: 1, failed: 0 });
+    expect(await readdir(at('out'))).toEqual(
+      expect.arrayContaining(['valley station steady.mp4', 'valley station.mov steady.mp4']),
+    );
+    // Of the same size, and its content has arrived by now.
+    await utimes(at('in/=broken.mp4'), new Date(), new Date(2026, 1, 1));
+    const changed = await lurn('watch', at('in'), '--out', at('out'), '--once', '--json');
+    expect(JSON.parse(changed.out)).toMatchObject({ done: 0, failed: 1 });
+  }, 60_000);
+
+  it('waits for its folder to come back, and tries again what failed for want of something else', async () => {
+    await mkdir(at('coming'));
+    await mkdir(at('results'));
+    const stop = new AbortController();
+    const told: string[] = [];
+    const until = async (line: RegExp) => {
+      while (!told.some((t) => line.test(t))) await new Promise((r) => setImmediate(r));
+    };
+    const args = { kind: 'watch', folder: at('coming'), out: at('results'), goal: 'still', format: 'h264-mp4' } as const; // prettier-ignore
+    const watching = watchCommand({ ...args, crf: 30, once: false, json: false }, {
+      signal: stop.signal,
+      err: (t) => told.push(t),
+      out: () => undefined,
+    } as Surroundings);
+    watching.catch(() => undefined);
+    await rename(at('coming'), at('gone'));
+    await until(/is gone: waiting/);
+    await rename(at('gone'), at('coming'));
+    await until(/is there again/);
+    stop.abort();
+    await expect(watching).rejects.toMatchObject({ code: 'stopped' });
+    expect(getEventListeners(stop.signal, 'abort')).toEqual([]);
+  }, 30_000);
 
   it('refuses to write into what it watches, and a folder that is not there', async () => {
     expect(await lurn('watch', at('in'), '--out', at('in'))).toMatchObject({ status: 1 });

@@ -119,6 +119,7 @@ export * from './doubt/places.js';
 export * from './doubt/ride-doubts.js';
 export * from './formats/columns.js';
 export * from './formats/ascii.js';
+export { csvSafe } from './formats/csv.js';
 export * from './formats/packed.js';
 export * from './formats/scene-file.js';
 export * from './formats/raster-file.js';

@@ -1,4 +1,4 @@
-import type { MeasuredJson } from '@lurn/core';
+import type { MeasuredJson, MeasuredKind } from '@lurn/core';
 import type { ClipInfo, ClipMade, KeptSound } from './clip.js';
 import type { ShotDocument, ShotState } from './document.js';
 
@@ -38,7 +38,11 @@ export interface ClipSummary {
   /** Frames from the first on that have been read, and copied where they have to be: the rest is still coming. */
   readonly there: number;
   /** What has been done on the Bench. */
-  readonly work: { readonly spots: number; readonly trackedFrames: number };
+  readonly work: {
+    /** How many trackers of each kind there are. */
+    readonly trackers: Readonly<Partial<Record<MeasuredKind, number>>>;
+    readonly trackedFrames: number;
+  };
   readonly renders: readonly RenderSummary[];
 }
 

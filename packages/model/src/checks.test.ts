@@ -48,7 +48,9 @@ describe('lists of objects', () => {
   );
 
   it('nor of the keys of the goal, nor of what joins a spot', () => {
-    expect(() => parseDocument({ ...blank, goal: { ...blank.goal, keys: [[]] } }, CLIP)).toThrow(/goal\.keys/);
+    expect(() => parseDocument({ ...blank, goal: { ...blank.goal, keys: [[]] } }, CLIP)).toThrow(
+      /goal\.keys/,
+    );
     const spot = { ...withSpot('s-1').trackers[0], minConfidence: 0.5, joins: [[]] };
     expect(() => parseDocument({ ...blank, trackers: [spot] }, CLIP)).toThrow(/joins/);
   });

@@ -12,7 +12,24 @@ import type {
   Measured,
 } from '@lurn/core';
 import { DrawnArea, DrawnRegroup } from './area.js';
-import { Colour, Even, Flag, Frame, Frames, Id, Label, ListOf, ListOfKinds, Of, OneOf, Optional, OrNull, Text, Whole, Within } from './checks.js';
+import {
+  Colour,
+  Even,
+  Flag,
+  Frame,
+  Frames,
+  Id,
+  Label,
+  ListOf,
+  ListOfKinds,
+  Of,
+  OneOf,
+  Optional,
+  OrNull,
+  Text,
+  Whole,
+  Within,
+} from './checks.js';
 import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Asset, LAYERS, type Layer } from './layers/index.js';

@@ -1,4 +1,20 @@
-import { AnyObject, Frame, Hash, Id, Ids, Label, Numbers, NumbersByName, Of, OneOf, Optional, RecordOf, Text, Whole, Within } from './checks.js';
+import {
+  AnyObject,
+  Frame,
+  Hash,
+  Id,
+  Ids,
+  Label,
+  Numbers,
+  NumbersByName,
+  Of,
+  OneOf,
+  Optional,
+  RecordOf,
+  Text,
+  Whole,
+  Within,
+} from './checks.js';
 import { EdgeSettings, TextStyle } from './layers/index.js';
 import { LIMITS } from './limits.js';
 import { TRACKERS } from './trackers/index.js';

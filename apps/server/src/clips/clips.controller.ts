@@ -187,7 +187,7 @@ export class ClipsController {
     return {
       ...{ id, name, status, error, bytes, createdAt, info, shakiness, usesCopy, made },
       ...this.reading.progress(row),
-      work: work.get(id) ?? { spots: 0, trackedFrames: 0 },
+      work: work.get(id) ?? { trackers: {}, trackedFrames: 0 },
       renders: renders.get(id) ?? [],
     };
   }

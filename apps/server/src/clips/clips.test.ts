@@ -163,7 +163,9 @@ describe('a clip that is still being read', () => {
     expect(await row(0)).toEqual([200, 'private, max-age=3600', null]);
     expect(await row(3)).toEqual([404, 'no-store', null]);
     // Gone from the disk: an answer that is not kept either.
-    await server.database.write((db) => db.update(clips).set({ status: 'ready' }).where(eq(clips.id, 'slow')));
+    await server.database.write((db) =>
+      db.update(clips).set({ status: 'ready' }).where(eq(clips.id, 'slow')),
+    );
     expect((await row(2)).slice(0, 2)).toEqual([410, 'no-store']);
   });
 

@@ -1,6 +1,13 @@
 import { Injectable } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
-import { newDocument, parseDocument, shotBodyHead, type ClipInfo, type ShotDocument } from '@lurn/model';
+import {
+  newDocument,
+  parseDocument,
+  shotBodyHead,
+  type ClipInfo,
+  type ClipSummary,
+  type ShotDocument,
+} from '@lurn/model';
 import { and, eq, inArray, notInArray, sql } from 'drizzle-orm';
 import { Clips } from '../clips/clips.js';
 import { Database, type Writing } from '../database/database.js';
@@ -12,10 +19,7 @@ import { ShotThreads } from './shot-threads.js';
 const AT_ONCE = 8;
 
 /** How far the work on a clip has come, for the list of shots. */
-export interface Work {
-  readonly spots: number;
-  readonly trackedFrames: number;
-}
+export type Work = ClipSummary['work'];
 
 interface Saved {
   readonly revision: number;
@@ -155,11 +159,16 @@ export class Shots {
 
   /** How far the work on every clip has come, by the clips' ids. */
   async work(): Promise<Map<string, Work>> {
-    const rows = await this.database.read.all<{ id: string; spots: number; frames: number }>(sql`
+    // Before there were other kinds all were spots.
+    const rows = await this.database.read.all<{ id: string; kinds: string; frames: number }>(sql`
       SELECT s.clip_id AS id,
-        json_array_length(s.document, CASE WHEN json_type(s.document, '$.trackers') IS NULL THEN '$.spots' ELSE '$.trackers' END) AS spots,
+        (SELECT json_group_object(kind, n) FROM (
+          SELECT COALESCE(json_extract(t.value, '$.kind'), 'spot') AS kind, COUNT(*) AS n
+          FROM json_each(s.document, CASE WHEN json_type(s.document, '$.trackers') IS NULL THEN '$.spots' ELSE '$.trackers' END) t
+          GROUP BY kind)) AS kinds,
         (SELECT MAX(m.samples) FROM ${measured} m WHERE m.clip_id = s.clip_id) AS frames
       FROM ${shots} s`);
-    return new Map(rows.map((r) => [r.id, { spots: r.spots ?? 0, trackedFrames: r.frames ?? 0 }]));
+    const trackersOf = (kinds: string) => JSON.parse(kinds) as Work['trackers'];
+    return new Map(rows.map((r) => [r.id, { trackers: trackersOf(r.kinds), trackedFrames: r.frames ?? 0 }]));
   }
 }

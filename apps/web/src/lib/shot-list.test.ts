@@ -4,7 +4,7 @@ import { arranged, stageOf } from './shot-list';
 const clip = (name: string, more: Partial<ClipSummary> = {}) =>
   ({
     ...{ id: name, name, status: 'ready', createdAt: '2026-01-01', shakiness: null, renders: [] },
-    work: { spots: 0, trackedFrames: 0 },
+    work: { trackers: {}, trackedFrames: 0 },
     ...more,
   }) as unknown as ClipSummary;
 const names = (clips: readonly ClipSummary[]) => clips.map((c) => c.name);
@@ -32,8 +32,8 @@ describe('the list of shots', () => {
   it('is sorted by how far the work has come', () => {
     const stages = [
       clip('file', { renders: [{ status: 'done' }] as unknown as ClipSummary['renders'] }),
-      clip('tracked', { work: { spots: 2, trackedFrames: 90 } }),
-      clip('marked', { work: { spots: 1, trackedFrames: 1 } }),
+      clip('tracked', { work: { trackers: { spot: 2 }, trackedFrames: 90 } }),
+      clip('marked', { work: { trackers: { surface: 1 }, trackedFrames: 1 } }),
       clip('new'),
       clip('reading', { status: 'reading' }),
       clip('failed', { status: 'failed' }),

@@ -10,7 +10,7 @@ export function stageOf({ status, work, renders }: ClipSummary): number {
   if (status !== 'ready') return 1;
   if (renders.some((r) => r.status === 'done')) return 5;
   if (work.trackedFrames > 1) return 4;
-  return work.spots > 0 ? 3 : 2;
+  return Object.keys(work.trackers).length > 0 ? 3 : 2;
 }
 
 const names = new Intl.Collator(undefined, { numeric: true, sensitivity: 'base' });

@@ -1,4 +1,4 @@
-import type { Amounts, Goal } from '@lurn/core';
+import type { Amounts, Goal, MeasuredKind } from '@lurn/core';
 import type { RenderStatus } from '@lurn/model';
 import type { Part } from '../state/bench';
 
@@ -12,6 +12,13 @@ export const AMOUNTS: readonly (readonly [keyof Amounts, string])[] = [
   ['rotation', 'Rotation'],
   ['scale', 'Scale'],
 ];
+
+/** What one tracker of a kind is called. */
+export const TRACKERS: Readonly<Record<MeasuredKind, string>> = {
+  spot: 'spot',
+  surface: 'flat surface',
+  soft: 'soft surface',
+};
 
 /** Components of a motion, with the unit they are shown in and what turns them into it. */
 export const PARTS: readonly {

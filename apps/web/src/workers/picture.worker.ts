@@ -132,6 +132,20 @@ async function sourceOf(file: ClipFile, whole: ClipFile, options: FrameReaderOpt
   return { reader, fromUpright: multiply(fromUpright, shrunk), reduced: { width, height } };
 }
 
+/** In a page that is not seen nothing is presented, and this long is waited, in milliseconds. */
+const UNSEEN_MS = 100;
+
+/** Settles when what has been drawn is on its way to the screen. */
+function presented(): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, UNSEEN_MS);
+    requestAnimationFrame(() => {
+      clearTimeout(timer);
+      resolve();
+    });
+  });
+}
+
 /** Decodes and draws the picture, off the main thread. The newest view wins; what it replaces is given up. */
 class PictureWorker {
   private full: Source | null = null;
@@ -336,7 +350,9 @@ class PictureWorker {
     const missing = new Set<number>();
     screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
     const { frame, from } = picture;
-    this.onShown?.({ frame, waiting: missing.size > 0, reduced: from.reduced });
+    const shown = { frame, waiting: missing.size > 0, reduced: from.reduced };
+    // What lies on the picture goes with it: it is told of when the page has it, not when drawing it has been asked for.
+    void presented().then(() => this.onShown?.(shown));
     if (missing.size > 0 && !view.hurried) void this.fetch([...missing]);
   }
 

@@ -26,3 +26,13 @@ it('what turns over is the worst, then what stretches, then what is hidden', () 
     { reason: 'coasted', sentence: '33 % of its points are hidden on frames 8 to 10.' },
   ]);
 });
+
+it('a mesh whose points match badly on the whole is doubted there, though all are seen', () => {
+  const weak = doubts(lying((v) => ({ ...v, confidence: 0.21 })));
+  expect(weak).toMatchObject([
+    {
+      ...{ reason: 'weak-match', from: 8, to: 10 },
+      sentence: 'The match of its points falls to 0.21 on average on frames 8 to 10.',
+    },
+  ]);
+});

@@ -11,12 +11,14 @@ export interface DoubtedSoft {
 
 /** A face that has grown or shrunk by more than this against the others, as a ratio, is stretched. */
 const STRETCHED = 2.6;
+/** Points that are this sure on average, and less, are a weak match. */
+const WEAK_MESH = 0.5;
 /** More than this part of its points hidden or ended is worth a look. */
 const MANY = 0.12;
 
 /**
- * Frames on which a mesh is doubtful: faces that have turned over, or stretch or shrink against the others, and many
- * points hidden. Cost: linear in frames and faces.
+ * Frames on which a mesh is doubtful: faces that have turned over, or stretch or shrink against the others, many
+ * points hidden, and points that match badly on the whole. Cost: linear in frames and faces.
  */
 export function judgeSoft(list: readonly DoubtedSoft[], accepted: readonly AcceptedDoubt[] = []): Doubt[] {
   return list
@@ -28,6 +30,7 @@ function judged({ id, mesh, track }: DoubtedSoft, accepted: readonly AcceptedDou
   const turned = new Map<number, number>();
   const bent = new Map<number, number>();
   const hidden = new Map<number, number>();
+  const weak = new Map<number, number>();
   for (const { frame, vertices } of softSamples(track)) {
     if (vertices.length !== mesh.vertices.length) continue;
     const known = mesh.faces.filter((f) => f.every((v) => vertices[v]));
@@ -40,6 +43,9 @@ function judged({ id, mesh, track }: DoubtedSoft, accepted: readonly AcceptedDou
     if (odd > 0) bent.set(frame, odd);
     const away = vertices.filter((v) => !v || v.state === 'coasted').length / vertices.length;
     if (away > MANY) hidden.set(frame, away);
+    const sure = vertices.filter((v) => v?.state === 'tracked');
+    const mean = sure.reduce((sum, v) => sum + v!.confidence, 0) / sure.length;
+    if (mean < WEAK_MESH) weak.set(frame, 1 - mean);
   }
   const of = (
     found: ReadonlyMap<number, number>,
@@ -75,6 +81,12 @@ function judged({ id, mesh, track }: DoubtedSoft, accepted: readonly AcceptedDou
       'coasted',
       (f) => 0.2 + 0.6 * hidden.get(f)!,
       (share, span) => `${Math.round(100 * share)} % of its points are hidden on ${span}.`,
+    ),
+    ...of(
+      weak,
+      'weak-match',
+      (f) => 0.15 + 0.7 * weak.get(f)!,
+      (off, span) => `The match of its points falls to ${(1 - off).toFixed(2)} on average on ${span}.`,
     ),
   ];
 }

@@ -18,7 +18,7 @@ export function readRows(text: string, separator = ','): { rows: Row[]; unclosed
   const all = dsvFormat(separator)
     .parseRows(clean)
     .map((cells): Row => {
-      const row = { line, cells };
+      const row = { line, cells: cells.map((cell) => cell.replace(/^'(?='*[=+@-])/, '')) };
       line += 1 + cells.reduce((sum, cell) => sum + (cell.match(/\r\n|\r|\n/g)?.length ?? 0), 0);
       return row;
     });
@@ -30,7 +30,12 @@ export function readRows(text: string, separator = ','): { rows: Row[]; unclosed
   return { rows, unclosed: odd && short ? last.line : null };
 }
 
-/** A row as it is written. */
+/** A row as it is written; {@link readRows} gives the same cells back. */
 export function writeRow(cells: readonly (string | number)[], separator = ','): string {
-  return dsvFormat(separator).formatRow(cells.map(String));
+  return dsvFormat(separator).formatRow(cells.map((cell) => csvSafe(String(cell))));
+}
+
+/** What begins like a formula is none in a table: a mark goes before it. Numbers stay as they are. */
+export function csvSafe(cell: string): string {
+  return /^'*[=+@-]/.test(cell) && !Number.isFinite(Number(cell)) ? `'${cell}` : cell;
 }

@@ -38,7 +38,8 @@ export function nearby(
         const [i0, i1] = [atX - far, atX + far].map((a) => Math.floor(a / CELL));
         const [j0, j1] = [atY - far, atY + far].map((a) => Math.floor(a / CELL));
         for (let j = Math.max(0, j0); j <= Math.min(n - 1, j1); j++)
-          for (let i = Math.max(0, i0); i <= Math.min(n - 1, i1); i++) lists[j * n + i].push(atX, atY, ...rest);
+          for (let i = Math.max(0, i0); i <= Math.min(n - 1, i1); i++)
+            lists[j * n + i].push(atX, atY, ...rest);
       }
   }
   const cells = lists.map((list) => Float64Array.from(list));

@@ -79,7 +79,9 @@ export async function readPictureFacts(path: string, name: string): Promise<Pict
 /** The pictures in a drawing count as those in files of their own do. @throws LurnError `too-large` */
 async function demandSmall(svg: Buffer, name: string): Promise<void> {
   let pixels = 0;
-  for (const [, data] of svg.toString('latin1').matchAll(/data:image\/[\w.+-]+;base64,([A-Za-z0-9+/=\s]+)/g)) {
+  for (const [, data] of svg
+    .toString('latin1')
+    .matchAll(/data:image\/[\w.+-]+;base64,([A-Za-z0-9+/=\s]+)/g)) {
     const meta = await sharp(Buffer.from(data, 'base64'), { limitInputPixels: false })
       .metadata()
       .catch(() => null);

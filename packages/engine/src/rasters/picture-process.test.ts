@@ -55,7 +55,10 @@ describe('a picture that somebody brings', () => {
     ]);
     expect(heavy).toMatchObject({
       status: 'rejected',
-      reason: { code: 'too-heavy', message: expect.stringMatching(/^"veils.svg" takes longer than 2.5 s to draw\. Make it/) },
+      reason: {
+        code: 'too-heavy',
+        message: expect.stringMatching(/^"veils.svg" takes longer than 2.5 s to draw\. Make it/),
+      },
     });
     expect(light).toMatchObject({ status: 'fulfilled', value: { width: 2000, vector: true } });
   });
@@ -64,7 +67,10 @@ describe('a picture that somebody brings', () => {
     const packed = await file('packed.svg', gzipSync(svg('')));
     await expect(factsOfPicture(packed, 'packed.svgz')).rejects.toThrow(/is packed with gzip/);
     const inside = blackPng(16_000).toString('base64');
-    const bomb = await file('bomb.svg', svg(`<image width="9" height="9" href="data:image/png;base64,${inside}"/>`));
+    const bomb = await file(
+      'bomb.svg',
+      svg(`<image width="9" height="9" href="data:image/png;base64,${inside}"/>`),
+    );
     await expect(factsOfPicture(bomb, 'bomb.svg')).rejects.toMatchObject({
       code: 'too-large',
       message: expect.stringMatching(/has pictures of 256 million pixels in it/),

@@ -74,8 +74,7 @@ export async function demandPart(
       if ((await stat(file)).size !== 8 * width * height) throw broken(part, 'has pictures of another size');
     return;
   }
-  for (const file of files)
-    if (!(await begins(file, container))) throw broken(part, `is no ${format.name}`);
+  for (const file of files) if (!(await begins(file, container))) throw broken(part, `is no ${format.name}`);
   const found = await probed(files[0], container, part);
   // A quick look has a size and rate of its own.
   if (format.inOneGo) return;
@@ -119,4 +118,7 @@ interface Probed {
 }
 
 const broken = ({ from, to }: Part, what: string) =>
-  new LurnError('part-broken', `What a worker brought for frames ${from} to ${to} ${what}. It is rendered again.`);
+  new LurnError(
+    'part-broken',
+    `What a worker brought for frames ${from} to ${to} ${what}. It is rendered again.`,
+  );

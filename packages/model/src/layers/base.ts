@@ -1,5 +1,19 @@
 import type { AreaKey, Blend, Easing, Unknown } from '@lurn/core';
-import { Colour, Flag, Frame, Id, IdOrEmpty, ListOf, ListOfKinds, Of, OneOf, Optional, OrNull, Text, Within } from '../checks.js';
+import {
+  Colour,
+  Flag,
+  Frame,
+  Id,
+  IdOrEmpty,
+  ListOf,
+  ListOfKinds,
+  Of,
+  OneOf,
+  Optional,
+  OrNull,
+  Text,
+  Within,
+} from '../checks.js';
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 

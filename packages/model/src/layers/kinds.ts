@@ -1,4 +1,19 @@
-import { Colour, Flag, FourCorners, Frame, Hash, Label, ListOf, Of, OneOf, Optional, OrNull, Places, Text, Within } from '../checks.js';
+import {
+  Colour,
+  Flag,
+  FourCorners,
+  Frame,
+  Hash,
+  Label,
+  ListOf,
+  Of,
+  OneOf,
+  Optional,
+  OrNull,
+  Places,
+  Text,
+  Within,
+} from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import type { Corners4 } from '../trackers/index.js';
 import { LayerBase, LayerOutline, PickedRange } from './base.js';

@@ -8,7 +8,21 @@ import {
   type SoftShape,
   type SoftTrack,
 } from '@lurn/core';
-import { Corners, Faces, Flag, FourCorners, Frame, Id, ListOf, Of, OneOf, Optional, Text, Whole, Within } from '../checks.js';
+import {
+  Corners,
+  Faces,
+  Flag,
+  FourCorners,
+  Frame,
+  Id,
+  ListOf,
+  Of,
+  OneOf,
+  Optional,
+  Text,
+  Whole,
+  Within,
+} from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
 import { quadOf, SurfaceShape, type Corners4 } from './surface.js';

@@ -1,5 +1,18 @@
 import type { Allow, Channel, Eye, Join, LowMatch, Refresh, Role, SpotSettings } from '@lurn/core';
-import { Flag, Frame, Id, IdOrEmpty, ListOf, Of, OneOf, OrNull, Text, Whole, WholePair, Within } from '../checks.js';
+import {
+  Flag,
+  Frame,
+  Id,
+  IdOrEmpty,
+  ListOf,
+  Of,
+  OneOf,
+  OrNull,
+  Text,
+  Whole,
+  WholePair,
+  Within,
+} from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 
 /** Colours that trackers are drawn in: so many that people can tell apart. */

@@ -1,5 +1,18 @@
 import type { Area, AreaKey, AreaKind, Eye, Quad, SurfaceAllow, SurfaceSettings } from '@lurn/core';
-import { Flag, FourCorners, Frame, Id, Ids, ListOf, Of, OneOf, Text, Whole, WholePair, Within } from '../checks.js';
+import {
+  Flag,
+  FourCorners,
+  Frame,
+  Id,
+  Ids,
+  ListOf,
+  Of,
+  OneOf,
+  Text,
+  Whole,
+  WholePair,
+  Within,
+} from '../checks.js';
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';

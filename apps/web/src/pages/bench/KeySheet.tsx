@@ -48,7 +48,13 @@ export function KeySheet({ actions }: { readonly actions: readonly Action[] }) {
 
   return (
     <dialog open className="modal" aria-label="Keys" onClick={close}>
-      <div className="modal-box max-w-5xl bg-base-200 p-4" onClick={(e) => e.stopPropagation()}>
+      {/* It has the focus itself, so that it opens at its top. */}
+      <div
+        className="modal-box max-w-5xl bg-base-200 p-4 outline-none"
+        tabIndex={-1}
+        ref={focused}
+        onClick={(e) => e.stopPropagation()}
+      >
         <div className="columns-3 gap-6">
           {groups.map((group) => (
             <section key={group} className="mb-3 break-inside-avoid">
@@ -107,7 +113,7 @@ export function KeySheet({ actions }: { readonly actions: readonly Action[] }) {
           >
             All keys as they were first
           </button>
-          <button type="button" className="btn btn-sm" autoFocus onClick={close}>
+          <button type="button" className="btn btn-sm" onClick={close}>
             Close
           </button>
         </div>
@@ -115,6 +121,8 @@ export function KeySheet({ actions }: { readonly actions: readonly Action[] }) {
     </dialog>
   );
 }
+
+const focused = (element: HTMLElement | null) => element?.focus({ preventScroll: true });
 
 function nameOf(changes: Parameters<typeof chordsOf>[0], id: ActionId): string {
   return chordsOf(changes, id).map(printed).join(', ') || '–';

@@ -6,6 +6,7 @@ import type { ClipSummary } from '@lurn/model';
 import { IconButton } from '../../components/Tip';
 import { api, messageOf, thumbnailUrl } from '../../lib/api';
 import { bytes, pixels, plural, rate, seconds, timeCode } from '../../lib/format';
+import { TRACKERS } from '../../lib/words';
 import { deleteClips } from './delete-clips';
 
 interface CardProps {
@@ -135,8 +136,11 @@ function Reading({ clip: { status, progress, expected, secondsLeft } }: { readon
 function workOf({ work, renders, made }: ClipSummary): string {
   const done = renders.filter((r) => r.status === 'done').length;
   if (done > 0) return plural(done, 'file');
-  if (work.trackedFrames > 1) return `${plural(work.spots, 'spot')}, ${work.trackedFrames} frames tracked`;
-  if (work.spots > 0) return plural(work.spots, 'spot');
+  const marked = Object.entries(work.trackers)
+    .map(([kind, n]) => plural(n, TRACKERS[kind as keyof typeof TRACKERS]))
+    .join(', ');
+  if (work.trackedFrames > 1) return `${marked}, ${work.trackedFrames} frames tracked`;
+  if (marked) return marked;
   const running = renders.some((r) => r.status === 'running' || r.status === 'waiting');
   if (running) return 'rendering';
   const first = made?.scene?.first;

@@ -28,7 +28,7 @@ const clip = (i: number, more: Partial<ClipSummary> = {}): ClipSummary =>
     info: { width: 1280, height: 720, fps: 25, frames: 100, duration: 4, audio: null, warning: null },
     ...{
       renders: [],
-      work: { spots: 0, trackedFrames: 0 },
+      work: { trackers: {}, trackedFrames: 0 },
       progress: 0,
       expected: null,
       secondsLeft: null,
@@ -161,4 +161,13 @@ describe('a selection', () => {
     act(() => result.current.toggle('b', false));
     expect(result.current.size).toBe(0);
   });
+});
+
+it('a card tells what is marked in a clip by what it is', async () => {
+  await open([
+    clip(1, { work: { trackers: { spot: 2, surface: 1 }, trackedFrames: 40 } }),
+    clip(2, { work: { trackers: { soft: 1 }, trackedFrames: 1 } }),
+  ]);
+  expect(screen.getByText('2 spots, 1 flat surface, 40 frames tracked')).toBeDefined();
+  expect(screen.getByText('1 soft surface')).toBeDefined();
 });

@@ -5,6 +5,8 @@ export interface PlayheadSlice {
   readonly frame: number;
   /** The frame that the picture shows; it may lag behind `frame`. */
   readonly shown: number;
+  /** A picture of the clip has been shown: until then a small one stands for it. */
+  readonly pictured: boolean;
   /** Other frames that the picture is made of are still being read. */
   readonly waiting: boolean;
   /** The frame that is waited for because its part of the clip is still being copied; null when none is. */
@@ -20,6 +22,7 @@ export interface PlayheadSlice {
 export const BLANK_PLAYHEAD = {
   frame: 0,
   shown: 0,
+  pictured: false,
   waiting: false,
   awaited: null,
   reducedTo: null,

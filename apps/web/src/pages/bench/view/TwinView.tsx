@@ -2,7 +2,6 @@ import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { apply, invert, sampleAt } from '@lurn/core';
 import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
-import { seconds } from '../../../lib/format';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
 import { removeCorner } from '../../../state/areas';
 import { removeOutlineCorner as removeLayerCorner } from '../../../state/layer-outlines';
@@ -12,6 +11,7 @@ import { mayMark } from '../stations';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
 import { Hand, hintOf, type Target } from '../tools';
+import { Awaited, FirstLook } from './FirstLook';
 import { Magnifier } from './Magnifier';
 import { PaneMarks } from './PaneMarks';
 import { rememberPointer } from './pointer-place';
@@ -62,12 +62,13 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       'station',
       'playing',
     );
-  const { tool, eyeView, waiting, reducedTo, bare } = useBenchParts(
+  const { tool, eyeView, waiting, reducedTo, bare, pictured } = useBenchParts(
     'tool',
     'eyeView',
     'waiting',
     'reducedTo',
     'bare',
+    'pictured',
   );
   const document = useShot((s) => s.state.document);
   const hand = useHand();
@@ -168,10 +169,10 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       }}
       onContextMenu={(e) => e.preventDefault()}
     >
+      <FirstLook panes={panes} />
       <svg className="absolute inset-0 h-full w-full" aria-hidden="true">
-        {panes.map((pane) => (
-          <PaneMarks key={pane.kind} pane={pane} />
-        ))}
+        {/* Marks belong to the picture that is seen: before there is one there are none. */}
+        {pictured && panes.map((pane) => <PaneMarks key={pane.kind} pane={pane} />)}
         {layout === 'wipe' && (
           <line
             x1={wipe * size.width}
@@ -227,24 +228,6 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
 function isOutlined(id: string): boolean {
   const layer = selectedLayer();
   return layer?.id === id && !('corners' in layer);
-}
-
-/** Says what is waited for while a part of the clip is not there yet. */
-function Awaited() {
-  const { awaited, frame, clip, info } = useBenchParts('awaited', 'frame', 'clip', 'info');
-  if (awaited === null || awaited !== frame) return null;
-  return (
-    <p
-      className="pointer-events-none absolute top-1/2 left-1/2 max-w-[90%] -translate-x-1/2 -translate-y-1/2 rounded-sm bg-black/75 px-3 py-2 text-center text-[#e8e2d4]"
-      role="status"
-    >
-      Frame <span className="num">{frame}</span> is being copied for this browser, and is next.
-      <span className="num block text-xs">
-        {clip.there} of {info.frames} frames are there
-        {clip.secondsLeft !== null && `, ${seconds(clip.secondsLeft)} left`}
-      </span>
-    </p>
-  );
 }
 
 /** The tool in the hand for as long as the view is there. */

@@ -58,9 +58,9 @@ export function usePicture(
     const api = Comlink.wrap<PictureApi>(worker);
     const { colour, height: lines } = bench().info;
     const onShown = Comlink.proxy(({ frame, waiting, reduced }: Shown) => {
-      const now = { shown: frame, waiting, reducedTo: reduced, awaited: null };
+      const now = { shown: frame, pictured: true, waiting, reducedTo: reduced, awaited: null };
       const before = bench();
-      const same = before.reducedTo?.height === reduced?.height && before.awaited === null;
+      const same = before.pictured && before.reducedTo?.height === reduced?.height && before.awaited === null;
       if (!same || before.shown !== frame || before.waiting !== waiting) setBench(now);
     });
     const onWaiting = Comlink.proxy((awaited: number) => setBench({ awaited }));
