@@ -6,7 +6,7 @@ import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
 import { zipSync } from 'fflate';
 import { ffmpegPath, FileFrames, turnedBy } from '@lurn/engine';
-import { openHarness } from './harness/open.js';
+import { sharedHarness } from './harness/open.js';
 import { summarise, type FrameSummary, type Harness } from './harness/page.js';
 import { TestServer } from './server.js';
 
@@ -267,13 +267,14 @@ test.afterAll(async () => {
   await server.stop();
   await rm(folder, { recursive: true, force: true });
 });
+const page = sharedHarness(() => server.url);
 
 function apart(a: FrameSummary, b: FrameSummary): number {
   return Math.max(...a.blocks.map((v, i) => Math.abs(v - b.blocks[i])));
 }
 
 for (const kind of [...kinds, ...awkward]) {
-  test(`every frame of ${kind.name} is the same in the browser and with ffmpeg`, async ({ page }) => {
+  test(`every frame of ${kind.name} is the same in the browser and with ffmpeg`, async () => {
     const path = join(folder, kind.name);
     const made = await kind.make(path, folder);
     if (made.length > 0) await run(await ffmpegPath(), ['-y', '-v', 'error', ...made]);
@@ -294,8 +295,6 @@ for (const kind of [...kinds, ...awkward]) {
     const truth: FrameSummary[] = [];
     for (let i = 0; i < info.frames; i++) truth.push(summarise(await luma.luma(i)));
     luma.close();
-
-    await openHarness(page, server.url);
     const { width, height, turns } = info;
     const file = {
       url: `${server.url}/api/clips/${clip.id}/${clip.usesCopy ? 'copy' : 'file'}`,
@@ -304,7 +303,7 @@ for (const kind of [...kinds, ...awkward]) {
     const forwards = times.map((_, i) => i);
     // Forwards, then backwards and in leaps: the picture must not depend on how it was reached.
     const order = [...forwards, ...[...forwards].reverse(), ...forwards.map((i) => (i * 17) % info.frames)];
-    const seen = await page.evaluate(([f, o]) => harness.frames(f, o), [file, order] as const);
+    const seen = await page().evaluate(([f, o]) => harness.frames(f, o), [file, order] as const);
     order.forEach((frame, k) => {
       if (kind.direct) expect(seen[k].hash, `frame ${frame}, read as number ${k}`).toBe(truth[frame].hash);
       const own = apart(seen[k], truth[frame]);
@@ -316,12 +315,11 @@ for (const kind of [...kinds, ...awkward]) {
   });
 }
 
-test('a frame that is not there is refused in words', async ({ page }) => {
+test('a frame that is not there is refused in words', async () => {
   const clip = (await server.clips())[0];
   const { times } = (await (await fetch(`${server.url}/api/clips/${clip.id}/times`)).json()) as {
     times: number[];
   };
-  await openHarness(page, server.url);
   const file = {
     url: `${server.url}/api/clips/${clip.id}/file`,
     times,
@@ -330,6 +328,6 @@ test('a frame that is not there is refused in words', async ({ page }) => {
     turns: 0 as const,
     ...{ usesCopy: clip.usesCopy, part: clip.made?.copy?.part },
   };
-  const message = await page.evaluate((f) => harness.frames(f, [1e9]).catch((e: Error) => e.message), file);
+  const message = await page().evaluate((f) => harness.frames(f, [1e9]).catch((e: Error) => e.message), file);
   expect(message).toContain('no frame 1000000000');
 });

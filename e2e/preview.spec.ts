@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import {
   borrowPlane,
   chromaWarp,
@@ -17,7 +17,7 @@ import {
   type EdgeMode,
   type Warp,
 } from '@lurn/core';
-import { openHarness } from './harness/open.js';
+import { sharedHarness } from './harness/open.js';
 import type { Harness, SentWarp } from './harness/page.js';
 import { TestServer } from './server.js';
 
@@ -30,10 +30,10 @@ test.beforeAll(async () => {
   server = await TestServer.start();
 });
 test.afterAll(() => server.stop());
+const page = sharedHarness(() => server.url);
 
-test('the kernels run in the page', async ({ page }) => {
-  await openHarness(page, server.url);
-  expect(await page.evaluate(() => harness.kernelsMissing())).toBeNull();
+test('the kernels run in the page', async () => {
+  expect(await page().evaluate(() => harness.kernelsMissing())).toBeNull();
 });
 
 const [W, H] = [192, 128];
@@ -81,14 +81,14 @@ interface Given {
   readonly toLuma: Warp;
 }
 
-function drawnBy(page: Page, pictures: readonly Given[], mode: EdgeMode): Promise<number[]> {
+function drawnBy(pictures: readonly Given[], mode: EdgeMode): Promise<number[]> {
   const plain = pictures.map(({ y, u, v, toLuma }) => ({
     y: [...y],
     u: [...u],
     v: [...v],
     toLuma: sent(toLuma),
   }));
-  return page.evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
+  return page().evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
     plain,
     [W, H],
     mode,
@@ -99,13 +99,12 @@ const grey = (n: number) => new Uint8Array(n).fill(128);
 const chromaless = { u: grey((W * H) / 4), v: grey((W * H) / 4) };
 
 for (const mode of ['stretched', 'mirrored'] as const) {
-  test(`preview and render agree on ${mode} edges`, async ({ page }) => {
+  test(`preview and render agree on ${mode} edges`, async () => {
     const y = madeUp(W, H, 0);
     const toLuma = m(
       composeSimilarity({ x: -31, y: 22, rotation: 0.06, logScale: 0.12 }, { x: W / 2, y: H / 2 }),
     );
-    await openHarness(page, server.url);
-    const drawn = await drawnBy(page, [{ y, ...chromaless, toLuma }], mode);
+    const drawn = await drawnBy([{ y, ...chromaless, toLuma }], mode);
     const luma = createPlane(W, H);
     warpPlane(planeOver(y, W, H), luma, toLuma, mode);
     const off = [...luma.data].map((value, i) => Math.abs(value - drawn[4 * i]));
@@ -115,11 +114,10 @@ for (const mode of ['stretched', 'mirrored'] as const) {
   });
 }
 
-test('preview and render agree on edges borrowed from two frames', async ({ page }) => {
+test('preview and render agree on edges borrowed from two frames', async () => {
   const moved = [translation(-30, 12), translation(26, 6), translation(-8, -34)].map(m);
   const pictures = moved.map((toLuma, k) => ({ y: madeUp(W, H, k), ...chromaless, toLuma }));
-  await openHarness(page, server.url);
-  const drawn = await drawnBy(page, pictures, 'borrowed');
+  const drawn = await drawnBy(pictures, 'borrowed');
   const luma = createPlane(W, H);
   const sheets = pictures.map(({ y, toLuma }) => ({
     plane: planeOver(y, W, H),
@@ -142,9 +140,7 @@ for (const [mode, warp] of [
   ['colour', 'a homography'],
   ['colour', 'a mesh'],
 ] as const) {
-  test(`without a graphics card the draft of ${warp} lies where the exact picture lies, with ${mode} edges`, async ({
-    page,
-  }) => {
+  test(`without a graphics card the draft of ${warp} lies where the exact picture lies, with ${mode} edges`, async () => {
     // Smooth, so that a difference is one of place or colour and not of the kernel.
     const waves = (width: number, height: number, phase: number) =>
       Array.from({ length: width * height }, (_, i) =>
@@ -153,9 +149,8 @@ for (const [mode, warp] of [
         ),
       );
     const planes = { y: waves(W, H, 0), u: waves(W / 2, H / 2, 1), v: waves(W / 2, H / 2, 2) };
-    await openHarness(page, server.url);
     const seen = (draft: boolean) =>
-      page.evaluate(([p, w, size, edges, d]) => harness.shown(p, w, size, edges, d), [
+      page().evaluate(([p, w, size, edges, d]) => harness.shown(p, w, size, edges, d), [
         planes,
         sent(moves[warp]),
         [W, H],
@@ -172,7 +167,7 @@ for (const [mode, warp] of [
 }
 
 for (const transfer of ['smpte2084', 'arib-std-b67']) {
-  test(`${transfer} is shown as the tone map has it, drafted and exact`, async ({ page }) => {
+  test(`${transfer} is shown as the tone map has it, drafted and exact`, async () => {
     // Squares of eight samples, each of one colour: from black to the brightest, grey and not.
     const [across, down] = [W / 8, H / 8];
     const square = (i: number, width: number, side: number) =>
@@ -188,9 +183,8 @@ for (const transfer of ['smpte2084', 'arib-std-b67']) {
     const light = { space: 'bt2020nc', transfer, primaries: 'bt2020' };
     const map = ToneMap.for(light)!;
     const coding = new PlaneCoding({ range: 'tv', space: 'bt2020nc' }, H);
-    await openHarness(page, server.url);
     for (const draft of [true, false]) {
-      const seen = await page.evaluate(([p, w, size, d, l]) => harness.shown(p, w, size, 'colour', d, l), [
+      const seen = await page().evaluate(([p, w, size, d, l]) => harness.shown(p, w, size, 'colour', d, l), [
         planes,
         sent(m([1, 0, 0, 0, 1, 0, 0, 0, 1])),
         [W, H],
@@ -216,12 +210,11 @@ for (const transfer of ['smpte2084', 'arib-std-b67']) {
 }
 
 for (const [name, outputToSource] of Object.entries(moves)) {
-  test(`preview and render agree on ${name}`, async ({ page }) => {
+  test(`preview and render agree on ${name}`, async () => {
     const y = madeUp(W, H, 0);
     const u = madeUp(W / 2, H / 2, 1);
     const v = madeUp(W / 2, H / 2, 2);
-    await openHarness(page, server.url);
-    const drawn = await drawnBy(page, [{ y, u, v, toLuma: outputToSource }], 'colour');
+    const drawn = await drawnBy([{ y, u, v, toLuma: outputToSource }], 'colour');
     const luma = createPlane(W, H);
     warpPlane(planeOver(y, W, H), luma, outputToSource, 16);
     let worst = 0;

@@ -1,8 +1,19 @@
 import { fileURLToPath } from 'node:url';
-import type { Page } from '@playwright/test';
+import { test, type Page } from '@playwright/test';
 import { build } from 'esbuild';
 
 let bundle: Promise<string> | null = null;
+
+/** A page with the harness in it for all tests of a file. @param url  of the server, once it is up */
+export function sharedHarness(url: () => string): () => Page {
+  let page: Page;
+  test.beforeAll(async ({ browser }) => {
+    page = await browser.newPage();
+    await openHarness(page, url());
+  });
+  test.afterAll(() => page.close());
+  return () => page;
+}
 
 /** Opens an empty page of the server with the harness in it; same origin, so that clips can be fetched. */
 export async function openHarness(page: Page, url: string): Promise<void> {

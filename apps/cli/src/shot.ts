@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
@@ -12,6 +13,8 @@ import {
   SHOT_JSON,
   solvedSpots,
   solvedSurfaces,
+  isHash,
+  isOfShot,
   type ShotState,
 } from '@lurn/model';
 import { strFromU8, unzipSync } from 'fflate';
@@ -106,26 +109,37 @@ async function openShot(path: string): Promise<OpenShot> {
     const folder = join(dirname(resolve(path)), ASSETS_FOLDER);
     const assets = async (hash: string) => {
       const file = join(folder, hash);
-      return (await stat(file).catch(() => null))?.isFile() ? file : null;
+      if (!(await stat(file).catch(() => null))?.isFile()) return null;
+      demandContent(hash, await readFile(file));
+      return file;
     };
     return { text: bytes.toString('utf8'), assets, close: async () => undefined };
   }
   return unzipped(path, bytes);
 }
 
+/** @throws LurnError `bad-shot-file` where a file of a layer is another than its hash says */
+function demandContent(hash: string, bytes: Uint8Array): void {
+  if (createHash('sha256').update(bytes).digest('hex') === hash) return;
+  throw new LurnError('bad-shot-file', `${ASSETS_FOLDER}${hash} is another file than its name says: its SHA-256 differs.`); // prettier-ignore
+}
+
 async function unzipped(path: string, bytes: Buffer): Promise<OpenShot> {
   let files: Record<string, Uint8Array>;
   try {
-    files = unzipSync(bytes);
-  } catch {
+    // Only what belongs to a shot is unpacked, and no more of it than a shot has.
+    files = unzipSync(bytes, { filter: ({ name, originalSize }) => isOfShot(name, originalSize) });
+  } catch (error) {
+    if (error instanceof LurnError) throw error;
     throw new LurnError('bad-shot-file', `${path} is a broken zip. Save the shot as a file again.`);
   }
   if (!files[SHOT_JSON]) throw new LurnError('bad-shot-file', `${path} has no ${SHOT_JSON} in it.`);
   const folder = await mkdtemp(join(tmpdir(), 'lurn-shot-'));
   const assets = async (hash: string) => {
     // By its hash alone: names in the zip lead nowhere else.
-    const file = /^[0-9a-f]{64}$/.test(hash) ? files[ASSETS_FOLDER + hash] : undefined;
+    const file = isHash(hash) ? files[ASSETS_FOLDER + hash] : undefined;
     if (!file) return null;
+    demandContent(hash, file);
     const place = join(folder, hash);
     await writeFile(place, file);
     return place;

@@ -1,7 +1,6 @@
 import { getEventListeners } from 'node:events';
 import { copyFile, mkdir, readFile, readdir, rename, utimes, writeFile } from 'node:fs/promises';
 import { csvParse } from 'd3-dsv';
-import type { Surroundings } from './surroundings.js';
 import { watchCommand } from './watch.js';
 import { at, clearUp, lurn, setOut } from './testing/try-out.js';
 

@@ -1,6 +1,6 @@
 import 'reflect-metadata';
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
+import { extname, join } from 'node:path';
 import { ValidationPipe } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
@@ -109,7 +109,9 @@ function servePage(app: NestExpressApplication, root: string): void {
   app.use(serveStatic(root, { index: false, maxAge: '1h' }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     const reads = request.method === 'GET' || request.method === 'HEAD';
-    const wantsPage = reads && !request.path.startsWith('/api') && request.accepts('html');
+    // A file that is not there is no page of ours.
+    const isPage = !request.path.startsWith('/api') && extname(request.path) === '';
+    const wantsPage = reads && isPage && request.accepts('html');
     if (wantsPage) response.sendFile(page, { headers: { 'Cache-Control': 'no-cache' }, dotfiles: 'allow' });
     else next();
   });

@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { LurnError } from '@lurn/core';
 import { createApp } from './app.js';
 import { Clips } from './clips/clips.js';
+import { fullDisk, isFullDisk } from './common/full-disk.js';
 import { Settings } from './common/settings.js';
 
 /** Starts the server; with LURN_DEMO a folder of clips is brought in on the first start. */
@@ -20,8 +21,8 @@ function cannotStart(error: unknown): never {
   process.stderr.write(
     busy
       ? `Port ${settings.port} is taken: Lurn may be running already. Stop it, or set LURN_PORT.\n`
-      : error instanceof LurnError
-        ? `${error.message}\n`
+      : error instanceof LurnError || isFullDisk(error)
+        ? `${isFullDisk(error) ? fullDisk().message : (error as Error).message}\n`
         : `Lurn could not start: ${(error as Error).message}\n`,
   );
   process.exit(1);

@@ -126,6 +126,19 @@ describe('pictures', () => {
     expect(await readdir(join(clips.path, '..')).then((n) => n.includes('evil.png'))).toBe(false);
   });
 
+  it('of which one is cut off are refused by its name, and nothing is left', async () => {
+    await mkdir(clips.at('torn'));
+    for (const n of [1, 2, 3]) {
+      const bytes = await readFile(clips.at(`stills/view${n}.png`));
+      await writeFile(clips.at(`torn/view${n}.png`), n === 2 ? bytes.subarray(0, bytes.length / 3) : bytes);
+    }
+    await expect(made(clips.at('torn'), 'torn.mkv')).rejects.toMatchObject({
+      code: 'uneven-pictures',
+      message: expect.stringMatching(/^"view2.png" is broken or cut off/) as string,
+    });
+    expect((await readdir(clips.at('.'))).filter((name) => name.startsWith('torn.mkv'))).toEqual([]);
+  });
+
   it('of a zip that is cut off are told of', async () => {
     const zip = await readFile(await zipOf('whole.zip', { '1.png': 'stills/view1.png' }));
     await writeFile(clips.at('half.zip'), zip.subarray(0, 200));

@@ -9,7 +9,7 @@ import { streamOf } from './decode.js';
 import { partOf } from './part-file.js';
 import { probeFile } from './probe.js';
 import { isTelecined, untelecined } from './telecine.js';
-import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from './tools.js';
+import { asFile, ffmpegPath, LOCAL_ONLY, runTool, startTool } from './tools.js';
 
 export interface ConformRequest {
   /** A folder or a zip of pictures, or a clip. */
@@ -123,7 +123,14 @@ async function ofPictures(request: ConformRequest, folder: boolean): Promise<Con
       ],
       ...(sound ? [...LOCAL_ONLY, '-i', asFile(join(work, sound))] : []),
     ];
-    await encode(request, [...input, '-map', '0:v:0', ...(sound ? ['-map', '1:a:0', '-c:a', 'copy'] : [])]);
+    const written = await encode(request, [...input, '-map', '0:v:0', ...(sound ? ['-map', '1:a:0', '-c:a', 'copy'] : [])]); // prettier-ignore
+    if (written < pictures.length) {
+      await rm(out, { force: true });
+      const which = await firstBroken(
+        pictures.map((_, i) => join(work, `${String(i).padStart(6, '0')}${kind}`)),
+      );
+      throw new LurnError('uneven-pictures', `"${basename(pictures[which])}" is broken or cut off: its picture cannot be decoded. Export it again.`); // prettier-ignore
+    }
     const assumed = request.rate === null ? ', as nothing said otherwise' : '';
     return {
       note: `${pictures.length} pictures at ${rate} a second${assumed}${sound ? ', with their sound' : ''}.`,
@@ -133,7 +140,11 @@ async function ofPictures(request: ConformRequest, folder: boolean): Promise<Con
   }
 }
 
-async function encode({ out, signal, onProgress }: ConformRequest, input: readonly string[]): Promise<void> {
+/** @returns the number of pictures that were written */
+async function encode(
+  { out, signal, onProgress }: ConformRequest,
+  input: readonly string[],
+): Promise<number> {
   const grown = partOf(out);
   const coding = ['-c:v', 'ffv1', '-level', '3', '-g', '1', '-slices', '4', '-slicecrc', '1'];
   const args = [
@@ -152,12 +163,14 @@ async function encode({ out, signal, onProgress }: ConformRequest, input: readon
   try {
     const tool = await startTool(ffmpegPath(), args, signal);
     tool.child.stdin!.end();
+    let frames = 0;
     tool.child.stdout!.setEncoding('utf8').on('data', (text: string) => {
       const frame = /frame=(\d+)\s[^]*$/.exec(text);
-      if (frame) onProgress?.(Number(frame[1]));
+      if (frame) onProgress?.((frames = Number(frame[1])));
     });
     await tool.succeed('conform-failed', 'Conforming the clip');
     await rename(grown, out);
+    return frames;
   } finally {
     await rm(grown, { force: true });
   }
@@ -176,6 +189,16 @@ async function linked(folder: string, work: string): Promise<string[]> {
       copyFile(join(folder, name), join(work, name)),
     );
   return names;
+}
+
+/** The place in the list of the first picture that cannot be decoded whole; 0 where all seem fine. */
+async function firstBroken(files: readonly string[]): Promise<number> {
+  for (const [i, file] of files.entries()) {
+    const args = ['-v', 'error', '-xerror', '-i', asFile(file.replaceAll('%', '%%')), '-f', 'null', '-'];
+    const { status, stderr } = await runTool(ffmpegPath(), args, { seconds: 60 });
+    if (status !== 0 || stderr.trim() !== '') return i;
+  }
+  return 0;
 }
 
 /** Pictures of one size and kind. @throws LurnError `uneven-pictures` that names the first other one */

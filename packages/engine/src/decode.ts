@@ -165,7 +165,8 @@ export class FileFrames implements FrameSource {
     private readonly colour = false,
   ) {
     const size = colour ? planarSize(info.width, info.height) : info.width * info.height;
-    this.most = Math.max(2, Math.floor(KEPT_BYTES / size));
+    // The cache takes room for as many as it may keep from the start.
+    this.most = Math.max(2, Math.min(info.frames, Math.floor(KEPT_BYTES / size)));
     this.kept = new LRUCache({ max: this.most });
   }
 

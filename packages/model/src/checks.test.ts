@@ -28,6 +28,15 @@ describe('ids', () => {
   });
 });
 
+describe('texts', () => {
+  it('have no half of a character alone in them', () => {
+    const spot = { ...withSpot('s-1').trackers[0], minConfidence: 0.5, name: 'a\ud800b' };
+    expect(() => parseDocument({ ...blank, trackers: [spot] }, CLIP)).toThrow(/name must be a text/);
+    const whole = { ...spot, name: 'a\ud83d\ude80b' };
+    expect(parseDocument({ ...blank, trackers: [whole] }, CLIP).trackers[0].name).toBe('a\ud83d\ude80b');
+  });
+});
+
 describe('hashes', () => {
   it.each(['../../../x.png', 'F'.repeat(64), 'f'.repeat(63)])('%j is none', (hash) => {
     const asset = { hash, name: 'x.png', width: 4, height: 4, bytes: 9, frames: 1, fps: 0, vector: false };

@@ -75,11 +75,16 @@ export function WholePair(range: Range): PropertyDecorator {
   );
 }
 
+/** True for a text that can be written as UTF-8: no half of a character stands alone in it. */
+function isText(value: unknown, most: number): value is string {
+  return typeof value === 'string' && value.length <= most && !/\p{Surrogate}/u.test(value);
+}
+
 /** A text of at least one character that is no blank. */
 export function Text(most: number): PropertyDecorator {
   return check(
     'text',
-    (v) => typeof v === 'string' && v.trim() !== '' && v.length <= most,
+    (v) => isText(v, most) && v.trim() !== '',
     () => `must be a text of 1 to ${most} characters`,
   );
 }
@@ -88,7 +93,7 @@ export function Text(most: number): PropertyDecorator {
 export function Label(most: number): PropertyDecorator {
   return check(
     'label',
-    (v) => typeof v === 'string' && v.length <= most,
+    (v) => isText(v, most),
     () => `must be a text of at most ${most} characters`,
   );
 }

@@ -1,6 +1,8 @@
 import { fromJson, LurnError, measuredEnd, toJson, type Measured, type MeasuredJson } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import type { ShotState } from './document.js';
+import { isHash } from './checks.js';
+import { LIMITS } from './limits.js';
 import { parseDocument } from './parse.js';
 
 /**
@@ -13,6 +15,23 @@ export const ASSETS_FOLDER = 'assets/';
 
 /** The present shape of SHOT.json. The document in it has a version of its own. */
 const VERSION = 1;
+
+/** Bytes that SHOT.json, and a file of a layer, have at the most. */
+const [MOST_TEXT, MOST_ASSET] = [200e6, LIMITS.assetBytes];
+
+/**
+ * Whether an entry of a zip belongs to a shot: others are left where they are.
+ *
+ * @throws LurnError `bad-shot-file` where it says that it is larger than such files are
+ */
+export function isOfShot(name: string, bytes: number): boolean {
+  const isAsset = name.startsWith(ASSETS_FOLDER) && isHash(name.slice(ASSETS_FOLDER.length));
+  if (name !== SHOT_JSON && !isAsset) return false;
+  const most = isAsset ? MOST_ASSET : MOST_TEXT;
+  if (bytes > most)
+    throw bad(`${name} would have ${Math.round(bytes / 1e6)} MB, and ${most / 1e6} MB are the most`);
+  return true;
+}
 
 /** The text of SHOT.json. */
 export function shotFile(state: ShotState, name: string, info: ClipInfo): string {

@@ -2,12 +2,13 @@ import { createHash, randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { access, mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { extname, join } from 'node:path';
-import { Injectable, type OnApplicationBootstrap } from '@nestjs/common';
+import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import { makeSound } from '@lurn/engine';
 import type { ClipInfo } from '@lurn/model';
 import { desc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
+import { whenThereIsRoom } from '../common/full-disk.js';
 import { missingFile } from '../common/send-file.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
@@ -31,6 +32,7 @@ const KEEP_DELETED_MS = 7 * 24 * 3600 * 1000;
 /** Clips: taken in, kept, deleted with a way back. */
 @Injectable()
 export class Clips implements OnApplicationBootstrap {
+  private readonly log = new Logger('Clips');
   /** Called with each clip that is to be read. */
   onQueued: ((id: string) => void) | null = null;
 
@@ -41,7 +43,11 @@ export class Clips implements OnApplicationBootstrap {
     private readonly jobs: JobRunner,
   ) {}
 
-  async onApplicationBootstrap(): Promise<void> {
+  onApplicationBootstrap(): Promise<void> {
+    return whenThereIsRoom(this.log, () => this.takeUp());
+  }
+
+  private async takeUp(): Promise<void> {
     await this.purge();
     const unfinished = await this.database.read.query.clips.findMany({
       columns: { id: true },
@@ -283,8 +289,13 @@ export class Clips implements OnApplicationBootstrap {
   }
 }
 
-const notReady = ({ name }: ClipRow) =>
-  new LurnError('not-ready', `"${name}" is still being read. Try again when it is ready.`);
+const notReady = ({ name, status, error }: ClipRow) =>
+  new LurnError(
+    'not-ready',
+    status === 'failed'
+      ? `"${name}" could not be read: ${error?.message ?? 'bring it in again.'}`
+      : `"${name}" is still being read. Try again when it is ready.`,
+  );
 
 /** A file's name as it is shown: no folders, no control characters, no extension, never empty or endless. */
 export function displayName(name: string): string {

@@ -5,7 +5,7 @@ import { LurnError } from '@lurn/core';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
 import type { Request, Response } from 'express';
-import { fullDisk, isFullDisk } from '../common/full-disk.js';
+import { demandRoom, fullDisk, isFullDisk } from '../common/full-disk.js';
 import { ownOrigins } from '../common/own-origin.js';
 import { Settings } from '../common/settings.js';
 import { Assets } from '../assets/assets.js';
@@ -40,6 +40,11 @@ export class Uploads implements OnApplicationBootstrap {
             'empty-file',
             `"${upload.metadata?.filename ?? 'The file'}" is empty (0 bytes).`,
           );
+        await demandRoom(settings.uploads, upload.size ?? 0, upload.metadata?.filename ?? 'The file').catch(
+          (error: LurnError) => {
+            throw refusal(507, error.code, error.message);
+          },
+        );
         return {};
       },
       onUploadFinish: async (_request, upload) => {
@@ -60,8 +65,11 @@ export class Uploads implements OnApplicationBootstrap {
           throw refusal(known.code === 'fault' ? 500 : 400, known.code, known.message);
         }
       },
-      onResponseError: (_request, error) => {
-        return isFullDisk(error) ? refusal(507, 'disk-full', fullDisk().message) : undefined;
+      onResponseError: async (request, error) => {
+        if (!isFullDisk(error)) return undefined;
+        // What there is no room for takes none of what saving needs.
+        await this.drop(new URL(request.url).pathname.split('/').pop() ?? '');
+        return refusal(507, 'disk-full', fullDisk().message);
       },
     });
   }
@@ -80,6 +88,13 @@ export class Uploads implements OnApplicationBootstrap {
         this.log.error(error);
       }
     }
+  }
+
+  /** Removes what has come of an upload. */
+  private async drop(id: string): Promise<void> {
+    if (!/^[\w-]+$/.test(id)) return;
+    for (const ending of ['', '.json'])
+      await rm(join(this.settings.uploads, id + ending), { force: true }).catch(() => undefined);
   }
 
   private async takeClip(path: string, filename: string) {
@@ -101,7 +116,7 @@ export class Uploads implements OnApplicationBootstrap {
         await rm(`${path}.json`, { force: true });
         return;
       }
-      if (Date.now() - mtimeMs < KEEP_MS) return;
+      if (Date.now() - mtimeMs < KEEP_MS && size > 0) return;
     }
     await rm(path, { force: true });
     await rm(`${path}.json`, { force: true });

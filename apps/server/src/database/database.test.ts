@@ -75,7 +75,9 @@ describe('a file of the first version', () => {
       const [clip] = (await server.call('GET', '/clips')).body as unknown as Record<string, unknown>[];
       expect(clip).toMatchObject({ id: 'c', name: 'valley', status: 'ready', shakiness: 3.5 });
       expect(clip.renders).toMatchObject([{ id: 'r', status: 'done', zoom: 1.1, bytes: 99 }]);
-      expect(clip.work).toMatchObject({ trackers: { spot: (fixture('version-3').spots as unknown[]).length } });
+      expect(clip.work).toMatchObject({
+        trackers: { spot: (fixture('version-3').spots as unknown[]).length },
+      });
       const { body } = await server.call('GET', '/clips/c/shot');
       expect(body).toMatchObject({ revision: 7, document: { version: 10 } });
       const before = fixture('tracks-version-3') as Record<string, { x: (number | null)[]; start: number }>;

@@ -5,6 +5,7 @@ import { Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
+import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
 import * as schema from './schema.js';
 
@@ -93,8 +94,9 @@ async function lockData(settings: Settings): Promise<Lock> {
   const client = createClient({ url: `file:${join(settings.data, 'lock.db')}`, timeout: 0 });
   try {
     return { client, held: await client.transaction('write') };
-  } catch {
+  } catch (error) {
     client.close();
+    if (isFullDisk(error)) throw fullDisk();
     throw new LurnError(
       'data-in-use',
       `Another Lurn works on ${settings.data} already. Stop that one, or give this one a LURN_DATA of its own.`,

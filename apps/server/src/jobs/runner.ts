@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { Injectable, Logger, type BeforeApplicationShutdown, type OnModuleInit } from '@nestjs/common';
-import { isFullDisk } from '../common/full-disk.js';
+import { isFullDisk, whenThereIsRoom } from '../common/full-disk.js';
 import type { JobKind } from '../database/schema.js';
 import { JobStore, type Job } from './job-store.js';
 
@@ -58,7 +58,7 @@ export class JobRunner implements OnModuleInit, BeforeApplicationShutdown {
 
   /** What a server left running that was killed waits again, before anything is claimed. */
   async onModuleInit(): Promise<void> {
-    await this.store.recover();
+    await whenThereIsRoom(this.log, () => this.store.recover());
   }
 
   handle(kind: JobKind, handler: JobHandler): void {

@@ -152,6 +152,13 @@ describe('several machines', () => {
   });
 });
 
+it('however many say that they are workers, no more are known than a house has', () => {
+  const beat = { name: 'x', threads: 1, doing: null, done: 0, error: null };
+  for (let i = 0; i < 300; i++) workers.heard({ ...beat, id: `made up ${i}` });
+  workers.heard({ ...beat, id: 'made up 299' });
+  expect(workers.summaries()).toHaveLength(64);
+});
+
 describe('the door', () => {
   const knock = (path: string, headers: Record<string, string> = {}, init: RequestInit = {}) =>
     fetch(`${url}${path}`, {

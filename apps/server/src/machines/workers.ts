@@ -5,6 +5,9 @@ import { Events } from '../events/events.js';
 /** A worker that was silent for so long is told as gone; after the second it is told no more. */
 const [GONE_MS, FORGOTTEN_MS] = [15_000, 3_600_000];
 
+/** Workers that are known at a time. */
+const MOST_KNOWN = 64;
+
 /** What a worker says of itself every few seconds. */
 export type Beat = Omit<WorkerSummary, 'silent' | 'gone'>;
 
@@ -17,8 +20,15 @@ export class Workers {
 
   heard(beat: Beat): void {
     const now = Date.now();
-    this.known.set(beat.id, { ...beat, seen: now, since: this.known.get(beat.id)?.since ?? now });
-    for (const [id, { seen }] of this.known) if (now - seen > FORGOTTEN_MS) this.known.delete(id);
+    const since = this.known.get(beat.id)?.since ?? now;
+    this.known.delete(beat.id); // the last heard of is the last in the map
+    this.known.set(beat.id, { ...beat, seen: now, since });
+    for (const [id, { seen }] of this.known) {
+      const many = this.known.size > MOST_KNOWN && now - seen > GONE_MS;
+      if (many || now - seen > FORGOTTEN_MS) this.known.delete(id);
+    }
+    // Beyond, those that were heard of longest ago are no machines of this house.
+    while (this.known.size > MOST_KNOWN) this.known.delete(this.known.keys().next().value!);
     this.events.emit({ kind: 'workers' });
   }
 

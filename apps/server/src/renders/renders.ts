@@ -26,7 +26,7 @@ import { desc, eq, inArray } from 'drizzle-orm';
 import { Assets } from '../assets/assets.js';
 import { Clips, type KnownClipRow } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
-import { fullDisk, isFullDisk } from '../common/full-disk.js';
+import { fullDisk, isFullDisk, whenThereIsRoom } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
 import { Database } from '../database/database.js';
 import { clips, renderInputs, renders, type RenderOrder, type RenderOrder1 } from '../database/schema.js';
@@ -73,7 +73,11 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     jobs.handle('render', this);
   }
 
-  async onApplicationBootstrap(): Promise<void> {
+  onApplicationBootstrap(): Promise<void> {
+    return whenThereIsRoom(this.log, () => this.takeUp());
+  }
+
+  private async takeUp(): Promise<void> {
     await sweepParts(join(this.settings.data, 'renders'));
     const unfinished = await this.database.read.query.renders.findMany({
       columns: { id: true },

@@ -1,5 +1,5 @@
 import { LurnError } from '@lurn/core';
-import { ASSETS_FOLDER, parseShotFile, SHOT_JSON, shotFile } from '@lurn/model';
+import { ASSETS_FOLDER, isOfShot, parseShotFile, SHOT_JSON, shotFile } from '@lurn/model';
 import { strFromU8, strToU8, unzip, zip, type AsyncZippable } from 'fflate';
 import { toast } from 'sonner';
 import { keepFile } from '../lib/keep-file';
@@ -56,11 +56,22 @@ async function unzipped(file: File): Promise<Record<string, Uint8Array>> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   // SHOT.json alone will do where nothing else belongs to it.
   if (bytes[0] === '{'.charCodeAt(0)) return { [SHOT_JSON]: bytes };
-  return new Promise((resolve, reject) =>
-    unzip(bytes, (error, data) =>
+  let fault: unknown = null;
+  const filter = ({ name, originalSize }: { name: string; originalSize: number }) => {
+    try {
+      return isOfShot(name, originalSize);
+    } catch (error) {
+      fault = error;
+      return false;
+    }
+  };
+  const files = await new Promise<Record<string, Uint8Array>>((resolve, reject) =>
+    unzip(bytes, { filter }, (error, data) =>
       error
         ? reject(new LurnError('bad-shot-file', `"${file.name}" is no shot, or a broken zip.`))
         : resolve(data),
     ),
   );
+  if (fault) throw fault as Error;
+  return files;
 }

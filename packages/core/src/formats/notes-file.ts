@@ -101,7 +101,7 @@ function readCues(text: string, clock: NotesClock): FileNote[] {
     const said = lines
       .slice(at + 1)
       .join(' ')
-      .replace(/<[^>]*>/g, '')
+      .replace(/<[^<>]*>/g, '')
       .trim();
     const [from, to] = [secondsOf(begins)!, secondsOf(ends)!];
     if (to < from) throw bad(`"${lines[at].trim().slice(0, 60)}" ends before it begins`);

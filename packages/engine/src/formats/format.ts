@@ -40,6 +40,8 @@ export interface Format {
   readonly planes: (info: ClipInfo) => SampleLayout;
   /** Options of the encoder. */
   readonly video: (info: ClipInfo, settings: FormatSettings) => readonly string[];
+  /** True where the encoder writes how colours are coded into every picture, as that picture tells it. */
+  readonly tagsPictures?: boolean;
   /** What is done to the pictures before they are encoded. */
   readonly filters?: (info: ClipInfo) => readonly string[];
   /** True for a quick look: it has a screen's colours, and HDR is shown as the page shows it. */

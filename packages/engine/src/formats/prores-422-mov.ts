@@ -10,6 +10,7 @@ const prores422 = (id: string, name: string, use: string, profile: string): Form
   video: () => ['-profile:v', profile, '-pix_fmt', 'yuv422p10le'],
   muxer: 'mov',
   muxing: ['-movflags', '+write_colr'],
+  tagsPictures: true,
   refuses: takesAll,
 });
 

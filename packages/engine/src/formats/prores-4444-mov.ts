@@ -11,5 +11,6 @@ export const prores4444Mov: Format = {
   video: () => ['-profile:v', '4444', '-pix_fmt', 'yuva444p10le', '-alpha_bits', '16'],
   muxer: 'mov',
   muxing: ['-movflags', '+write_colr'],
+  tagsPictures: true,
   refuses: steadyRateOnly('Transparency'),
 };

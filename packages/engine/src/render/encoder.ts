@@ -76,6 +76,7 @@ export class Encoder {
       ...(format.looks ? toRgb(info, 'rgb24') : []),
       ...(tone ? [tone] : []),
       ...(format.filters?.(info) ?? []),
+      ...(format.tagsPictures ? pictureTags(info) : []),
       `setsar=${sarOf(info, format.upright ?? false)}`,
     ];
     if (format.pictures) await mkdir(part);
@@ -145,20 +146,35 @@ export class Encoder {
   }
 }
 
+/** How colours are coded, as it is told: what was RGB is written as BT.709. */
+function tagsOf(info: ClipInfo): Pick<ClipInfo['colour'], 'range' | 'space' | 'transfer' | 'primaries'> {
+  return isRgb(info)
+    ? { range: info.colour.range, space: 'bt709', transfer: null, primaries: null }
+    : info.colour;
+}
+
 /** Options that tell how colours are coded, for encoders and for muxers. */
 export function colourTags(info: ClipInfo): string[] {
-  const { range, space, transfer, primaries, siting } = info.colour;
-  const rgb = isRgb(info);
+  const { siting } = info.colour;
+  const { range, space, transfer, primaries } = tagsOf(info);
   const tag = (name: string, value: string | null) => (value ? [name, value] : []);
   return [
     '-color_range',
     range,
-    ...tag('-colorspace', rgb ? 'bt709' : space),
-    ...tag('-color_trc', rgb ? null : transfer),
-    ...tag('-color_primaries', rgb ? null : primaries),
+    ...tag('-colorspace', space),
+    ...tag('-color_trc', transfer),
+    ...tag('-color_primaries', primaries),
     '-chroma_sample_location',
     siting,
   ];
+}
+
+/** The same as a filter that tells it of every picture: what comes as plain samples tells nothing. */
+function pictureTags(info: ClipInfo): string[] {
+  const { range, space, transfer, primaries } = tagsOf(info);
+  const tags = { range, colorspace: space, color_trc: transfer, color_primaries: primaries };
+  const told = Object.entries(tags).flatMap(([name, value]) => (value ? [`${name}=${value}`] : []));
+  return [`setparams=${told.join(':')}`];
 }
 
 /** The pixel aspect of the picture, as it is coded or upright, as a fraction. */

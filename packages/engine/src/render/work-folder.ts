@@ -5,7 +5,7 @@ import { LurnError } from '@lurn/core';
 import { sweepParts } from '../part-file.js';
 
 /** Changes whenever parts that were rendered before would no longer be those that are rendered now. */
-const VERSION = 1;
+const VERSION = 2;
 const KEY = 'key';
 
 /**

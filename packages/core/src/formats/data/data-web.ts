@@ -11,8 +11,12 @@ function clockOf(data: MovingData): { readonly seconds: number; readonly at: (fr
   return { seconds: plain(count / rateOf(data)), at: (frame) => plain((frame - from) / count) };
 }
 
+/** What XML cannot hold, however it is written (XML 1.0, 2.2). */
+// eslint-disable-next-line no-control-regex
+const NO_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
+
 const escaped = (text: string) =>
-  text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
+  text.replace(NO_XML, '').replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c]!);
 
 const pairs = (at: readonly Point[]) => at.map((p) => `${plain(p.x)},${plain(p.y)}`).join(' ');
 
@@ -87,6 +91,10 @@ function cueTime(seconds: number): string {
   return `${part(ms / 3_600_000, 2)}:${part((ms / 60_000) % 60, 2)}:${part((ms / 1000) % 60, 2)}.${part(ms % 1000, 3)}`;
 }
 
+/** JSON in which no arrow ends the cue. */
+const cueText = (told: ReadonlyMap<string, object>) =>
+  JSON.stringify(Object.fromEntries(told)).replaceAll('>', '\\u003e');
+
 /** Metadata cues, a frame each, with what is on it as JSON (WebVTT, W3C). */
 export const vttExport: DataExport = {
   ...{ id: 'vtt', name: 'WebVTT metadata', extension: 'vtt' },
@@ -94,19 +102,25 @@ export const vttExport: DataExport = {
   heeds: [],
   *files(data) {
     const length = 1 / rateOf(data);
-    const cues = new Map<number, { time: number; told: Record<string, object> }>();
-    for (const { name, frames } of data.things)
+    const cues = new Map<number, { time: number; told: Map<string, object> }>();
+    const names = new Set<string>();
+    for (const { name: given, frames } of data.things) {
+      let name = given;
+      for (let n = 2; names.has(name); n++) name = `${given} ${n}`;
+      names.add(name);
       for (const { frame, time, values } of frames) {
-        const cue = cues.get(frame) ?? { time, told: {} };
-        cue.told[name] = Object.fromEntries(PARTS[data.kind].map((part, k) => [part, (matricesOf(data.kind).length > 0 ? exact : plain)(values[k])]));
+        const cue = cues.get(frame) ?? { time, told: new Map<string, object>() };
+        const told = matricesOf(data.kind).length > 0 ? exact : plain;
+        cue.told.set(name, Object.fromEntries(PARTS[data.kind].map((part, k) => [part, told(values[k])])));
         cues.set(frame, cue);
       }
+    }
     const rows = [...cues].sort(([a], [b]) => a - b);
     const blocks = rows.map(([frame, { time, told }], k) => {
       // A cue lasts until the next frame's begins, whatever the rate does.
       const next = rows[k + 1];
       const end = next && next[0] === frame + 1 ? next[1].time : time + length;
-      return `${frame}\n${cueTime(time)} --> ${cueTime(end)}\n${JSON.stringify(told)}`;
+      return `${frame}\n${cueTime(time)} --> ${cueTime(end)}\n${cueText(told)}`;
     });
     yield { name: 'data.vtt', content: ['WEBVTT', ...blocks, ''].join('\n\n') };
   },

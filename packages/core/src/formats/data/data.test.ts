@@ -251,9 +251,17 @@ describe('files', () => {
     expect(vtt).toContain('00:00:00.200 --> 00:00:00.240');
   });
 
+  it('names neither end a WebVTT cue nor take the place of one another', () => {
+    const named = (name: string) => ({ ...spots().things[0], name });
+    const vtt = textOf({ ...spots(), things: ['a --> b', 'twin', 'twin', '__proto__'].map(named) }, 'vtt');
+    const [, cue] = /-->.*\n(.*)\n/.exec(vtt)!;
+    expect(cue).not.toContain('-->');
+    expect(Object.keys(JSON.parse(cue) as object)).toEqual(['a --> b', 'twin', 'twin 2', '__proto__']);
+  });
+
   it('names are safe in SVG', () => {
-    const data = { ...spots(), things: [{ ...spots().things[0], name: '<script>&' }] };
-    expect(textOf(data, 'svg')).toContain('&lt;script&gt;&amp;');
+    const data = { ...spots(), things: [{ ...spots().things[0], name: '<script>&\u0007' }] };
+    expect(textOf(data, 'svg')).toContain('<title>&lt;script&gt;&amp;</title>');
   });
 });
 
