@@ -24,6 +24,8 @@ const coreFolders = [
     'smooth',
     'track',
     'surface',
+    'soft',
+    'scene',
     'solve',
     'framing',
     'warp',

@@ -32,7 +32,8 @@ export class BenchDriver {
     await this.page.getByTitle(`Open ${name} on the Bench`).click();
     await expect(this.picture).toBeVisible();
     await this.shows(/frame \d+/);
-    await this.page.waitForTimeout(300);
+    // Seen, and what is known of its whole picture is there.
+    await expect(this.picture).toHaveAttribute('aria-busy', 'false');
     // A clip of which the whole picture is known opens where it is seen steadied.
     await this.key('1');
   }

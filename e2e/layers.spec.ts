@@ -76,8 +76,7 @@ test('a text, a concealed window, paint and a clone are made on the steadied pic
   await page.getByRole('textbox', { name: 'Text', exact: true }).blur();
   // Dragged in the steadied picture; one step of undo brings it back.
   const place = () => page.locator('[data-layer-name="Text 1"] path').first().getAttribute('d');
-  await page.waitForTimeout(600);
-  const before = await place();
+  const before = await unmoved(place);
   await drag(page, [await inSteadied(bench, 640, 360), await inSteadied(bench, 640, 600)]);
   expect(await place()).not.toBe(before);
   await bench.key('Control+z');
@@ -206,16 +205,14 @@ test('the gondola goes by a clean plate, a clip plays in the picture, and a colo
   await expect(bench.course('Mark')).toContainText('held', { timeout: 60_000 });
   await bench.key('6');
   await page.getByRole('button', { name: 'Both', exact: true }).click();
-  await page.waitForTimeout(1000);
   // On the cabin's red side, left of its number.
   const [nx, ny] = gondola.features.find((f) => f.name === 'number')!.positions[0];
   const side = await inSteadied(bench, nx - 60, ny - 22);
-  expect(await redness(page, side)).toBeGreaterThan(80);
+  await expect.poll(() => redness(page, side)).toBeGreaterThan(80);
   await page.getByRole('button', { name: 'Clean plate' }).click();
   await expect(page.getByRole('button', { name: 'Stop making the plate' })).toBeVisible();
   await expect(layersList(page)).toContainText(['Clean plate 1'], { timeout: 60_000 });
-  await page.waitForTimeout(1500);
-  expect(await redness(page, side)).toBeLessThan(30);
+  await expect.poll(() => redness(page, side)).toBeLessThan(30);
   // A film of its own goes on with the playhead.
   await page.getByLabel('Clip of another shot').selectOption({ label: 'sign' });
   await expect(layersList(page)).toContainText(['Clip 1', 'Clean plate 1']);
@@ -295,6 +292,18 @@ const layers: Layer[] = [
     strokes: [stroke('brush', null, 190), stroke('clone', { frame: 62, x: 30, y: 60, plate: null }, 220)],
   },
 ];
+
+/** What something is once it stays so: a plan that comes in may still move it. */
+async function unmoved<T>(look: () => Promise<T>): Promise<T> {
+  let last = await look();
+  for (let same = 0; same < 5;) {
+    await new Promise((resume) => setTimeout(resume, 100));
+    const now = await look();
+    same = now === last ? same + 1 : 0;
+    last = now;
+  }
+  return last;
+}
 
 /** What is seen once it does not change any more: on a busy machine rasters and films come late. */
 async function settled(

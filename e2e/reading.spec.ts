@@ -91,8 +91,11 @@ test('a large clip plays from a reduced copy, and is seen in full at rest and ma
   const box = (await page.getByRole('application').boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   for (let i = 0; i < 12; i++) await page.mouse.wheel(0, -240);
+  const shown = async () =>
+    Number(/frame (\d+)/.exec((await page.getByRole('application').getAttribute('aria-label'))!)![1]);
+  const from = await shown();
   await page.keyboard.press(' ');
-  await page.waitForTimeout(600);
+  await expect.poll(async () => Math.abs((await shown()) - from)).toBeGreaterThan(5);
   await expect(reduced).toHaveCount(0);
 });
 

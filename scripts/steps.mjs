@@ -1,7 +1,8 @@
 import { spawn } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync, mkdirSync } from 'node:fs';
 import { createHash } from 'node:crypto';
-import { join, relative } from 'node:path';
+import { createRequire } from 'node:module';
+import { delimiter, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /** Steps that `demo` and `verify` share: installing and building, each only when something has changed. */
@@ -114,4 +115,37 @@ export async function chromium() {
   }
   if (!found()) fail(`The interface tests need Chromium. Install it with:\n  sudo sh -c '${how}'`);
   return found();
+}
+
+const require = createRequire(import.meta.url);
+
+/** The tools inside the npm packages, as the environment of whoever is to use these. */
+export function packagedTools() {
+  const [LURN_FFMPEG, LURN_FFPROBE] = ['ffmpeg', 'ffprobe'].map(
+    (name) => require(`@${name}-installer/${name}`).path,
+  );
+  return { LURN_FFMPEG, LURN_FFPROBE };
+}
+
+/** The system's ffmpeg, found, or installed where that is allowed; null where there is none. */
+export async function systemTools() {
+  const found = () => {
+    const places = (process.env.PATH ?? '').split(delimiter);
+    const [LURN_FFMPEG, LURN_FFPROBE] = ['ffmpeg', 'ffprobe'].map((name) =>
+      places.map((folder) => join(folder, name)).find((path) => existsSync(path)),
+    );
+    return LURN_FFMPEG && LURN_FFPROBE ? { LURN_FFMPEG, LURN_FFPROBE } : null;
+  };
+  if (!found() && process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
+    process.stdout.write("Installing Debian's ffmpeg, to test with it too ...\n");
+    const how = 'apt-get update && apt-get install -y --no-install-recommends ffmpeg';
+    await run('sh', ['-c', how], { quiet: true, env: { DEBIAN_FRONTEND: 'noninteractive' } });
+  }
+  return found();
+}
+
+/** Such as "5.1.9-0+deb12u1". */
+export async function versionOf({ LURN_FFMPEG }) {
+  const { output } = await run(LURN_FFMPEG, ['-version'], { quiet: true });
+  return /^ffmpeg version (\S+)/.exec(output)?.[1] ?? 'of no known version';
 }

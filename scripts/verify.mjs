@@ -1,6 +1,16 @@
 import { readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { build, checkNode, chromium, install, root, run } from './steps.mjs';
+import {
+  build,
+  checkNode,
+  chromium,
+  install,
+  packagedTools,
+  root,
+  run,
+  systemTools,
+  versionOf,
+} from './steps.mjs';
 
 /** `npm run verify`: lint, types, unit and interface tests. The last line is `N passed, N failed`. */
 const results = join(root, '.cache');
@@ -13,9 +23,15 @@ function count(name, good, bad) {
   process.stdout.write(`-- ${name}: ${good} passed, ${bad} failed\n`);
 }
 
-async function check(name, command, args) {
-  const { status } = await run(command, args);
-  count(name, status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+/** Checks that say what is wrong only where something is: side by side, for each takes one processor. */
+async function checks(list) {
+  await Promise.all(
+    list.map(async ([name, command, args]) => {
+      const { status, output } = await run(command, args, { quiet: true });
+      if (status !== 0) process.stdout.write(output);
+      count(name, status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+    }),
+  );
 }
 
 /** Counts tests from a reporter's JSON; a run that wrote none counts as one failure. */
@@ -30,18 +46,40 @@ async function tests(name, command, args, file, read, env = {}) {
   }
 }
 
+/** Unit tests with one ffmpeg; of those that use it alone where `only` says so. */
+async function unitTests(name, tools, only = []) {
+  const file = join(results, `${only.length > 0 ? 'tools' : 'unit'}.json`);
+  const args = ['jest', '--json', `--outputFile=${file}`, ...only];
+  await tests(
+    `${name}, ffmpeg ${await versionOf(tools)}`,
+    'npx',
+    args,
+    file,
+    (r) => [r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites],
+    tools,
+  );
+}
+
+/** Where it matters which ffmpeg there is: what it reads and, above all, what it writes. */
+const BY_TOOLS = ['render/', 'formats/', 'rendering', 'conform', 'quirks', 'reading', 'working-copy'].map(
+  (part) => `packages/engine/src/${part}`,
+);
+
+const start = Date.now();
 checkNode();
 await install();
 await build();
 process.env.LURN_CHROMIUM = await chromium();
-await check('lint', 'npx', ['eslint', '.']);
-await check('format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.']);
-await check('types', 'npm', ['run', '--silent', 'types']);
-const unit = join(results, 'unit.json');
-await tests('unit tests', 'npx', ['jest', '--json', `--outputFile=${unit}`], unit, (r) => [
-  r.numPassedTests,
-  r.numFailedTests + r.numRuntimeErrorTestSuites,
+const system = await systemTools();
+const begun = Date.now();
+await checks([
+  ['lint', 'npx', ['eslint', '.']],
+  ['format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.']],
+  ['types', 'npm', ['run', '--silent', 'types']],
 ]);
+await unitTests('unit tests', packagedTools());
+if (system) await unitTests("the system's tools", system, BY_TOOLS);
+else process.stdout.write('-- There is no ffmpeg of the system here: its formats are not tested.\n');
 const face = join(results, 'interface.json');
 await tests(
   'interface tests',
@@ -51,5 +89,7 @@ await tests(
   (r) => [r.stats.expected, r.stats.unexpected + r.stats.flaky],
   { PLAYWRIGHT_JSON_OUTPUT_NAME: face },
 );
+const minutes = (since) => ((Date.now() - since) / 60_000).toFixed(1);
+process.stdout.write(`-- ${minutes(begun)} min, ${minutes(start)} with installing and building\n`);
 process.stdout.write(`${passed} passed, ${failed} failed\n`);
 process.exit(failed === 0 ? 0 : 1);

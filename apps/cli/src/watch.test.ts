@@ -59,11 +59,15 @@ describe('lurn watch', () => {
       while (!told.some((t) => line.test(t))) await new Promise((r) => setImmediate(r));
     };
     const args = { kind: 'watch', folder: at('coming'), out: at('results'), goal: 'still', format: 'h264-mp4' } as const; // prettier-ignore
-    const watching = watchCommand({ ...args, crf: 30, once: false, json: false }, {
-      signal: stop.signal,
-      err: (t) => told.push(t),
-      out: () => undefined,
-    } as Surroundings);
+    const watching = watchCommand(
+      { ...args, crf: 30, once: false, json: false },
+      {
+        signal: stop.signal,
+        err: (t: string) => void told.push(t),
+        out: () => undefined,
+        progress: false,
+      },
+    );
     watching.catch(() => undefined);
     await rename(at('coming'), at('gone'));
     await until(/is gone: waiting/);

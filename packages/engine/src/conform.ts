@@ -165,8 +165,9 @@ async function encode(
     tool.child.stdin!.end();
     let frames = 0;
     tool.child.stdout!.setEncoding('utf8').on('data', (text: string) => {
-      const frame = /frame=(\d+)\s[^]*$/.exec(text);
-      if (frame) onProgress?.((frames = Number(frame[1])));
+      const frame = [...text.matchAll(/frame= *(\d+)/g)].at(-1);
+      if (frame) frames = Number(frame[1]);
+      onProgress?.(frames);
     });
     await tool.succeed('conform-failed', 'Conforming the clip');
     await rename(grown, out);

@@ -237,7 +237,7 @@ export interface SpotEntry {
 }
 
 /**
- * Reads MARKS.json (conventions).
+ * Reads MARKS.json.
  *
  * @throws LurnError `bad-spots` that names the spot, the key and what is wrong with it.
  */

@@ -19,7 +19,7 @@ import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
 import type { LookApi, Thumb } from '../workers/look.worker';
 import { placeSpot } from './acts';
-import { bench, setBench, setDoubts, useBench, type BenchState } from './bench';
+import { bench, type BenchState, goTo, setBench, setDoubts, useBench } from './bench';
 import { areasNow } from './areas';
 import { heldPlace, sceneNow } from './scene';
 import type { Followed } from './slices/selection';
@@ -83,7 +83,10 @@ export class Looker {
     const followed = await this.followed(frame, eye, request);
     const suggestions =
       followed.length > 0 ? followed : await this.api.suggest(frame, eye, request, areasNow());
-    setBench({ suggestions, tool: { id: 'mark' }, rectangle: null });
+    setBench({
+      suggestions: suggestions.map((s) => ({ ...s, frame })),
+      ...{ tool: { id: 'mark' }, rectangle: null },
+    });
     if (suggestions.length === 0) {
       toast.info(
         within
@@ -217,8 +220,9 @@ export class Looker {
   }
 }
 
-/** Places a suggestion as a spot, or all of them. One step of undo. */
-export function takeSuggestions(which: readonly Point[]): void {
+/** Places a suggestion as a spot, or all of them, on the frame that they were looked for on. One step of undo. */
+export function takeSuggestions(which: BenchState['suggestions']): void {
+  if (which.length > 0) goTo(which[0].frame);
   beginGesture();
   const ids = which.map((p) => placeSpot({ x: p.x, y: p.y }));
   endGesture();

@@ -228,10 +228,12 @@ export async function remesh(
   try {
     const mesh =
       fit === 'texture' && byTexture ? await byTexture(soft.frame, plan) : makeMesh({ ...plan, fit: 'even' });
-    const from = meshed(soft);
-    take(soft, { mesh, track: carriedOver(from, mesh.vertices) }, { spacing, fit, shapes });
+    const now = softById(shotDocument(), id);
+    // What was changed while the mesh was made has one of its own made, or has taken this one back.
+    if (!now || now.shapes !== soft.shapes || now.spacing !== soft.spacing || now.fit !== soft.fit) return;
+    take(now, { mesh, track: carriedOver(meshed(now), mesh.vertices) }, { spacing, fit, shapes });
   } catch (error) {
-    if (!(error instanceof LurnError) && !(error instanceof Error)) throw error;
+    if (!(error instanceof LurnError)) throw error;
     tell(error);
   }
 }

@@ -57,6 +57,17 @@ it('between two pins all is replaced, as one step, and what was not seen is told
 });
 
 it('a surface is held only where nothing else is marked', () => {
-  holdTracked([{ id: 'b' } as never]);
+  const surface = { id: 'b', name: 'door', mover: 'mover-1' } as never;
+  holdTracked([surface]);
   expect(shotState().document.held).toBeNull();
+  // With the spots gone, the same surface is: it has more than two samples.
+  edit((s) => ({
+    measured: s.measured,
+    document: {
+      ...s.document,
+      trackers: s.document.trackers.map((t) => ({ ...t, kind: 'surface' }) as never),
+    },
+  }));
+  holdTracked([surface]);
+  expect(shotState().document.held).toBe('mover-1');
 });

@@ -14,6 +14,7 @@ import {
   type SurfaceStep,
   type SurfaceToTrack,
   type TrackStep,
+  LurnError,
 } from '@lurn/core';
 import {
   setMeasured,
@@ -63,7 +64,7 @@ export class Tracker {
     meshesMadeBy(async (frame, plan) => {
       await this.ready;
       const made = await this.api.mesh(frame, plan);
-      if ('why' in made) throw new Error(made.why);
+      if ('why' in made) throw new LurnError('no-mesh', made.why);
       return made.mesh;
     });
   }
@@ -101,7 +102,8 @@ export class Tracker {
         ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops)] : []),
         ...(soft.length > 0 ? [(to: number) => this.followSoft(soft, from, to, stops)] : []),
       ];
-      all: for (const to of ends) {
+      let all = true;
+      each: for (const to of ends) {
         const total = Math.abs(to - from);
         for (const follow of runs) {
           setBench({
@@ -110,9 +112,12 @@ export class Tracker {
           });
           const outcome = await follow(to);
           if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
-          if (outcome.ended !== 'done') break all;
+          all = outcome.ended === 'done';
+          if (!all) break each;
         }
       }
+      // Both ways from the middle, the middle is what was looked at.
+      if (all && ends.length > 1) setBench({ frame: from });
       holdTracked([...surfaces, ...soft]);
       if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });

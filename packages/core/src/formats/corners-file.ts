@@ -18,7 +18,7 @@ const HEADER = [
 ];
 
 /**
- * Writes CORNERS.csv (conventions): one row a sample, the quad's corners clockwise from the top left, to a ten-thousandth
+ * Writes CORNERS.csv: one row a sample, the quad's corners clockwise from the top left, to a ten-thousandth
  * of a pixel.
  *
  * @param times  seconds of each frame from frame 0

@@ -113,7 +113,7 @@ describe('MOTION.json', () => {
   it('has the keys of the convention', () => {
     const I = [1, 0, 0, 0, 1, 0, 0, 0, 1] as const;
     const text = writeMotion({ ...PICTURE, frames: 1, fps: 25 }, 0, 1.08, [
-      { frame: 0, motion: I, correction: I, framing: I, residual: NaN },
+      { frame: 0, motion: I, correction: I, framing: I, mesh: null, residual: NaN },
     ]);
     expect(JSON.parse(text)).toEqual({
       clip: { width: 960, height: 540, frames: 1, fps: 25 },

@@ -29,7 +29,7 @@ export interface MeshEntry {
 const rounded = (v: number) => Math.round(v * 1e4) / 1e4;
 const pair = ({ x, y }: Point) => [rounded(x), rounded(y)] as const;
 
-/** MESH.json (conventions). */
+/** MESH.json. */
 export function writeMeshes(meshes: readonly NamedMesh[]): string {
   const told = meshes.map(({ name, frame, mesh, track }): MeshEntry => ({
     ...{ name, frame, vertices: mesh.vertices.map(pair), faces: mesh.faces },

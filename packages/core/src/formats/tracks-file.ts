@@ -15,7 +15,7 @@ const DEGREES = 180 / Math.PI;
 const MEASURED: readonly string[] = ['pinned', 'tracked', 'coasted', 'bridged'];
 
 /**
- * Writes TRACKS.csv (conventions): one row a sample, positions to a ten-thousandth of a pixel.
+ * Writes TRACKS.csv: one row a sample, positions to a ten-thousandth of a pixel.
  *
  * @param times  seconds of each frame from frame 0
  * @param shapes  adds how the patch has turned and grown, in degrees and per cent

@@ -37,6 +37,58 @@ function deliveredPlace(plan: Plan, frame: number, at: Point): Point {
   return apply(pictureToDelivery(plan, frame), x, y);
 }
 
+/** Where evenly spaced places of a frame lie when it is steadied, where no matrix tells that. */
+export interface MotionMesh {
+  /** Cells across and down: there is a place more each way. */
+  readonly columns: number;
+  readonly rows: number;
+  /** x and y of the steadied places, before framing, row by row. */
+  readonly to: readonly number[];
+}
+
+/** Straight between its places such a mesh is off by no more than this, in pixels. */
+const MESH_OFF = 0.05;
+/** Pixels a cell, at the least. */
+const LEAST_CELL = 6;
+
+/** What is done to a frame before it is framed, as a mesh over the picture as shot; null where the correction tells it. */
+export function steadiedMesh(plan: Plan, frame: number): MotionMesh | null {
+  if (deliveredFrom(plan, frame).kind === 'matrix') return null;
+  const { width, height } = plan.size;
+  const placeAt = (x: number, y: number): Point => {
+    const { x: u, y: v } = rowsOfPlan(plan)?.straight(frame, { x, y }) ?? unbentPlace(plan, frame, { x, y });
+    return apply(plan.corrections[frame], u, v);
+  };
+  let [columns, rows] = [4, 8];
+  // Each way by itself: rows that are put straight need many down and few across.
+  const bends = (across: boolean) => {
+    for (let j = 0; j <= 2 * rows; j++)
+      for (let i = 0; i <= 2 * columns; i++) {
+        const odd = across ? i % 2 === 1 : j % 2 === 1;
+        if (!odd) continue;
+        const at = (k: number, l: number) => placeAt((k * width) / (2 * columns), (l * height) / (2 * rows));
+        const [a, b] = across ? [at(i - 1, j), at(i + 1, j)] : [at(i, j - 1), at(i, j + 1)];
+        const own = at(i, j);
+        if (Math.hypot((a.x + b.x) / 2 - own.x, (a.y + b.y) / 2 - own.y) > MESH_OFF / 3) return true;
+      }
+    return false;
+  };
+  for (;;) {
+    const wider = width / columns > LEAST_CELL && bends(true);
+    const higher = height / rows > LEAST_CELL && bends(false);
+    if (!wider && !higher) break;
+    if (wider) columns *= 2;
+    if (higher) rows *= 2;
+  }
+  const to: number[] = [];
+  for (let j = 0; j <= rows; j++)
+    for (let i = 0; i <= columns; i++) {
+      const { x, y } = placeAt((i * width) / columns, (j * height) / rows);
+      to.push(x, y);
+    }
+  return { columns, rows, to };
+}
+
 /** Both ways between the delivered picture and a frame as shot. */
 export interface WarpsBetween {
   /** Delivered pixels to the frame's. */

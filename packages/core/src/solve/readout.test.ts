@@ -1,4 +1,6 @@
-import { apply, type Point } from '../geometry/matrix.js';
+import { dataExportById, dataOfPlan, handOver, motionFrame, readData } from '../formats/data/index.js';
+import { writeMotion } from '../formats/motion-file.js';
+import { apply, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
 import { placeOf } from '../geometry/warp.js';
 import { heldMotion } from '../plan/held-motion.js';
@@ -119,6 +121,54 @@ describe('a camera that reads row by row', () => {
     expect(plain.rows).toBeNull();
     expect(deliveredFrom(plain, 20).kind).toBe('matrix');
     expect(asShotFrom(plain, 20, cameraAt(0), SIZE).kind).toBe('matrix');
+  });
+
+  it('is told in MOTION.json, table and JSON so that the picture can be made from the file alone', () => {
+    const plan = planFor({ ...request, rowByRow: true }, sceneOf(0.75))!;
+    const clip = { ...SIZE, frames: FRAMES, fps: 25 };
+    const solved = { held: 'ridge', ref: 0, cuts: [] };
+    const times = Float64Array.from({ length: FRAMES }, (_, f) => f / 25);
+    const data = dataOfPlan(plan, { from: 18, to: 21 }, solved, times, clip);
+    const files = [
+      writeMotion(
+        clip,
+        0,
+        1,
+        [18, 19, 20, 21].map((f) => motionFrame(plan, f)),
+      ),
+      ...['json', 'csv'].map((id) => String([...handOver(data, dataExportById(id))][0].content)),
+    ];
+    for (const text of files) {
+      const frame = readData(text, clip).things[0].frames.find((f) => f.frame === 20)!;
+      const { columns, rows, to } = frame.mesh!;
+      const meshed = ({ x, y }: Point) => {
+        const [u, v] = [(x / SIZE.width) * columns, (y / SIZE.height) * rows];
+        const [i, j] = [Math.min(columns - 1, Math.floor(u)), Math.min(rows - 1, Math.floor(v))];
+        const node = (k: number, l: number, c: number) => to[2 * (l * (columns + 1) + k) + c];
+        const mix = (c: number) =>
+          (1 - v + j) * ((1 - u + i) * node(i, j, c) + (u - i) * node(i + 1, j, c)) +
+          (v - j) * ((1 - u + i) * node(i, j + 1, c) + (u - i) * node(i + 1, j + 1, c));
+        return { x: mix(0), y: mix(1) };
+      };
+      const framing = frame.values.slice(18) as unknown as Matrix3;
+      const place = placeOf(deliveredFrom(plan, 20));
+      let [worst, byMatrix] = [0, 0];
+      for (let y = 90; y < 640; y += 13)
+        for (let x = 90; x < 1200; x += 29) {
+          const from = place.at(x, y);
+          const steadied = meshed(from);
+          const back = apply(framing, steadied.x, steadied.y);
+          worst = Math.max(worst, Math.hypot(back.x - x, back.y - y));
+          const alone = apply(multiply(framing, plan.corrections[20]), from.x, from.y);
+          byMatrix = Math.max(byMatrix, Math.hypot(alone.x - x, alone.y - y));
+        }
+      expect(worst).toBeLessThan(0.05);
+      // The correction alone would not do.
+      expect(byMatrix).toBeGreaterThan(0.5);
+    }
+    // Where a matrix tells all, no file has a mesh.
+    const plain = dataOfPlan(planFor(request, sceneOf(0.75))!, { from: 20, to: 20 }, solved, times, clip);
+    expect(plain.things[0].frames[0].mesh).toBeUndefined();
   });
 
   it('needs a zoom that hides what is bent, too', () => {

@@ -12,7 +12,7 @@ const SLIPPED = 2;
 /** ... at the latest where its confidence first fell below this. */
 const FIRM = 0.7;
 /** A predicted place counts this much beside a measured one. */
-const COASTED_WEIGHT = 0.01;
+const COASTED_WEIGHT = 0.001;
 
 export interface BetweenResult {
   /** The samples strictly between the pins. */
@@ -94,8 +94,8 @@ export function joinPasses(there: Track, andBack: Track, a: FramedSample, b: Fra
     }
     const fx = p && { x: p.x + t * (missB?.x ?? 0), y: p.y + t * (missB?.y ?? 0) };
     const bx = q && { x: q.x + (1 - t) * (missA?.x ?? 0), y: q.y + (1 - t) * (missA?.y ?? 0) };
-    const wf = fx ? (1 - t) * (seen(p) || COASTED_WEIGHT * 0.1) : 0;
-    const wb = bx ? t * (seen(q) || COASTED_WEIGHT * 0.1) : 0;
+    const wf = fx ? (1 - t) * (seen(p) || COASTED_WEIGHT) : 0;
+    const wb = bx ? t * (seen(q) || COASTED_WEIGHT) : 0;
     const w = wf + wb;
     const x = ((fx ? wf * fx.x : 0) + (bx ? wb * bx.x : 0)) / w;
     const y = ((fx ? wf * fx.y : 0) + (bx ? wb * bx.y : 0)) / w;

@@ -81,7 +81,7 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   tool.child.stdin!.end();
   let frames = 0;
   tool.child.stdout!.setEncoding('utf8').on('data', (text: string) => {
-    frames = Number([...text.matchAll(/frame=(\d+)/g)].at(-1)?.[1] ?? frames);
+    frames = Number([...text.matchAll(/frame= *(\d+)/g)].at(-1)?.[1] ?? frames);
   });
   await tool.succeed('encode-failed', 'Encoding');
   await demandFrames(frames, request);

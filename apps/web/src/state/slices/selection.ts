@@ -77,7 +77,7 @@ export interface SelectionSlice {
   /** What was drawn waits for a word of what it goes with. */
   readonly drawn: boolean;
   readonly tool: ToolInHand;
-  readonly suggestions: readonly (Suggestion & Partial<Followed>)[];
+  readonly suggestions: readonly (Suggestion & Partial<Followed> & { readonly frame: number })[];
   /** A rectangle being drawn: left, top, right, bottom in picture pixels. */
   readonly rectangle: readonly [number, number, number, number] | null;
   /** A change of a track that is shown before it is applied. */

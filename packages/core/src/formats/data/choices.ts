@@ -60,8 +60,9 @@ export function asOurs(data: MovingData, choices: DataChoices): MovingData {
 
 function mapped(data: MovingData, to: Matrix3, first: number): MovingData {
   const back = invert(to);
-  const change = ({ values, ...frame }: MovingFrame): MovingFrame => ({
+  const change = ({ values, mesh, ...frame }: MovingFrame): MovingFrame => ({
     ...frame,
+    ...(mesh && { mesh: { ...mesh, to: places(mesh.to, to) } }),
     frame: frame.frame + first,
     values: matricesOf(data.kind).length > 0 ? matrices(values, to, back) : places(values, to),
   });

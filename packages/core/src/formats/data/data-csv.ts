@@ -4,8 +4,13 @@ import { exact, plain, type DataExport } from './data-export.js';
 import { MATRIX_PARTS, MatrixParts } from './matrix-parts.js';
 import { matricesOf, matrixOf, PARTS, THING, type MovingData, type MovingFrame } from './moving-data.js';
 
+/** Of frames whose correction does not tell wholly what was done: cells across and down, and x and y of the places. */
+const MESH = ['mesh_columns', 'mesh_rows', 'mesh_to'];
+const meshed = ({ things }: MovingData) => things.some(({ frames }) => frames.some((f) => f.mesh));
+
 /** Columns of the table: a place's carry its unit, a matrix' cells do not. */
-export function tableColumns({ kind }: MovingData, { unit, time, numbers }: DataChoices): string[] {
+export function tableColumns(data: MovingData, { unit, time, numbers }: DataChoices): string[] {
+  const { kind } = data;
   const matrices = matricesOf(kind);
   const px = unit === 'share' ? '' : '_px';
   const units = { x: px, y: px, rotation: '_deg', scale: numbers === 'percent' ? '_pct' : '' };
@@ -19,12 +24,18 @@ export function tableColumns({ kind }: MovingData, { unit, time, numbers }: Data
     ...[THING[kind], 'frame', time === 'seconds' ? 'time_s' : 'timecode'],
     ...told,
     ...(matrices.length > 0 ? ['residual_px'] : ['confidence', 'state']),
+    ...(meshed(data) ? MESH : []),
   ];
+}
+
+function meshCells(mesh: MovingFrame['mesh']): (string | number)[] {
+  return mesh ? [mesh.columns, mesh.rows, mesh.to.map((v) => plain(Math.round(v * 1e4) / 1e4)).join(' ')] : ['', '', ''];
 }
 
 /** The table's rows, without its head. */
 export function* tableRows(data: MovingData, choices: DataChoices): Generator<(string | number)[]> {
   const { things, kind } = asChosen(data, choices);
+  const bent = meshed(data);
   const fps = choices.time === 'timecode' ? rateOf(data) : 0;
   const matrices = matricesOf(kind);
   const parts = matrices.length > 0 && choices.numbers !== 'matrix' ? new MatrixParts(choices, data.clip) : null;
@@ -38,6 +49,7 @@ export function* tableRows(data: MovingData, choices: DataChoices): Generator<(s
         ...[name, f.frame, fps ? timeCode(f.time, fps) : plain(f.time)],
         ...told(f),
         ...(matrices.length > 0 ? [f.residual ?? ''] : [f.confidence ?? '', f.state ?? '']),
+        ...(bent ? meshCells(f.mesh) : []),
       ];
 }
 

@@ -1,3 +1,4 @@
+import { writtenMesh } from '../motion-file.js';
 import { asChosen, type DataChoices } from './choices.js';
 import { exact, plain, type DataExport } from './data-export.js';
 import { matrixOf, type MovingData, type MovingFrame } from './moving-data.js';
@@ -13,6 +14,7 @@ export function plainData(data: MovingData, choices: DataChoices): object {
       frames: held.frames.map((f) => ({
         frame: f.frame,
         ...{ motion: matrix(f, 0), correction: matrix(f, 1), framing: matrix(f, 2) },
+        ...(f.mesh && { mesh: writtenMesh(f.mesh) }),
         residual_px: f.residual ?? null,
       })),
     };

@@ -1,4 +1,4 @@
-import { warpsBetween } from '../../plan/seen.js';
+import { steadiedMesh, warpsBetween } from '../../plan/seen.js';
 import { framingToDelivery, mostZoom, type Plan } from '../../plan/plan.js';
 import { motionMatrix, type Motion } from '../../solve/motion.js';
 import { quadOn, surfaceSamples } from '../../surface/surface-track.js';
@@ -59,6 +59,7 @@ export function motionFrame(plan: Plan, frame: number): MotionFrame {
   return {
     ...{ frame, motion: motionMatrix(plan.motion, frame), correction: plan.corrections[frame] },
     ...{ framing: framingToDelivery(plan, frame), residual: plan.motion.residual[frame] },
+    mesh: steadiedMesh(plan, frame),
   };
 }
 
@@ -80,9 +81,10 @@ export function dataOfPlan(
   clip: DataClip,
 ): MovingData {
   const frames = Array.from({ length: to - from + 1 }, (_, k): MovingFrame => {
-    const { frame, motion, correction, framing, residual } = motionFrame(plan, from + k);
+    const { frame, motion, correction, framing, residual, mesh } = motionFrame(plan, from + k);
     const left = Number.isNaN(residual) ? null : residual;
-    return { frame, time: times[frame], values: [...motion, ...correction, ...framing], residual: left };
+    const values = [...motion, ...correction, ...framing];
+    return { frame, time: times[frame], values, residual: left, ...(mesh && { mesh }) };
   });
   const { held, ref, cuts } = told;
   const solved = { ref, cuts, zoom: mostZoom(plan, from, to) };

@@ -1,5 +1,5 @@
 import type { Matrix3 } from '../../geometry/matrix.js';
-import type { WarpsBetween } from '../../plan/seen.js';
+import type { MotionMesh, WarpsBetween } from '../../plan/seen.js';
 
 /** What a frame of each kind of data consists of, by the names of its numbers. */
 const MATRIX = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i'];
@@ -31,6 +31,8 @@ export interface MovingFrame {
   readonly state?: string;
   /** Of motions, in pixels; null where nothing was measured. */
   readonly residual?: number | null;
+  /** Of a motion whose correction does not tell wholly what was done. */
+  readonly mesh?: MotionMesh;
   /** Of a motion that its matrices do not tell wholly, both ways between the frame and the delivered picture. */
   readonly warps?: WarpsBetween | null;
 }

@@ -1,3 +1,4 @@
+import type { MotionMesh } from '../../plan/seen.js';
 import { LurnError } from '../../errors.js';
 import { STATES } from '../../track/measured.js';
 import { readRows } from '../csv.js';
@@ -50,6 +51,7 @@ function readTable(text: string, choices: DataChoices, clip: DataClip): MovingDa
   const composed = inParts
     ? new MatrixParts({ ...choices, numbers: told.some((n) => n.endsWith('_pct')) ? 'percent' : 'ratio' }, clip)
     : null;
+  const meshAt = column('mesh_columns');
   const found = new Map<string, MovingFrame[]>();
   const known = new Set<string>();
   const valuesOf = (cells: number[], line: number): number[] => {
@@ -84,6 +86,7 @@ function readTable(text: string, choices: DataChoices, clip: DataClip): MovingDa
       ...(sure !== undefined && { confidence: sure }),
       ...(state !== undefined && { state }),
       ...(matrices.length > 0 && { residual }),
+      ...(meshAt >= 0 && cells[meshAt]?.trim() && { mesh: meshOf(number(meshAt), number(meshAt + 1), cells[meshAt + 2].trim().split(/\s+/).map(Number), `line ${line}`) }), // prettier-ignore
     });
     found.set(cells[0], frames);
   }
@@ -149,6 +152,13 @@ function numbers(value: unknown, count: number, where: string): number[] {
   return flat as number[];
 }
 
+/** @throws LurnError `bad-data` where there are not as many places as its cells have corners */
+function meshOf(columns: unknown, rows: unknown, to: unknown, where: string): MotionMesh {
+  const count = (v: unknown): v is number => Number.isInteger(v) && (v as number) >= 1 && (v as number) <= 10_000;
+  if (!count(columns) || !count(rows)) throw bad(`${where}: the mesh has no columns and rows`);
+  return { columns, rows, to: numbers(to, 2 * (columns + 1) * (rows + 1), `${where}, its mesh`) };
+}
+
 function frameOf(value: unknown, where: string): AnyObject & { readonly frame: number } {
   if (!isObject(value) || !Number.isInteger(value.frame) || (value.frame as number) < 0)
     throw bad(`${where}: there is no frame number`);
@@ -199,7 +209,10 @@ function motionOf(own: AnyObject, list: readonly unknown[], clip: DataClip): Mov
     const where = `frame ${f.frame}`;
     const values = ['motion', 'correction', 'framing'].flatMap((m) => numbers(f[m], 9, `${where}, ${m}`));
     const residual = typeof f.residual_px === 'number' ? f.residual_px : null;
-    return { frame: f.frame, time: clip.fps ? f.frame / clip.fps : NaN, values, residual };
+    const { mesh } = f;
+    if (mesh !== undefined && !isObject(mesh)) throw bad(`${where}: its mesh is no object`);
+    const told = mesh && { mesh: meshOf(mesh.columns, mesh.rows, mesh.to, where) };
+    return { frame: f.frame, time: clip.fps ? f.frame / clip.fps : NaN, values, residual, ...told };
   });
   const whole = (v: unknown, or: number) => (typeof v === 'number' ? v : or);
   const cuts = Array.isArray(own.cuts) ? own.cuts.filter((c): c is number => typeof c === 'number') : [];

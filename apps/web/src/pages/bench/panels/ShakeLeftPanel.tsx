@@ -4,6 +4,7 @@ import { line } from 'd3-shape';
 import { useMemo, useState } from 'react';
 import { partsRms, spectrum, type SimilarityParts } from '@lurn/core';
 import { Plot, PLOT, PlotLine } from '../../../components/Plot';
+import { isMeasured } from '../../../lib/measured';
 import { PARTS } from '../../../lib/words';
 import { useAim } from '../../../state/aims';
 import { type Part, useBenchParts } from '../../../state/bench';
@@ -39,6 +40,7 @@ export function ShakeLeftPanel({ measure }: { readonly measure: () => void }) {
     return { before: whole(partsBefore), after: whole(partsAfter), rmsBefore, rmsAfter };
   }, [steady, pictureMeasure, range]);
   if (!shake) return <Hint>Track spots first.</Hint>;
+  const told = pictureMeasure !== null || (steady !== null && isMeasured(steady));
   const chosen = PARTS.find((p) => p.key === part)!;
   const calm = aim.goal === 'calm';
   return (
@@ -54,13 +56,15 @@ export function ShakeLeftPanel({ measure }: { readonly measure: () => void }) {
         </thead>
         <tbody className="num">
           {PARTS.map(({ key, name, unit, times }) => {
-            const [b, a] = [shake.rmsBefore[key] * times, shake.rmsAfter[key] * times];
+            const [b, a] = [shake.rmsBefore[key] * times, told ? shake.rmsAfter[key] * times : NaN];
             return (
               <tr key={key}>
                 <td className="font-sans">{name}</td>
                 <td className="text-right">{`${b.toFixed(3)} ${unit}`}</td>
-                <td className="text-right">{`${a.toFixed(3)} ${unit}`}</td>
-                <td className="text-right">{b >= LEAST ? `${(100 * (1 - a / b)).toFixed(1)} %` : '–'}</td>
+                <td className="text-right">{told ? `${a.toFixed(3)} ${unit}` : 'not measured'}</td>
+                <td className="text-right">
+                  {told && b >= LEAST ? `${(100 * (1 - a / b)).toFixed(1)} %` : '–'}
+                </td>
               </tr>
             );
           })}

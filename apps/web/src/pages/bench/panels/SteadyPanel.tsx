@@ -2,6 +2,7 @@ import { notesOn } from '@lurn/core';
 import { changeDocument } from '@lurn/model';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
+import { isMeasured } from '../../../lib/measured';
 import { AMOUNTS, GOALS } from '../../../lib/words';
 import { pixels } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
@@ -171,7 +172,17 @@ function ShakeLeftReading() {
         </p>
       )}
       <Reading label="As shot" value={pixels(steady.measure.before)} />
-      <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
+      {isMeasured(steady) ? (
+        <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
+      ) : (
+        <>
+          <Reading label="Steadied" value="not measured" />
+          <Hint>
+            One spot stands still by itself: that tells nothing of the picture. Mark a second one, or measure
+            on the pictures below.
+          </Hint>
+        </>
+      )}
       {odd.length > 0 && (
         <Hint>Of the {together} spots that move together. What does not move with them:</Hint>
       )}

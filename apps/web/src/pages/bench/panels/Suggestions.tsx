@@ -9,11 +9,12 @@ import { Section } from './Section';
 /** Where spots would hold: suggestions, and a map of the whole picture. */
 export function Suggestions({ looker }: { readonly looker: Looker }) {
   const tip = useKeyTip();
-  const { suggestions, tool, rectangle, showMap } = useBenchParts(
+  const { suggestions, tool, rectangle, showMap, frame } = useBenchParts(
     'suggestions',
     'tool',
     'rectangle',
     'showMap',
+    'frame',
   );
   const [count, setCount] = useState(4);
   const [busy, setBusy] = useState(false);
@@ -76,6 +77,11 @@ export function Suggestions({ looker }: { readonly looker: Looker }) {
       </label>
       {suggestions.length > 0 && (
         <>
+          {suggestions[0].frame !== frame && (
+            <p className="quiet text-xs">
+              Looked for on frame <span className="num">{suggestions[0].frame}</span>, and placed there.
+            </p>
+          )}
           <ul className="text-xs" aria-label="Suggestions">
             {suggestions.map((s, i) => (
               <li key={`${s.x} ${s.y}`} className="flex items-center gap-2">

@@ -1,5 +1,6 @@
 import { moverName } from '@lurn/model';
 import { pixels, plural } from '../../../lib/format';
+import { isMeasured } from '../../../lib/measured';
 import { GOALS } from '../../../lib/words';
 import { SteadyPanel } from '../panels/SteadyPanel';
 import type { Station } from './station';
@@ -19,6 +20,7 @@ export const steady: Station = {
     if (plan.bend) return { done: true, text: `${moverName(document, held ?? '')} laid flat` };
     if (plan.motion.model === 'homography' && plan.of.length === 0 && !plan.leaning)
       return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
+    if (!isMeasured(plan)) return { done: true, text: `${name}, by one spot: what is left is not measured` };
     const left = pixels(plan.measure.after).replace(' px', '');
     return {
       done: true,

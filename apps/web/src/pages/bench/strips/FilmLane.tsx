@@ -95,7 +95,12 @@ async function fetched(url: string, signal: AbortSignal): Promise<ImageBitmap | 
 }
 
 /** Rows of the film that are there, fetched as the clip is read. */
-function useRows(id: string, film: Film | null, frames: number, read: number): readonly (ImageBitmap | null)[] {
+function useRows(
+  id: string,
+  film: Film | null,
+  frames: number,
+  read: number,
+): readonly (ImageBitmap | null)[] {
   const [rows, setRows] = useState<readonly (ImageBitmap | null)[]>([]);
   const span = film ? film.every * film.row : Infinity;
   const there = read >= frames ? Math.ceil(frames / span) : Math.floor(read / span);

@@ -98,9 +98,12 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
             />
           ),
       )}
-      {suggestions.map((s, i) => (
-        <SuggestionMark key={`${s.x} ${s.y}`} suggestion={s} index={i} toPane={toPane} />
-      ))}
+      {suggestions.map(
+        (s, i) =>
+          s.frame === shown && (
+            <SuggestionMark key={`${s.x} ${s.y}`} suggestion={s} index={i} toPane={toPane} />
+          ),
+      )}
       {rectangle && <RectangleMark rectangle={rectangle} toPane={toPane} />}
       {marked.length > 0 && (
         <Marks

@@ -1,5 +1,6 @@
 import { memo, useMemo } from 'react';
-import { apply, type GripMap, type Matrix3, type Suggestion } from '@lurn/core';
+import { apply, type GripMap, type Matrix3 } from '@lurn/core';
+import type { BenchState } from '../../../state/bench';
 import { takeSuggestions } from '../../../state/looking';
 
 /** What helps to place spots: the grip map, suggestions, and the rectangle they are looked for in. */
@@ -58,7 +59,7 @@ export function SuggestionMark({
   index,
   toPane,
 }: {
-  readonly suggestion: Suggestion;
+  readonly suggestion: BenchState['suggestions'][number];
   readonly index: number;
   readonly toPane: Matrix3;
 }) {

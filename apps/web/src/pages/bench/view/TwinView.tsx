@@ -62,13 +62,15 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       'station',
       'playing',
     );
-  const { tool, eyeView, waiting, reducedTo, bare, pictured } = useBenchParts(
+  const { tool, eyeView, waiting, reducedTo, bare, pictured, scene, clip } = useBenchParts(
     'tool',
     'eyeView',
     'waiting',
     'reducedTo',
     'bare',
     'pictured',
+    'scene',
+    'clip',
   );
   const document = useShot((s) => s.state.document);
   const hand = useHand();
@@ -147,6 +149,7 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       ref={host}
       role="application"
       aria-label={`Picture, frame ${shown}. Press to place a spot; arrow keys step, with Alt they nudge the selected spot.`}
+      aria-busy={!pictured || (!scene && Boolean(clip.made?.scene))}
       data-layout={layout}
       tabIndex={0}
       className={`ground relative h-full w-full touch-none overflow-hidden select-none ${station === 'mark' ? 'cursor-crosshair' : 'cursor-grab'}`}
