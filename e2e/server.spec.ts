@@ -71,6 +71,11 @@ test('values outside their range, and ids that are not there, are refused with o
   expect((await call('GET', `/clips/${id}/shot`)).body.revision).toBe(0);
 });
 
+test('a file of the page that is not there is no page', async () => {
+  expect((await fetch(`${server.url}/assets/gone-1234.js`)).status).toBe(404);
+  expect((await fetch(`${server.url}/shots/any`)).headers.get('content-type')).toContain('text/html');
+});
+
 test('odd files are refused or taken in words, and the server stays up', async () => {
   const station = await readFile('demo/shots/station.mp4');
   const empty = await server.upload('nothing.mp4', new Uint8Array(0));

@@ -79,6 +79,10 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
       io.err(`lurn: ${error.message.replaceAll('\n', ' ')}\n`);
       return 1;
     }
+    if (error instanceof RangeError && /call stack/i.test(error.message)) {
+      io.err('lurn: a file is nested too deeply, or has too many entries, to be read.\n');
+      return 1;
+    }
     io.err(`lurn: a fault of the program: ${faultLine(error)}\n`);
     return 3;
   }

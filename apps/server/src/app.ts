@@ -19,6 +19,8 @@ import type { Settings } from './common/settings.js';
 /** Bodies of ordinary requests, and of a shot that is saved. */
 const SMALL_BODY = '100kb';
 const SHOT_BODY = '120mb';
+/** As JSON, of which every number is looked at by itself. */
+const SHOT_JSON_BODY = '32mb';
 
 /** The whole application, not yet listening. */
 export async function createApp(settings: Settings): Promise<NestExpressApplication> {
@@ -34,9 +36,8 @@ export async function createApp(settings: Settings): Promise<NestExpressApplicat
   app.use(onlyOwnOrigin);
   app.use(securityHeaders());
   // A shot's bytes are read off this thread, where they are checked.
-  const isShot = (request: Parameters<typeof isJson>[0]) =>
-    isJson(request) || request.headers['content-type'] === SHOT_BODY_TYPE;
-  app.use('/api/clips/:id/shot', raw({ type: isShot, limit: SHOT_BODY }));
+  app.use('/api/clips/:id/shot', raw({ type: isJson, limit: SHOT_JSON_BODY }));
+  app.use('/api/clips/:id/shot', raw({ type: SHOT_BODY_TYPE, limit: SHOT_BODY }));
   app.use(json({ limit: SMALL_BODY, type: isJson }));
   app.use((error: unknown, request: Request, response: Response, next: NextFunction) => {
     if (response.headersSent) return next(error);

@@ -178,6 +178,23 @@ describe('a clip that is still being read', () => {
     });
   });
 
+  it('says that it cannot be read, once that is known, and not that it is being read', async () => {
+    await start();
+    const error = { code: 'not-video', message: 'It has no pictures in it.' };
+    await server.addClip('torn', {}, { status: 'failed', info: null, times: null, error });
+    const { body } = await server.call('GET', '/clips/torn/shot');
+    expect(body.message).toBe('"torn" could not be read: It has no pictures in it.');
+  });
+
+  it('takes no more of a shot as JSON than can be looked at', async () => {
+    await waiting({ frames: 60 }, null);
+    const many = `{"revision":0,"document":{},"measured":{"a":[${'1.5,'.repeat(9e6)}1]}}`;
+    expect(await server.call('PUT', '/clips/slow/shot', many)).toMatchObject({
+      status: 413,
+      body: { code: 'too-large' },
+    });
+  });
+
   it('keeps what was done on it when it has been read; what its container promised too much is left out', async () => {
     await start();
     await server.upload('valley.mp4', bytes[0]);

@@ -37,6 +37,8 @@ export interface WorkerSettings {
 const BEAT_MS = 3_000;
 /** Parts that so many workers were lost with are given up. */
 const MOST_ATTEMPTS = 5;
+/** A folder that nobody has touched for so long is nobody's, in milliseconds. */
+const LEFT_MS = 6 * 3_600_000;
 /** Bytes of originals that are kept, but for the one in use. */
 const KEPT_BYTES = 50e9;
 
@@ -65,7 +67,17 @@ export class PartWorker implements JobHandler {
   async begin(): Promise<void> {
     await mkdir(join(this.settings.data, 'sources'), { recursive: true });
     await sweepParts(join(this.settings.data, 'sources'));
+    await this.sweepLeft();
     await this.post('/beat', this.told());
+  }
+
+  /** Folders of workers that were killed: another one of this machine touches its own all the time. */
+  private async sweepLeft(): Promise<void> {
+    const { data } = this.settings;
+    for (const name of (await readdir(data)).filter((n) => /^parts-[0-9a-f]{8}$/.test(n))) {
+      const { mtimeMs } = await stat(join(data, name)).catch(() => ({ mtimeMs: Infinity }));
+      if (Date.now() - mtimeMs > LEFT_MS) await rm(join(data, name), { recursive: true, force: true });
+    }
   }
 
   async end(): Promise<void> {
@@ -184,9 +196,19 @@ export class PartWorker implements JobHandler {
       if (size === source.bytes && (await hashOf(path)) === source.hash) return path;
     }
     const kept = join(this.settings.data, 'sources', source.hash);
-    if ((await stat(kept).then((s) => s.size, () => -1)) === source.bytes) return kept; // prettier-ignore
+    if (await this.isWhole(kept, source)) return kept;
     await this.makeRoom(source.bytes);
     return this.fetched(`/renders/${render}/source`, kept, source.hash, signal);
+  }
+
+  /** Files that are what their names say, as far as this worker has looked. */
+  private readonly whole = new Set<string>();
+
+  private async isWhole(kept: string, { hash, bytes }: PartOrder['source']): Promise<boolean> {
+    const size = await stat(kept).then((s) => s.size, () => -1); // prettier-ignore
+    if (size !== bytes) return false;
+    if (!this.whole.has(kept) && (await hashOf(kept)) === hash) this.whole.add(kept);
+    return this.whole.has(kept);
   }
 
   private async asset(hash: string, signal: AbortSignal): Promise<string | null> {

@@ -3,6 +3,22 @@ import { notesAsCsv, readNotes, type NotesClock } from './notes-file.js';
 
 const clock: NotesClock = { fps: 25, times: Array.from({ length: 100 }, (_, i) => i / 25) };
 
+it('a timeline of very many clips, one nested without end, and a note of angle brackets alone are taken or refused in words', () => {
+  const clock = { times: Float64Array.from({ length: 100 }, (_, i) => i / 25), fps: 25 };
+  const range = (from: number) => ({
+    start_time: { OTIO_SCHEMA: 'RationalTime.1', value: from, rate: 25 },
+    duration: { OTIO_SCHEMA: 'RationalTime.1', value: 5, rate: 25 },
+  });
+  const clip = (from: number) => ({ OTIO_SCHEMA: 'Clip.1', source_range: range(from) });
+  const children = Array.from({ length: 150_000 }, (_, i) => clip(i % 90));
+  const timeline = { OTIO_SCHEMA: 'Track.1', kind: 'Video', children };
+  expect(readNotes(JSON.stringify(timeline), clock).range).toEqual({ from: 0, to: 94 });
+  const deep = '{"OTIO_SCHEMA":"Stack.1","children":['.repeat(4000) + ']}'.repeat(4000);
+  expect(() => readNotes(deep, clock)).toThrow(expect.objectContaining({ code: 'bad-notes' }));
+  const brackets = `1\n00:00:01,000 --> 00:00:02,000\n${'<'.repeat(40_000)}x\n`;
+  expect(readNotes(brackets, clock).notes).toHaveLength(1);
+});
+
 describe('notes', () => {
   it('of subtitles lie on the frames that are shown while they stand', () => {
     const srt = [

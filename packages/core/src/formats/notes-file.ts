@@ -184,7 +184,7 @@ function readTimeline(text: string, clock: NotesClock): NotesFile {
     throw bad(`it is no JSON (${(error as Error).message.slice(0, 80)})`);
   }
   if (!isNode(json) || json.OTIO_SCHEMA === undefined) throw bad('it is no OpenTimelineIO timeline');
-  const clips = clipsOf(json).flatMap((clip) => {
+  const clips = everyClip(json).flatMap((clip) => {
     const shown = framesOf(clip.source_range ?? mediaRange(clip), clock, startOf(clip));
     return shown ? [{ clip, shown }] : [];
   });
@@ -200,8 +200,8 @@ function readTimeline(text: string, clock: NotesClock): NotesFile {
     notes: marked.filter((note) => !isCut(note)),
     cuts: [...clips.slice(1).map((c) => c.shown.from), ...marked.filter(isCut).map((note) => note.from)],
     range: {
-      from: Math.min(...clips.map((c) => c.shown.from)),
-      to: Math.max(...clips.map((c) => c.shown.to)),
+      from: clips.reduce((least, c) => Math.min(least, c.shown.from), Infinity),
+      to: clips.reduce((most, c) => Math.max(most, c.shown.to), 0),
     },
   };
 }
@@ -240,6 +240,16 @@ function wordsOf(marker: Node): string {
     (w): w is string => typeof w === 'string' && w.trim() !== '',
   );
   return words.join(': ') || 'Marker';
+}
+
+/** @throws LurnError `bad-notes` where it is nested more deeply than can be followed */
+function everyClip(json: Node): Node[] {
+  try {
+    return clipsOf(json);
+  } catch (error) {
+    if (error instanceof RangeError) throw bad('the timeline is nested too deeply');
+    throw error;
+  }
 }
 
 /** The clips of a timeline's first track that has any. */

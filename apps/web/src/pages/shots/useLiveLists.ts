@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import type { ClipSummary, QueueSummary, ServerEvent } from '@lurn/model';
+import { api } from '../../lib/api';
 import { useServerEvents } from '../../lib/events';
 import { clipsWith, queueWith } from '../../lib/queue';
 import { tellDone } from '../../state/notice';
@@ -16,7 +17,19 @@ export function useLiveLists(): number {
   const ask = (key: string) => void client.invalidateQueries({ queryKey: [key] });
   useServerEvents((event: ServerEvent) => {
     if (event.kind === 'workers') return ask('queue');
-    if (event.kind !== 'render') return ask('clips');
+    if (event.kind !== 'render') {
+      // The one that it is about, not all of them; one that is new or gone changes the list.
+      const known = client.getQueryData<ClipSummary[]>(['clips']);
+      if (!known?.some((c) => c.id === event.id)) return ask('clips');
+      api.clip(event.id).then(
+        (clip) =>
+          client.setQueryData<ClipSummary[]>(['clips'], (list) =>
+            list?.map((c) => (c.id === clip.id ? clip : c)),
+          ),
+        () => ask('clips'),
+      );
+      return;
+    }
     const { render } = event;
     const clips = client.getQueryData<ClipSummary[]>(['clips']);
     const withIt = clips && clipsWith(clips, render);

@@ -14,6 +14,13 @@ const LABELS = {
   ],
   time: ['Time in', { seconds: 'seconds', timecode: 'time code' }],
 } as const;
+/** Counted upwards, places are counted from the bottom, downwards from the top: else all of them would be negative. */
+function withOrigin(choices: DataChoices, more: Partial<DataChoices>): Partial<DataChoices> {
+  const far = more.y === 'up' ? 'top-left' : 'bottom-left';
+  if (!more.y || choices.origin !== far) return more;
+  return { ...more, origin: more.y === 'up' ? 'bottom-left' : 'top-left' };
+}
+
 /** What the format leaves open. */
 export function DataChoicesFields({
   kind,
@@ -37,7 +44,7 @@ export function DataChoicesFields({
           <select
             className="select select-xs w-44"
             value={choices[name]}
-            onChange={(e) => onChange({ [name]: e.target.value })}
+            onChange={(e) => onChange(withOrigin(choices, { [name]: e.target.value }))}
           >
             {DATA_CHOICES[name].map((value) => (
               <option key={value} value={value}>
