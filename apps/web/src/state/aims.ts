@@ -4,6 +4,7 @@ import {
   changeDocument,
   changeGoal,
   changeSpot,
+  newEasing,
   removeGoalKey,
   setAt,
   setGoalKey,
@@ -74,7 +75,8 @@ export function setEdges(change: Partial<ShotDocument['edges']>): void {
 export function toggleGoalKey(): void {
   const { frame } = bench();
   const { keys } = shotDocument().goal;
-  const key: GoalKey = { frame, easing: 'smooth', ...now() };
+  const aim = now();
+  const key: GoalKey = { frame, easing: newEasing(aim.goal), ...aim };
   edit((state) =>
     keys.some((k) => k.frame === frame) ? removeGoalKey(state, frame) : setGoalKey(state, key),
   );

@@ -57,12 +57,9 @@ export function fillQuad(id: string): void {
   if (quad) setCorners(id, quad);
 }
 
-/** Gives a layer something else to ride on. It stays where it is on the present frame, which becomes its own. */
+/** Gives a layer something else to ride on, from the frame that it was made on: there it stays where it was put. */
 export function rideOn(id: string, rides: Rides): void {
-  const layer = layerById(shotState(), id);
-  if (!layer) return;
-  const { frame } = bench();
-  change(id, { ...moved(layer, carriedOn(layer, frame)), rides, frame });
+  change(id, { rides });
 }
 
 /** What of a layer tells of places, taken to another frame. */

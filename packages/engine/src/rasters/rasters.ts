@@ -36,7 +36,7 @@ function edged(raster: Raster, { edge, side }: { readonly edge: RasterEdge; read
 }
 
 /** Samples that an edge is wide at the most. */
-const WIDEST_EDGE = 512;
+const WIDEST_EDGE = 128;
 
 /** A raster with fewer samples a side, each the mean of those that it stands for. @param by  more than 1 */
 function shrunk(raster: Raster, by: number): Raster {

@@ -259,6 +259,13 @@ describe('files', () => {
     expect(Object.keys(JSON.parse(cue) as object)).toEqual(['a --> b', 'twin', 'twin 2', '__proto__']);
   });
 
+  it('motions that cannot be gone back by, and pictures of no size that there is, are refused', () => {
+    const frame = { frame: 0, motion: [1, 0, 0, 0, 1, 0, 0, 0, 1], correction: new Array(9).fill(0), framing: [1, 0, 0, 0, 1, 0, 0, 0, 1] }; // prettier-ignore
+    const told = (clip: object) => JSON.stringify({ clip, frames: [frame] });
+    expect(() => readData(told({}))).toThrow(/frame 0, correction: the matrix has no inverse/);
+    expect(() => readData(told({ width: 1e9 }))).toThrow(/clip\.width is 1000000000: at most 32768 is taken/);
+  });
+
   it('names are safe in SVG', () => {
     const data = { ...spots(), things: [{ ...spots().things[0], name: '<script>&\u0007' }] };
     expect(textOf(data, 'svg')).toContain('<title>&lt;script&gt;&amp;</title>');

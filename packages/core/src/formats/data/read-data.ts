@@ -133,6 +133,9 @@ function carriedBy(node: unknown): unknown {
   return inside.reduce<unknown>((found, child) => found ?? carriedBy(child), null) ?? null;
 }
 
+/** No picture is larger, no clip longer or faster. */
+const MOST: Record<keyof DataClip, number> = { width: 32_768, height: 32_768, frames: 1e7, fps: 10_000 };
+
 function clipOf(clip: unknown): DataClip {
   if (clip === undefined) return NOTHING;
   if (!isObject(clip)) throw bad('"clip" is no object');
@@ -140,6 +143,7 @@ function clipOf(clip: unknown): DataClip {
     const v = clip[name];
     if (v === undefined || v === null) return null;
     if (typeof v !== 'number' || !(v > 0)) throw bad(`clip.${name} is no number above 0`);
+    if (v > MOST[name]) throw bad(`clip.${name} is ${v}: at most ${MOST[name]} is taken`);
     return v;
   };
   return { width: told('width'), height: told('height'), frames: told('frames'), fps: told('fps') };
@@ -150,6 +154,15 @@ function numbers(value: unknown, count: number, where: string): number[] {
   if (flat.length !== count || flat.some((v) => typeof v !== 'number' || !Number.isFinite(v)))
     throw bad(`${where}: ${count} numbers are due`);
   return flat as number[];
+}
+
+/** @throws LurnError `bad-data` where it is no matrix that can be gone back by */
+function matrixAt(value: unknown, where: string): number[] {
+  const cells = numbers(value, 9, where);
+  const [a, b, c, d, e, f, g, h, i] = cells;
+  if (a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) === 0)
+    throw bad(`${where}: the matrix has no inverse`);
+  return cells;
 }
 
 /** @throws LurnError `bad-data` where there are not as many places as its cells have corners */
@@ -197,7 +210,7 @@ function moverOf(value: unknown): MovingThing {
     frames: list.map((entry, k): MovingFrame => {
       const f = frameOf(entry, `"${name}", entry ${k}`);
       const residual = typeof f.residual_px === 'number' ? f.residual_px : null;
-      return { frame: f.frame, time: NaN, values: numbers(f.motion, 9, `"${name}" on frame ${f.frame}`), residual };
+      return { frame: f.frame, time: NaN, values: matrixAt(f.motion, `"${name}" on frame ${f.frame}`), residual };
     }),
   };
 }
@@ -207,7 +220,7 @@ function motionOf(own: AnyObject, list: readonly unknown[], clip: DataClip): Mov
   const frames = list.map((entry, k): MovingFrame => {
     const f = frameOf(entry, `entry ${k} of frames`);
     const where = `frame ${f.frame}`;
-    const values = ['motion', 'correction', 'framing'].flatMap((m) => numbers(f[m], 9, `${where}, ${m}`));
+    const values = ['motion', 'correction', 'framing'].flatMap((m) => matrixAt(f[m], `${where}, ${m}`));
     const residual = typeof f.residual_px === 'number' ? f.residual_px : null;
     const { mesh } = f;
     if (mesh !== undefined && !isObject(mesh)) throw bad(`${where}: its mesh is no object`);

@@ -178,15 +178,30 @@ export function SpotMark({
           />
           {selected && (
             <>
-              <Handle {...patch.corner} id={spot.id} part="patch" colour={colour} />
+              {Math.min(w, h) >= LEAST_HANDLED && (
+                <Handle {...patch.corner} id={spot.id} part="patch" colour={colour} />
+              )}
               <Handle {...reach.corner} id={spot.id} part="reach" colour={colour} />
             </>
           )}
+          {/* Whatever lies near it, who takes hold of the centre moves the spot. */}
+          <circle
+            cx={x}
+            cy={y}
+            r={Math.min(9, Math.max(5, 0.6 * Math.min(w, h)))}
+            fill="transparent"
+            data-spot={spot.id}
+            data-part="spot"
+            className="cursor-move"
+          />
         </>
       )}
     </g>
   );
 }
+
+/** A patch whose half-sizes are fewer pixels on screen has no handle: it would lie where the centre is taken hold of. */
+const LEAST_HANDLED = 8;
 
 /** From these many pixels a residual is doubtful, and lost. */
 const DOUBTFUL = 0.75;
