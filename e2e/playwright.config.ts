@@ -13,7 +13,7 @@ export default defineConfig({
   retries: 0,
   outputDir: '../test-results',
   use: {
-    actionTimeout: 20_000,
+    actionTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: process.env.LURN_CHROMIUM ?? '/usr/bin/chromium',

@@ -12,7 +12,7 @@ it('a timeline of very many clips, one nested without end, and a note of angle b
   const clip = (from: number) => ({ OTIO_SCHEMA: 'Clip.1', source_range: range(from) });
   const children = Array.from({ length: 150_000 }, (_, i) => clip(i % 90));
   const timeline = { OTIO_SCHEMA: 'Track.1', kind: 'Video', children };
-  expect(readNotes(JSON.stringify(timeline), clock).range).toEqual({ from: 0, to: 94 });
+  expect(readNotes(JSON.stringify(timeline), clock).range).toEqual({ from: 0, to: 93 });
   const deep = '{"OTIO_SCHEMA":"Stack.1","children":['.repeat(4000) + ']}'.repeat(4000);
   expect(() => readNotes(deep, clock)).toThrow(expect.objectContaining({ code: 'bad-notes' }));
   const brackets = `1\n00:00:01,000 --> 00:00:02,000\n${'<'.repeat(40_000)}x\n`;

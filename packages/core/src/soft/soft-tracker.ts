@@ -70,11 +70,8 @@ const [DOUBTED, SEARCH_EVERY, REACH, TRIED, BETTER] = [0.8, 4, 0.08, 3, 0.03];
 const UNSURE = 0.05;
 /** A vertex is told of by the texture within so many cells of it. */
 const ABOUT = 0.65;
-/**
- * That a vertex is hidden has to be shown by what is about it: how the mesh fits as a whole counts as much as texture of
- * this part of the usual contrast would. Where there is hardly any, the vertex goes with the others.
- */
-const CARRIED = 0.2;
+/** Texture about a vertex below this part of the usual tells nothing: the vertex goes with the others. */
+const TELLING = 0.02;
 
 /** Its looks are taken anew when the part that fits about vertices that are seen falls below this, of so much that surely is it; at most so often, in frames. */
 const [CHANGED, SURELY, LOOK_AFTER] = [0.8, 0.8, 4];
@@ -321,7 +318,7 @@ export class SoftTracker {
   private judged(fit: SoftFit): FoundVertex[] {
     return this.vertices.map((own, v) => {
       const at = this.lattice.placeAt(fit.to, own.x, own.y);
-      let [held, misfit, count] = [0, 0, 0];
+      let [all, held, misfit, count] = [0, 0, 0, 0];
       let [voices, agreeing] = [0, 0];
       let [together, mine, other, samples] = [0, 0, 0, 0];
       for (const { block, share } of this.about[v]) {
@@ -329,6 +326,7 @@ export class SoftTracker {
         together += share * fit.blocks[block].together;
         mine += share * fit.blocks[block].own;
         other += share * fit.blocks[block].other;
+        all += share * worth;
         held += share * worth * weight;
         // One block with much texture must not speak for all that lie about the vertex.
         voices += share * Math.sqrt(worth);
@@ -338,9 +336,8 @@ export class SoftTracker {
         samples += share * weight * this.samples[block];
       }
       const shares = this.about[v].reduce((sum, { share }) => sum + share, 0);
-      const carried = CARRIED * Math.sqrt(this.usualWorth) * shares;
-      const whole = fit.held * this.openAbout(fit, v);
-      const part = shares > 0 ? (agreeing + carried * whole) / (voices + carried) : whole;
+      const told = all > TELLING * this.usualWorth * shares && shares > 0;
+      const part = told ? agreeing / voices : fit.held * this.openAbout(fit, v);
       const error = errorAt(this.lattice, fit.covariance, own);
       const score = together > 0 && mine > 0 && other > 0 ? together / Math.sqrt(mine * other) : 0;
       const evidence = {
@@ -351,7 +348,7 @@ export class SoftTracker {
     });
   }
 
-  /** The part of the blocks about a vertex that were seen at all. */
+  /** Where no texture tells: the part of the blocks about a vertex that were seen at all. */
   private openAbout(fit: SoftFit, v: number): number {
     let [all, seen] = [0, 0];
     for (const { block, share } of this.about[v]) {

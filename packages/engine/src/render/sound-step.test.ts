@@ -12,7 +12,7 @@ const NOISE =
 beforeAll(async () => {
   clips = await ClipFolder.open();
   const sound = ['-f', 'lavfi', '-i', NOISE, '-shortest'];
-  const short = picture('128x72', 3.4);
+  const short = picture('256x144', 3.4);
   await clips.make('pcm.mov', ...short, ...sound, ...x264, '-c:a', 'pcm_s16le');
   await clips.make('aac.mp4', ...short, ...sound, ...x264, '-c:a', 'aac', '-b:a', '256k');
   // As telephones do: one picture of seven is missing.

@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import type { Plan } from '@lurn/core';
 import { percent, pixels } from '../../../lib/format';
+import { isMeasured } from '../../../lib/measured';
 import type { Span } from '../../../state/bench';
 import { Curve, type OnAxis } from './Curve';
 
@@ -11,7 +12,9 @@ export function LeftCurve({ plan, from, ...axis }: OnAxis & { plan: Plan | null;
       plan
         ? [
             { values: plan.measure.beforeByFrame, colour: 'var(--color-secondary)', name: 'as shot' },
-            { values: plan.measure.afterByFrame, colour: 'var(--color-primary)', name: 'steadied' },
+            ...(isMeasured(plan)
+              ? [{ values: plan.measure.afterByFrame, colour: 'var(--color-primary)', name: 'steadied' }]
+              : []),
           ]
         : [],
     [plan],

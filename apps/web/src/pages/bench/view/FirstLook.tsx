@@ -39,7 +39,7 @@ export function FirstLook({ panes }: { readonly panes: readonly PaneRect[] }) {
       >
         <div
           data-testid="first-look"
-          className="absolute overflow-hidden blur-sm"
+          className="absolute overflow-hidden blur-[2px]"
           style={{ left: left - pane.from * pane.width, top, width, height, background: small.join(', ') }}
         />
       </div>

@@ -15,6 +15,7 @@ import {
 import { spotsOf, trackOf, type ShotState, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { labelSides, type Side } from '../../../lib/labels';
+import { isMeasured } from '../../../lib/measured';
 import { aimNow } from '../../../state/aims';
 import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
@@ -79,7 +80,7 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const atWork = mayMark(station);
   // Work that rides, and what is handed over, are looked at without what tells of the motion.
   const marked = station === 'layers' || station === 'handOver' ? [] : spotsOf(document);
-  const solved = station === 'steady' ? steady?.motion.byId : undefined;
+  const solved = station === 'steady' && steady && isMeasured(steady) ? steady.motion.byId : undefined;
   return (
     <>
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
