@@ -1,4 +1,11 @@
-import { dataExportById, dataOfPlan, handOver, motionFrame, readData } from '../formats/data/index.js';
+import {
+  dataExportById,
+  dataOfPlan,
+  handOver,
+  motionFrame,
+  readData,
+  withMeshes,
+} from '../formats/data/index.js';
 import { writeMotion } from '../formats/motion-file.js';
 import { apply, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
@@ -128,7 +135,7 @@ describe('a camera that reads row by row', () => {
     const clip = { ...SIZE, frames: FRAMES, fps: 25 };
     const solved = { held: 'ridge', ref: 0, cuts: [] };
     const times = Float64Array.from({ length: FRAMES }, (_, f) => f / 25);
-    const data = dataOfPlan(plan, { from: 18, to: 21 }, solved, times, clip);
+    const data = withMeshes(dataOfPlan(plan, { from: 18, to: 21 }, solved, times, clip), plan);
     const files = [
       writeMotion(
         clip,
@@ -167,7 +174,8 @@ describe('a camera that reads row by row', () => {
       expect(byMatrix).toBeGreaterThan(0.5);
     }
     // Where a matrix tells all, no file has a mesh.
-    const plain = dataOfPlan(planFor(request, sceneOf(0.75))!, { from: 20, to: 20 }, solved, times, clip);
+    const still = planFor(request, sceneOf(0.75))!;
+    const plain = withMeshes(dataOfPlan(still, { from: 20, to: 20 }, solved, times, clip), still);
     expect(plain.things[0].frames[0].mesh).toBeUndefined();
   });
 

@@ -8,11 +8,8 @@ import type { PictureAnswer, PictureJob } from './picture-process.js';
 const MOST_BYTES = 1.6e9;
 const LOOK_MS = 20;
 
-/** What the parent understands as: it took too much memory. */
-export const TOO_MUCH_MEMORY = 77;
-
 setInterval(() => {
-  if (process.memoryUsage.rss() > MOST_BYTES) process.exit(TOO_MUCH_MEMORY);
+  if (process.memoryUsage.rss() > MOST_BYTES) process.exit(1);
 }, LOOK_MS);
 // Whoever wanted a picture is gone.
 process.on('disconnect', () => process.exit());

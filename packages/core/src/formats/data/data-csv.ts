@@ -55,7 +55,7 @@ export function* tableRows(data: MovingData, choices: DataChoices): Generator<(s
 
 /** A table: what every program can read. */
 export const csvExport: DataExport = {
-  ...{ id: 'csv', name: 'Table (CSV)', extension: 'csv' },
+  ...{ id: 'csv', name: 'Table (CSV)', extension: 'csv', meshes: true },
   of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: ['origin', 'y', 'unit', 'first', 'time', 'numbers'],
   *files(data, choices) {

@@ -19,6 +19,8 @@ export interface DataExport {
   readonly of: readonly DataKind[];
   /** Choices that it heeds: the others are laid down by what it is. */
   readonly heeds: readonly (keyof DataChoices)[];
+  /** Holds a mesh beside the matrices of a motion: see `withMeshes`. */
+  readonly meshes?: boolean;
   /** Several files, a folder or zip of them. */
   readonly many?: boolean;
   /**

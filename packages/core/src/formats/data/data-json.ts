@@ -39,7 +39,7 @@ function ofPlace({ frame, time, values, confidence, state }: MovingFrame, kind: 
 }
 
 export const jsonExport: DataExport = {
-  ...{ id: 'json', name: 'JSON', extension: 'json' },
+  ...{ id: 'json', name: 'JSON', extension: 'json', meshes: true },
   of: ['tracks', 'corners', 'motion', 'movers'],
   heeds: ['origin', 'y', 'unit', 'first'],
   *files(data, choices) {

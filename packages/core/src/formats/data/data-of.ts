@@ -72,6 +72,18 @@ export function withWarps(data: MovingData, plan: Plan): MovingData {
   return { ...data, things };
 }
 
+/** The same with a mesh where no matrix tells what was done: for files that hold one. Cost: up to a second a frame of a mesh. */
+export function withMeshes(data: MovingData, plan: Plan): MovingData {
+  const things = data.things.map(({ name, frames }) => ({
+    name,
+    frames: frames.map((f) => {
+      const mesh = steadiedMesh(plan, f.frame);
+      return mesh ? { ...f, mesh } : f;
+    }),
+  }));
+  return { ...data, things };
+}
+
 /** A plan's motion, correction and framing as data. @param range  frames, both included */
 export function dataOfPlan(
   plan: Plan,
@@ -81,10 +93,11 @@ export function dataOfPlan(
   clip: DataClip,
 ): MovingData {
   const frames = Array.from({ length: to - from + 1 }, (_, k): MovingFrame => {
-    const { frame, motion, correction, framing, residual, mesh } = motionFrame(plan, from + k);
+    const frame = from + k;
+    const residual = plan.motion.residual[frame];
     const left = Number.isNaN(residual) ? null : residual;
-    const values = [...motion, ...correction, ...framing];
-    return { frame, time: times[frame], values, residual: left, ...(mesh && { mesh }) };
+    const matrices = [motionMatrix(plan.motion, frame), plan.corrections[frame], framingToDelivery(plan, frame)];
+    return { frame, time: times[frame], values: matrices.flat(), residual: left };
   });
   const { held, ref, cuts } = told;
   const solved = { ref, cuts, zoom: mostZoom(plan, from, to) };

@@ -1,6 +1,13 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { withWarps, type DataChoices, type DataExport, type MovingData, type Plan } from '@lurn/core';
+import {
+  withMeshes,
+  withWarps,
+  type DataChoices,
+  type DataExport,
+  type MovingData,
+  type Plan,
+} from '@lurn/core';
 import { messageOf } from '../../../../lib/api';
 import { keepFile } from '../../../../lib/keep-file';
 import { asTable, asValuesOverTime } from '../../../../state/data-out';
@@ -35,7 +42,8 @@ export function DataFiles({
     const own = (writer.current = openWriter());
     setDone(0);
     try {
-      const whole = format.many && plan && data.kind === 'motion' ? withWarps(data, plan) : data;
+      const bent = format.many ? withWarps : format.meshes ? withMeshes : null;
+      const whole = bent && plan && data.kind === 'motion' ? bent(data, plan) : data;
       const told = (n: number) => writer.current === own && setDone(n);
       const blob = await own.write(whole, format.id, choices, told);
       if (writer.current === own) keepFile(`${name}.${format.extension}`, blob);
