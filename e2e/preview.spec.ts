@@ -18,7 +18,8 @@ import {
   type Warp,
 } from '@lurn/core';
 import { sharedHarness } from './harness/open.js';
-import type { Harness, SentWarp } from './harness/page.js';
+import { packed, unpacked } from './harness/packed.js';
+import type { Harness, SentPlanes, SentWarp } from './harness/page.js';
 import { TestServer } from './server.js';
 
 declare const harness: Harness;
@@ -81,18 +82,18 @@ interface Given {
   readonly toLuma: Warp;
 }
 
-function drawnBy(pictures: readonly Given[], mode: EdgeMode): Promise<number[]> {
-  const plain = pictures.map(({ y, u, v, toLuma }) => ({
-    y: [...y],
-    u: [...u],
-    v: [...v],
-    toLuma: sent(toLuma),
-  }));
-  return page().evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
+async function drawnBy(pictures: readonly Given[], mode: EdgeMode): Promise<Uint8Array> {
+  const plain = pictures.map(({ y, u, v, toLuma }) => ({ ...sentPlanes({ y, u, v }), toLuma: sent(toLuma) }));
+  const drawn = page().evaluate(([list, size, edges]) => harness.warp(list, size, size, edges), [
     plain,
     [W, H],
     mode,
-  ] as [{ y: number[]; u: number[]; v: number[]; toLuma: SentWarp }[], [number, number], EdgeMode]);
+  ] as [(SentPlanes & { toLuma: SentWarp })[], [number, number], EdgeMode]);
+  return unpacked(await drawn);
+}
+
+function sentPlanes({ y, u, v }: Record<keyof SentPlanes, Uint8Array>): SentPlanes {
+  return { y: packed(y), u: packed(u), v: packed(v) };
 }
 
 const grey = (n: number) => new Uint8Array(n).fill(128);
@@ -143,22 +144,24 @@ for (const [mode, warp] of [
   test(`without a graphics card the draft of ${warp} lies where the exact picture lies, with ${mode} edges`, async () => {
     // Smooth, so that a difference is one of place or colour and not of the kernel.
     const waves = (width: number, height: number, phase: number) =>
-      Array.from({ length: width * height }, (_, i) =>
+      Uint8Array.from({ length: width * height }, (_, i) =>
         Math.round(
           128 + 50 * Math.sin((i % width) / (width / 9) + phase) * Math.cos(i / width / (height / 6)),
         ),
       );
     const planes = { y: waves(W, H, 0), u: waves(W / 2, H / 2, 1), v: waves(W / 2, H / 2, 2) };
-    const seen = (draft: boolean) =>
-      page().evaluate(([p, w, size, edges, d]) => harness.shown(p, w, size, edges, d), [
-        planes,
-        sent(moves[warp]),
-        [W, H],
-        mode,
-        draft,
-      ] as Parameters<Harness['shown']>);
+    const seen = async (draft: boolean) =>
+      unpacked(
+        await page().evaluate(([p, w, size, edges, d]) => harness.shown(p, w, size, edges, d), [
+          sentPlanes(planes),
+          sent(moves[warp]),
+          [W, H],
+          mode,
+          draft,
+        ] as Parameters<Harness['shown']>),
+      );
     const [exact, draft] = [await seen(false), await seen(true)];
-    const colours = exact.flatMap((v, i) => (i % 4 < 3 ? [Math.abs(v - draft[i])] : []));
+    const colours = exact.map((v, i) => Math.abs(v - draft[i])).filter((_, i) => i % 4 < 3);
     const off = colours.sort((a, b) => a - b);
     // The exact picture fades over a sample at its edge; the draft does not.
     expect(off[Math.floor(0.96 * off.length)]).toBeLessThanOrEqual(6);
@@ -173,9 +176,9 @@ for (const transfer of ['smpte2084', 'arib-std-b67']) {
     const square = (i: number, width: number, side: number) =>
       Math.floor((i % width) / side) + across * Math.floor(i / width / side);
     const last = across * down - 1;
-    const y = Array.from({ length: W * H }, (_, i) => Math.round(16 + (219 * square(i, W, 8)) / last));
+    const y = Uint8Array.from({ length: W * H }, (_, i) => Math.round(16 + (219 * square(i, W, 8)) / last));
     const chroma = (steps: number) =>
-      Array.from(
+      Uint8Array.from(
         { length: (W * H) / 4 },
         (_, i) => 128 + 12 * ((square(i, W / 2, 4) % steps) - (steps >> 1)),
       );
@@ -184,13 +187,15 @@ for (const transfer of ['smpte2084', 'arib-std-b67']) {
     const map = ToneMap.for(light)!;
     const coding = new PlaneCoding({ range: 'tv', space: 'bt2020nc' }, H);
     for (const draft of [true, false]) {
-      const seen = await page().evaluate(([p, w, size, d, l]) => harness.shown(p, w, size, 'colour', d, l), [
-        planes,
-        sent(m([1, 0, 0, 0, 1, 0, 0, 0, 1])),
-        [W, H],
-        draft,
-        light,
-      ] as [typeof planes, SentWarp, [number, number], boolean, typeof light]);
+      const seen = unpacked(
+        await page().evaluate(([p, w, size, d, l]) => harness.shown(p, w, size, 'colour', d, l), [
+          sentPlanes(planes),
+          sent(m([1, 0, 0, 0, 1, 0, 0, 0, 1])),
+          [W, H],
+          draft,
+          light,
+        ] as [SentPlanes, SentWarp, [number, number], boolean, typeof light]),
+      );
       const [rgb, out] = [new Float64Array(3), [0, 0, 0]];
       const off: number[] = [];
       for (let k = 0; k <= last; k++) {

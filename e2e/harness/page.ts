@@ -12,6 +12,7 @@ import {
   type MeshWarp,
   type Warp,
 } from '@lurn/core';
+import { packed, unpacked } from './packed.js';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */
 
@@ -50,6 +51,27 @@ export type SentWarp = MatrixWarp | (Omit<MeshWarp, 'to'> & { readonly to: reado
 
 function received(warp: SentWarp): Warp {
   return warp.kind === 'mesh' ? { ...warp, to: Float64Array.from(warp.to) } : warp;
+}
+
+/** Planes of a picture of 4:2:0, {@link packed}. */
+export interface SentPlanes {
+  readonly y: string;
+  readonly u: string;
+  readonly v: string;
+}
+
+function picture420({ y, u, v }: SentPlanes, w: number, h: number) {
+  const plane = (text: string, width: number, height: number) => ({
+    ...{ width, height, stride: width, data: unpacked(text) },
+  });
+  return {
+    frame: 0,
+    y: plane(y, w, h),
+    u: plane(u, w / 2, h / 2),
+    v: plane(v, w / 2, h / 2),
+    subsampling: { x: 2, y: 2 } as const,
+    bytes: 0,
+  };
 }
 
 const harness = {
@@ -116,32 +138,19 @@ const harness = {
 
   /** Luma and chroma as the preview's shader warps made-up pictures of the given planes: the frame, then donors. */
   warp(
-    pictures: { y: number[]; u: number[]; v: number[]; toLuma: SentWarp }[],
+    pictures: (SentPlanes & { toLuma: SentWarp })[],
     size: [number, number],
     output: [number, number],
     mode: EdgeMode = 'colour',
-  ): number[] {
+  ): string {
     const [w, h] = size;
-    const plane = (data: number[], pw: number, ph: number) => ({
-      width: pw,
-      height: ph,
-      stride: pw,
-      data: Uint8Array.from(data),
-    });
     const drawer = new PictureDrawer(new OffscreenCanvas(...output), {
       range: 'tv',
       space: 'bt709',
       siting: 'left',
     });
-    const sheets = pictures.map(({ y, u, v, toLuma }, frame) => ({
-      picture: {
-        frame,
-        y: plane(y, w, h),
-        u: plane(u, w / 2, h / 2),
-        v: plane(v, w / 2, h / 2),
-        subsampling: { x: 2, y: 2 } as const,
-        bytes: 0,
-      },
+    const sheets = pictures.map(({ toLuma, ...planes }, frame) => ({
+      picture: { ...picture420(planes, w, h), frame },
       toLuma: received(toLuma),
       offset: [0, 0, 0] as const,
     }));
@@ -163,32 +172,22 @@ const harness = {
       'over',
       true,
     );
-    return [...drawer.read(0, 0, ...output)];
+    return packed(drawer.read(0, 0, ...output));
   },
 
   /** Red, green, blue and alpha as a screen without a graphics card shows a picture, drafted or exact. */
   shown(
-    planes: { y: number[]; u: number[]; v: number[] },
+    planes: SentPlanes,
     toLuma: SentWarp,
     [w, h]: [number, number],
     mode: EdgeMode,
     draft: boolean,
     light: LightCode & { space: string } = { space: 'bt709' },
-  ): number[] {
+  ): string {
     const canvas = new OffscreenCanvas(8, 8);
     const screen = new PictureCanvas(canvas, { range: 'tv', siting: 'left', ...light }, 0.2, false);
     screen.resize(w, h);
-    const plane = (data: number[], width: number, height: number) => ({
-      ...{ width, height, stride: width, data: Uint8Array.from(data) },
-    });
-    const picture = {
-      frame: 0,
-      y: plane(planes.y, w, h),
-      u: plane(planes.u, w / 2, h / 2),
-      v: plane(planes.v, w / 2, h / 2),
-      subsampling: { x: 2, y: 2 } as const,
-      bytes: 0,
-    };
+    const picture = picture420(planes, w, h);
     const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
     screen.show(draft, (drawer) =>
       drawer.drawPane(picture, {
@@ -200,7 +199,7 @@ const harness = {
     );
     const copy = new OffscreenCanvas(w, h).getContext('2d')!;
     copy.drawImage(canvas, 0, 0);
-    return [...copy.getImageData(0, 0, w, h).data];
+    return packed(copy.getImageData(0, 0, w, h).data);
   },
 };
 
