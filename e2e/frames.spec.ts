@@ -15,7 +15,7 @@ declare const harness: Harness;
 /** Frame i is the same picture in the browser and with ffmpeg: made-up files of many kinds, every frame compared. */
 
 const run = promisify(execFile);
-const SOURCE = (size: string) => ['-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=25:duration=2.4`];
+const SOURCE = (size: string) => ['-f', 'lavfi', '-i', `testsrc2=size=${size}:rate=25:duration=1.6`];
 const X264 = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'veryfast'];
 
 interface Kind {
@@ -304,14 +304,13 @@ for (const kind of [...kinds, ...awkward]) {
     // Forwards, then backwards and in leaps: the picture must not depend on how it was reached.
     const order = [...forwards, ...[...forwards].reverse(), ...forwards.map((i) => (i * 17) % info.frames)];
     const seen = await page().evaluate(([f, o]) => harness.frames(f, o), [file, order] as const);
-    order.forEach((frame, k) => {
-      if (kind.direct) expect(seen[k].hash, `frame ${frame}, read as number ${k}`).toBe(truth[frame].hash);
+    const faults = order.flatMap((frame, k) => {
       const own = apart(seen[k], truth[frame]);
-      expect(own, `frame ${frame}, read as number ${k}`).toBeLessThan(2);
-      for (const other of [frame - 1, frame + 1]) {
-        if (truth[other]) expect(apart(seen[k], truth[other])).toBeGreaterThan(own);
-      }
+      const others = [frame - 1, frame + 1].filter((i) => truth[i]).map((i) => apart(seen[k], truth[i]));
+      const same = kind.direct ? seen[k].hash === truth[frame].hash : own < 2;
+      return same && others.every((other) => other > own) ? [] : [{ frame, readAs: k, own, others }];
     });
+    expect(faults).toEqual([]);
   });
 }
 
