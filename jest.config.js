@@ -1,8 +1,8 @@
 import { availableParallelism } from 'node:os';
 
-/** Unit tests beside the code; TypeScript through swc, packages resolved to their sources. */
+/** Unit tests beside the code, each bundled with what it imports; what cannot be, file by file through swc. */
 const swc = (parser) => [
-  '@swc/jest',
+  '<rootDir>/scripts/jest/transform.mjs',
   {
     module: { type: 'commonjs' },
     jsc: {
@@ -16,6 +16,7 @@ const swc = (parser) => [
 
 export default {
   testEnvironment: 'node',
+  globalSetup: '<rootDir>/scripts/jest/bundles.mjs',
   // Looked up once a module: in Jest's sandbox every global goes through a slow interceptor otherwise.
   testTimeout: 60000,
   // Of two processors both.
@@ -31,8 +32,8 @@ export default {
     '/node_modules/(?!(fast-png|iobuffer|mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
   ],
   moduleNameMapper: {
-    '^@lurn/(kernels|core|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
-    '^@lurn/core/drawing$': '<rootDir>/packages/core/src/drawing.ts',
+    // What a thread that draws needs of core is in core's bundle, too.
+    '^@lurn/(kernels|core|model|engine|media)(/drawing)?$': '<rootDir>/packages/$1/src/index.ts',
     // It has an icon called Infinity, which is one of the globals above.
     '^lucide-react$': '<rootDir>/apps/web/src/testing/icons.cjs',
     '^(\\.{1,2}/.*)\\.js$': '$1',

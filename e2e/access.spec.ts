@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { BenchDriver } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 
 /** Accessibility: axe finds nothing serious, and the work can be done from the keyboard. */
@@ -30,8 +31,9 @@ async function faults(page: Page): Promise<string[]> {
 
 for (const theme of ['night', 'day']) {
   test(`axe finds nothing serious in the ${theme} theme`, async ({ page }) => {
-    await page.addInitScript((t) => localStorage.setItem('lurn.theme', t), theme);
     await page.goto(server.url);
+    await page.evaluate((t) => localStorage.setItem('lurn.theme', t), theme);
+    await page.reload();
     await expect(page.getByRole('listitem', { name: 'station' })).toBeVisible();
     expect(await faults(page)).toEqual([]);
     const bench = new BenchDriver(page, { width: 1280, height: 720 });

@@ -85,6 +85,16 @@ export class BenchDriver {
       .getByRole('button', { name: new RegExp(station) });
   }
 
+  /** Ends the range on a frame: what is tracked, planned and rendered ends there, and takes the less time. */
+  async endOn(frame: number): Promise<void> {
+    await this.key('Home');
+    for (let i = 0; i < Math.floor(frame / 10); i++) await this.key('Shift+ArrowRight');
+    for (let i = 0; i < frame % 10; i++) await this.key('ArrowRight');
+    await this.shows(new RegExp(`frame ${frame}\\b`));
+    await this.key('o');
+    await this.key('Home');
+  }
+
   /** How many spots the course tells of. */
   async spots(): Promise<number> {
     return Number(/(\d+) spot/.exec(await this.course('Mark').innerText())?.[1] ?? 0);

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { BenchDriver, truthOf } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 import { trackedShot } from './tracked.js';
 

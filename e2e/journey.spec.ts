@@ -3,9 +3,10 @@ import { writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { ffprobePath } from '@lurn/engine';
 import { BenchDriver, truthOf } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 
 const run = promisify(execFile);

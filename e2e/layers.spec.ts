@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { ffmpegPath } from '@lurn/engine';
 import {
   cornersAbout,
@@ -19,6 +19,7 @@ import {
 } from '@lurn/model';
 import { fitScale, layOut } from '../apps/web/src/lib/view.js';
 import { BenchDriver, truthOf } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 import { trackedShot } from './tracked.js';
 

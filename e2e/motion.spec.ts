@@ -1,5 +1,6 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { BenchDriver, truthOf } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 import { trackedShot } from './tracked.js';
 

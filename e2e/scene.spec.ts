@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { BenchDriver, truthOf } from './bench-page.js';
+import { test } from './kept-page.js';
 import { TestServer } from './server.js';
 
 /** The whole picture: a clip stands steady before anything is marked, and what is held is pointed at. */
@@ -62,6 +63,10 @@ test('what is pointed at is held, told against the rest, and undone in one step'
 
 test('several shots are steadied and rendered without opening them', async ({ page }) => {
   test.setTimeout(180_000);
+  for (const name of ['station', 'gondola']) {
+    const shot = await server.shot(name);
+    await server.save(name, { ...shot, document: { ...shot.document, range: { from: 0, to: 44 } } });
+  }
   await page.goto(server.url);
   await page.getByRole('checkbox', { name: 'Select station' }).check();
   await page.getByRole('checkbox', { name: 'Select gondola' }).check();
@@ -75,7 +80,7 @@ test('several shots are steadied and rendered without opening them', async ({ pa
   const { renders } = (await server.clips()).find((c) => c.name === 'station')!;
   const file = await fetch(`${server.url}/api/renders/${renders[0].id}/file`);
   const source = readFileSync('demo/shots/station.mp4').length;
-  expect((await file.arrayBuffer()).byteLength).toBeGreaterThan(source / 10);
+  expect((await file.arrayBuffer()).byteLength).toBeGreaterThan(source / 40);
 });
 
 test('what is drawn round is not measured, rides on what moves, and is there again after a reload', async ({

@@ -93,11 +93,13 @@ describe('what blocks say over pairs of nodes', () => {
         }
         // Below the diagonal nothing is asked for, where what is told is symmetric.
         const whole = PAIR_NODES * PAIR_NODES;
+        let worst = 0;
         for (let i = 0; i < sums.length; i++) {
           const [l, k] = [Math.floor((i % whole) / PAIR_NODES), i % PAIR_NODES];
           const asked = k >= l || Math.floor(i / whole) === 1;
-          if (asked) expect(Math.abs(pairs.sums[i] - sums[i])).toBeLessThan(1e-12);
+          if (asked) worst = Math.max(worst, Math.abs(pairs.sums[i] - sums[i]));
         }
+        expect(worst).toBeLessThan(1e-12);
       }),
     );
   });

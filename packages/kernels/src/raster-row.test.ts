@@ -26,6 +26,8 @@ function noise(width: number, height: number, seed: number): Rgba {
 const real = (min: number, max: number) => fc.double({ min, max, noNaN: true });
 const N = 33;
 
+const furthest = (a: Float32Array, b: Float32Array) => Math.max(...a.map((v, k) => Math.abs(v - b[k])));
+
 describe('a row of a raster', () => {
   it('is the same by the kernel as by the plain loop, to a part of a level', () => {
     let seen = 0;
@@ -45,10 +47,8 @@ describe('a row of a raster', () => {
           const [a, b] = [kernelFloats(4 * N), new Float32Array(4 * N)];
           rasterRow(raster, xs, ys, N, shrink, shift, a);
           rasterRowPlain(raster, xs, ys, N, shrink, shift, b);
-          for (let k = 0; k < 4 * N; k++) {
-            expect(Math.abs(a[k] - b[k])).toBeLessThan(0.3 / 255);
-            if (b[k] > 0) seen++;
-          }
+          expect(furthest(a, b)).toBeLessThan(0.3 / 255);
+          seen += b.filter((v) => v > 0).length;
         },
       ),
       { numRuns: 150 },
@@ -73,7 +73,7 @@ describe('a row of a raster', () => {
           const [a, b] = [kernelFloats(4 * N), new Float32Array(4 * N)];
           rasterRowBetween(raster, xs, ys, N, 1, 0, a);
           rasterRowBetweenPlain(raster, xs, ys, N, 1, 0, b);
-          for (let k = 0; k < 4 * N; k++) expect(Math.abs(a[k] - b[k])).toBeLessThan(1e-3);
+          expect(furthest(a, b)).toBeLessThan(1e-3);
           for (let c = 0; c < 4; c++) expect(a[c] * 255).toBeCloseTo(raster.data[4 * (7 * 40 + 12) + c], 3);
         },
       ),

@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { fireEvent, render, screen } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import { useState } from 'react';
 import { NumberField } from './NumberField';
 

@@ -44,10 +44,17 @@ function cloth(
   };
 }
 
-async function followed(planes = PICTURES, one = cloth(), from = 0, to = LAST): Promise<SoftTrack> {
+/** @param mayEnd  true where nothing may be left of it before the end */
+async function followed(
+  planes = PICTURES,
+  one = cloth(),
+  from = 0,
+  to = LAST,
+  mayEnd = false,
+): Promise<SoftTrack> {
   let { track } = one;
   for await (const step of trackSoft(inMemory(planes), { soft: [one], from, to })) {
-    expect(step.stopped).toEqual([]);
+    if (!mayEnd) expect(step.stopped).toEqual([]);
     track = withSoftSamples(
       track,
       step.samples.map((s) => s.sample),
@@ -92,13 +99,14 @@ describe('a soft surface', () => {
         becomes: { surface: (u, v) => (dark(u, v) ? 120 : other(u, v)), share: (t) => Math.min(1, t / 30) },
       });
       const [kept, anew] = [
-        await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn' }), 0, 39),
+        await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn' }), 0, 39, true),
         await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn', refresh: 'auto' }), 0, 39),
       ];
       const seen = (track: SoftTrack) => offOn(track, 39).filter((d) => d !== null).length;
-      all.kept += seen(kept);
+      const left = softAt(kept, 39);
+      all.kept += left ? seen(kept) : 0;
       all.anew += seen(anew);
-      expect(rms(offOn(kept, 39))).toBeGreaterThan(10);
+      if (left) expect(rms(offOn(kept, 39))).toBeGreaterThan(10);
       expect(rms(offOn(anew, 39))).toBeLessThan(2.2);
     }
     // By its first looks alone nothing is left to see of it; by later ones it goes on, and what was left out comes back.

@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { render, screen } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import { bench, setBench } from '../../state/bench';
 import { useKeymap } from '../../state/keymap';
 import { openBench } from '../../testing/open-bench';

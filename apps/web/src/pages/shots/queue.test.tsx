@@ -1,7 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import type { QueuedRender, QueueSummary, WorkerSummary } from '@lurn/model';
 import { api } from '../../lib/api';
 import { Queue } from './Queue';

@@ -1,7 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, fireEvent, render, renderHook, screen, within } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
 import type { ClipSummary } from '@lurn/model';
 import { api } from '../../lib/api';

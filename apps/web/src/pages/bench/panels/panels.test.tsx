@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, render, screen, within } from '@testing-library/react';
-import userEvent from '@testing-library/user-event';
+import { userEvent } from '@testing-library/user-event';
 import { EMPTY_TRACK, planFor, withSamples, type Doubt } from '@lurn/core';
 import { removeTrackers, shotRequest, spotsOf } from '@lurn/model';
 import { bench, setBench, setDoubts } from '../../../state/bench';

@@ -1,12 +1,15 @@
 import type { Remote } from 'comlink';
 import type { Size } from '@lurn/core';
 import { bench } from '../../../state/bench';
+import { shotState } from '../../../state/shot';
 import type { PictureApi } from '../../../workers/picture.worker';
 import { viewOf } from './view-of';
 
 /** A picture that takes longer to draw exactly is drafted first. */
 const SLOW_MS = 30;
 const SETTLE_MS = 150;
+/** The exact picture waits so many times as long for what will draw it anew. */
+const MOST_WAITS = 20;
 /** Views that are with the worker while it plays, at the most. */
 const AHEAD = 2;
 
@@ -18,8 +21,8 @@ const AHEAD = 2;
 export class DrawQueue {
   /** In CSS pixels; nothing is drawn while it is empty. */
   size: Size = { width: 0, height: 0 };
-  /** The exact picture takes its time here. */
-  drafting = false;
+  /** The exact picture takes its time here; taken for so until it is known. */
+  drafting = true;
   /** ... and so it did the last time. */
   private slow = false;
   private queued = 0;
@@ -54,9 +57,7 @@ export class DrawQueue {
       .show(viewOf(this.size, draft))
       .then((took) => {
         if (!draft && took > 0) this.slow = took > SLOW_MS;
-        if (draft && !isMoving()) {
-          this.settle = setTimeout(() => this.drawing === 0 && this.draw(false), SETTLE_MS);
-        }
+        if (draft && !isMoving()) this.rest();
       })
       .catch(() => undefined)
       .finally(() => {
@@ -64,6 +65,21 @@ export class DrawQueue {
         if (this.stale) this.show();
       });
   }
+
+  /** Draws exactly once nothing changes any more, and not just before what is being worked out would have it drawn again. */
+  private rest(waits = 0): void {
+    this.settle = setTimeout(() => {
+      if (this.drawing > 0) return;
+      if (isAwaited() && waits < MOST_WAITS) this.rest(waits + 1);
+      else this.draw(false);
+    }, SETTLE_MS);
+  }
 }
+
+/** What is known of the whole clip, or the motion of what is set, is on its way. */
+const isAwaited = () => {
+  const { scene, clip, steadyOf } = bench();
+  return (scene === null && Boolean(clip.made?.scene)) || steadyOf !== shotState();
+};
 
 const isMoving = () => bench().playing || bench().tracking !== null;
