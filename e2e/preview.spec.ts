@@ -169,6 +169,38 @@ for (const [mode, warp] of [
   });
 }
 
+for (const mode of ['colour', 'stretched', 'mirrored', 'transparent'] as const) {
+  test(`the processor draws exactly what a graphics card would draw, with ${mode} edges`, async () => {
+    const planes = {
+      y: madeUp(W, H, 0),
+      u: madeUp(W / 2, H / 2, 1).map((v) => 96 + v / 4),
+      v: madeUp(W / 2, H / 2, 2).map((v) => 96 + v / 4),
+    };
+    for (const [name, warp] of Object.entries(moves)) {
+      const [processor, card] = await Promise.all(
+        [false, true].map(async (by) =>
+          unpacked(
+            await page().evaluate(
+              ([p, w, size, edges, c]) => harness.shown(p, w, size, edges, false, undefined, c),
+              [sentPlanes(planes), sent(warp), [W, H], mode, by] as [
+                SentPlanes,
+                SentWarp,
+                [number, number],
+                EdgeMode,
+                boolean,
+              ],
+            ),
+          ),
+        ),
+      );
+      const off = processor.map((v, i) => Math.abs(v - card[i])).sort((a, b) => a - b);
+      // Luma and two of chroma, each within two levels before they become red, green and blue.
+      expect(off[Math.floor(0.999 * off.length)], name).toBeLessThanOrEqual(4);
+      expect(off[off.length >> 1], name).toBeLessThanOrEqual(1);
+    }
+  });
+}
+
 for (const transfer of ['smpte2084', 'arib-std-b67']) {
   test(`${transfer} is shown as the tone map has it, drafted and exact`, async () => {
     // Squares of eight samples, each of one colour: from black to the brightest, grey and not.

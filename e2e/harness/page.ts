@@ -175,7 +175,7 @@ const harness = {
     return packed(drawer.read(0, 0, ...output));
   },
 
-  /** Red, green, blue and alpha as a screen without a graphics card shows a picture, drafted or exact. */
+  /** Red, green, blue and alpha as a screen shows a picture, drafted or exact, by a graphics card or without. */
   shown(
     planes: SentPlanes,
     toLuma: SentWarp,
@@ -183,13 +183,14 @@ const harness = {
     mode: EdgeMode,
     draft: boolean,
     light: LightCode & { space: string } = { space: 'bt709' },
+    card = false,
   ): string {
     const canvas = new OffscreenCanvas(8, 8);
-    const screen = new PictureCanvas(canvas, { range: 'tv', siting: 'left', ...light }, 0.2, false);
+    const screen = new PictureCanvas(canvas, { range: 'tv', siting: 'left', ...light }, 0.2, card);
     screen.resize(w, h);
     const picture = picture420(planes, w, h);
     const identity: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-    screen.show(draft, (drawer) =>
+    screen.show((drawer) =>
       drawer.drawPane(picture, {
         ...{ x: 0, y: 0, width: w, height: h, toFrame: identity, frameSize: [w, h] },
         toLuma: received(toLuma),

@@ -5,5 +5,5 @@ export * from './gl/colour.js';
 export * from './gl/picture-drawer.js';
 export * from './drawer.js';
 export * from './picture-canvas.js';
-export { DraftDrawer } from './draft/draft-drawer.js';
+export { ProcessorDrawer } from './draft/processor-drawer.js';
 export { Halver } from './draft/sampled.js';

@@ -1,5 +1,5 @@
 import type { ChromaSiting } from '@lurn/core';
-import { DraftDrawer } from './draft/draft-drawer.js';
+import { ProcessorDrawer } from './draft/processor-drawer.js';
 import type { Drawer } from './drawer.js';
 import type { ColourCoding } from './gl/colour.js';
 import { PictureDrawer } from './gl/picture-drawer.js';
@@ -18,52 +18,44 @@ export function hasGraphicsCard(): boolean {
 }
 
 /**
- * The canvas on which pictures are seen. WebGL2 draws them exactly; where no graphics card is behind it, that takes
- * longer than a frame lasts, and drafts are drawn by the processor in its place.
+ * The canvas on which pictures are seen. WebGL2 draws them; where no graphics card is behind it, the processor is quicker by
+ * itself: it draws exactly, and drafts where even that takes longer than a frame lasts.
  */
 export class PictureCanvas {
-  private readonly exact: PictureDrawer;
-  private readonly context: OffscreenCanvasRenderingContext2D | null;
-  private readonly drafts: DraftDrawer | null;
+  private readonly drawer: Drawer;
 
   /** @throws LurnError `no-webgl` */
   constructor(
     private readonly canvas: OffscreenCanvas,
     coding: ColourCoding & { readonly siting: ChromaSiting },
     ground: number,
-    card = hasGraphicsCard(),
+    private readonly card = hasGraphicsCard(),
   ) {
-    this.context = card ? null : canvas.getContext('2d', { alpha: false, willReadFrequently: true });
-    this.drafts = this.context && new DraftDrawer(this.context, coding, ground);
-    const drawn = this.context ? new OffscreenCanvas(canvas.width, canvas.height) : canvas;
-    this.exact = new PictureDrawer(drawn, coding, ground);
+    this.drawer = card
+      ? new PictureDrawer(canvas, coding, ground)
+      : new ProcessorDrawer(canvas.getContext('2d', { alpha: false, willReadFrequently: true })!, coding, ground);
   }
 
-  /** True when the processor draws drafts, because the exact picture takes its time. */
+  /** True when the processor draws, for which the exact picture takes its time: it is worth a draft. */
   get drafting(): boolean {
-    return this.drafts !== null;
+    return !this.card;
   }
 
   resize(width: number, height: number): void {
-    for (const canvas of new Set([this.canvas, this.exact.canvas])) {
-      canvas.width = width;
-      canvas.height = height;
-    }
+    this.canvas.width = width;
+    this.canvas.height = height;
   }
 
   set ground(grey: number) {
-    this.exact.ground = grey;
-    if (this.drafts) this.drafts.ground = grey;
+    this.drawer.ground = grey;
   }
 
-  /** Shows what `paint` draws. @param draft  quickly rather than exactly, where it makes a difference */
-  show(draft: boolean, paint: (drawer: Drawer) => void): void {
+  /** Shows what `paint` draws. */
+  show(paint: (drawer: Drawer) => void): void {
     // An empty canvas shows nothing, and cannot be copied from.
     if (this.canvas.width === 0 || this.canvas.height === 0) return;
-    const drawer = (draft && this.drafts) || this.exact;
-    drawer.clear();
-    paint(drawer);
-    drawer.finish();
-    if (drawer === this.exact) this.context?.drawImage(this.exact.canvas, 0, 0);
+    this.drawer.clear();
+    paint(this.drawer);
+    this.drawer.finish();
   }
 }

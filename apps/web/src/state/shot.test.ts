@@ -1,6 +1,7 @@
 import { changeDocument, newDocument, type ShotState } from '@lurn/model';
 import {
   beginGesture,
+  beginRun,
   cancelGesture,
   edit,
   endGesture,
@@ -80,5 +81,29 @@ describe('undo', () => {
     expect(steps()).toBe(before);
     setRef(6);
     expect(steps()).toBe(before + 1);
+  });
+
+  it('a run is one step, whatever a hand drags meanwhile', () => {
+    const end = beginRun();
+    setRef(4);
+    beginGesture();
+    setRef(5);
+    endGesture();
+    setRef(6);
+    beginGesture();
+    setRef(7);
+    cancelGesture();
+    expect(shotDocument().ref).toBe(6);
+    expect(steps()).toBe(0);
+    end();
+    expect(steps()).toBe(1);
+    undo();
+    expect(shotDocument().ref).toBe(0);
+    // It has ended: a drag is a step of its own again.
+    beginGesture();
+    setRef(8);
+    endGesture();
+    end();
+    expect(steps()).toBe(1);
   });
 });

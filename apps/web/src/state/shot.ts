@@ -22,7 +22,7 @@ export const shotDocument = () => shotState().document;
 /** Opens a shot: what was before cannot be undone into. */
 export function openShot(state: ShotState): void {
   const { pause, resume, clear } = useShot.temporal.getState();
-  gesture = null;
+  gesture = running = within = null;
   pause();
   useShot.setState({ state });
   clear();
@@ -43,18 +43,55 @@ export function edit(change: (state: ShotState) => ShotState): void {
   if (next !== shotState()) useShot.setState({ state: next });
 }
 
-let gesture: { readonly before: ShotState } | null = null;
+interface Gesture {
+  readonly before: ShotState;
+}
 
-/** Begins an act of many small changes, such as a drag or a run of tracking. {@link endGesture} makes it one step. */
-export function beginGesture(): void {
-  if (gesture) endGesture();
-  gesture = { before: shotState() };
+let gesture: Gesture | null = null;
+/** The gesture that is a run of work rather than of a hand: only its own end ends it. */
+let running: Gesture | null = null;
+/** Where a hand's gesture during a run began: it is part of the run's step. */
+let within: ShotState | null = null;
+
+function begin(): Gesture {
+  commit();
   useShot.temporal.getState().pause();
+  return (gesture = { before: shotState() });
+}
+
+function commit(): void {
+  if (!gesture) return;
+  const { before } = gesture;
+  const after = shotState();
+  gesture = running = within = null;
+  useShot.setState({ state: before });
+  useShot.temporal.getState().resume();
+  if (after !== before) useShot.setState({ state: after });
+}
+
+/** Begins work that changes the shot many times, such as tracking, as one step of undo. @returns what ends it */
+export function beginRun(): () => void {
+  const own = (running = begin());
+  return () => {
+    if (gesture === own) commit();
+  };
+}
+
+/** Begins a hand's act of many small changes, such as a drag. {@link endGesture} makes it one step. */
+export function beginGesture(): void {
+  if (running) within = shotState();
+  else begin();
 }
 
 /** Gives a gesture up: everything is as it was before it began. */
 export function cancelGesture(): void {
   if (!gesture) return;
+  if (running) {
+    // What the run has measured meanwhile stays.
+    if (within) useShot.setState({ state: { ...shotState(), document: within.document } });
+    within = null;
+    return;
+  }
   const { before } = gesture;
   gesture = null;
   useShot.setState({ state: before });
@@ -62,21 +99,16 @@ export function cancelGesture(): void {
 }
 
 export function endGesture(): void {
-  if (!gesture) return;
-  const { before } = gesture;
-  const after = shotState();
-  gesture = null;
-  useShot.setState({ state: before });
-  useShot.temporal.getState().resume();
-  if (after !== before) useShot.setState({ state: after });
+  if (running) within = null;
+  else commit();
 }
 
 export function undo(): void {
-  endGesture();
+  commit();
   useShot.temporal.getState().undo();
 }
 
 export function redo(): void {
-  endGesture();
+  commit();
   useShot.temporal.getState().redo();
 }

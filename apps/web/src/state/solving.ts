@@ -78,6 +78,8 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
   /** What is known of the whole picture is told to the planner, which begins anew with it. */
   const know = async (scene: AnalysedScene | null) => {
     if (!scene) return;
+    // What was worked out without it is none of this any more.
+    setBench({ steadyOf: null });
     await api.know(scene);
     planned = asked = null;
     void plan();

@@ -35,7 +35,7 @@ import type { FaceModel } from '../workers/open-faces';
 import type { Faces, TrackApi } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
-import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
+import { beginRun, edit, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
 import { meshesMadeBy, softToFollow } from './soft';
 import { surfacesToTrack } from './surfaces';
@@ -50,6 +50,9 @@ export class Tracker {
   });
   private readonly api = Comlink.wrap<TrackApi>(this.worker);
   private readonly ready: Promise<void>;
+  private end!: () => void;
+  /** A worker that is ended answers nobody: what waits for it goes on by this. */
+  private readonly ended = new Promise<void>((resolve) => (this.end = resolve));
 
   /** The model of faces, while meshes are followed that are led by it. */
   private faces: FaceModel | null = null;
@@ -303,14 +306,13 @@ export class Tracker {
   /** Runs work that edits the shot many times, as one step of undo. */
   private async asOneStep(work: () => Promise<void>): Promise<void> {
     setBench({ playing: false, tool: { id: 'mark' }, suggestions: [] });
-    beginGesture();
+    const end = beginRun();
     try {
-      await this.ready;
-      await work();
+      await Promise.race([this.ready.then(work), this.ended]);
     } catch (error) {
       toast.error(`Tracking failed: ${(error as Error).message}`, { id: 'track' });
     } finally {
-      endGesture();
+      end();
       setBench({ tracking: null });
       this.faces?.close();
       this.faces = null;
@@ -323,6 +325,7 @@ export class Tracker {
 
   close(): void {
     this.worker.terminate();
+    this.end();
     this.faces?.close();
   }
 }

@@ -1,6 +1,6 @@
 import Human from '@vladmandic/human';
 import { before, codedToUpright, invert, LurnError, matrixWarp, type ChromaSiting, type Matrix3, type Point, type Size, type Warp } from '@lurn/core'; // prettier-ignore
-import { DraftDrawer, FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
+import { ProcessorDrawer, FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
 import { Comlink } from './comlink';
 
 export interface FacesRequest {
@@ -37,7 +37,7 @@ interface Opened {
   readonly reader: FrameReader;
   readonly human: Human;
   readonly canvas: OffscreenCanvas;
-  readonly drawer: DraftDrawer;
+  readonly drawer: ProcessorDrawer;
   /** Pixels of the canvas to luma samples of the coded picture. */
   readonly toLuma: Warp;
   readonly size: Size;
@@ -67,7 +67,7 @@ class FacesWorker {
     const { size, coding } = request;
     const shrink = Math.max(1, Math.max(size.width, size.height) / LARGEST);
     const canvas = new OffscreenCanvas(Math.round(size.width / shrink), Math.round(size.height / shrink));
-    const drawer = new DraftDrawer(canvas.getContext('2d', { willReadFrequently: true })!, coding);
+    const drawer = new ProcessorDrawer(canvas.getContext('2d', { willReadFrequently: true })!, coding);
     const fromUpright = invert(codedToUpright(reader.clip.turns, file.width, file.height));
     const toLuma = before(matrixWarp(fromUpright), scaling(size.width / canvas.width));
     this.opened = { reader, human, canvas, drawer, toLuma, size };

@@ -348,7 +348,7 @@ class PictureWorker {
     const { screen, picture, view } = this;
     if (!screen || !picture || !view) return;
     const missing = new Set<number>();
-    screen.show(draft, (drawer) => this.paintPanes(drawer, picture, view, missing));
+    screen.show((drawer) => this.paintPanes(drawer, picture, draft ? drafted(view) : view, missing));
     const { frame, from } = picture;
     const shown = { frame, waiting: missing.size > 0, reduced: from.reduced };
     // What lies on the picture goes with it: it is told of when the page has it, not when drawing it has been asked for.
@@ -462,6 +462,13 @@ class PictureWorker {
     });
     return [planes[0], planes[1], planes[2]];
   }
+}
+
+/** The view as it is drawn quickly. */
+function drafted(view: View): View {
+  const quick = (pane: ViewPane): ViewPane =>
+    pane.quality === 'cubic' ? { ...pane, quality: 'linear' } : pane;
+  return { ...view, panes: view.panes.map(quick) };
 }
 
 export type PictureApi = PictureWorker;

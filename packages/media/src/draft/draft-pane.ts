@@ -1,8 +1,18 @@
 import { pixelRow } from '@lurn/kernels';
-import { before, fold, isEven, placeOf, type ChromaSiting, type Matrix3 } from '@lurn/core';
-import type { Laying, Pane } from '../drawer.js';
+import {
+  before,
+  coverage,
+  fold,
+  isEven,
+  placeOf,
+  type ChromaSiting,
+  type Matrix3,
+  type Size,
+} from '@lurn/core';
+import type { Laying, Pane, PaneEdges } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';
+import type { Part } from './exact-picture.js';
 import { greyPixel, laidOver, toPixel, type ColourTables, type Raster } from './raster.js';
 import { pixelAt, sampled, type Halver, type Sampled } from './sampled.js';
 
@@ -33,11 +43,7 @@ export function draftPane(
 ): void {
   const nearest = pane.quality === 'nearest';
   const own = placed(sampled(picture, pane.toLuma, pane, coding.siting, halver, nearest));
-  const edges = pane.edges ?? {
-    mode: 'colour',
-    colour: [coding.range === 'pc' ? 0 : 16, 128, 128],
-    donors: [],
-  };
+  const edges = pane.edges ?? edgesWithout(coding);
   const [fillY, fillU, fillV] = edges.colour.map(Math.round);
   const beyond: Beyond = {
     mode: edges.mode,
@@ -98,11 +104,37 @@ export function draftPane(
   }
 }
 
-/** The part of the canvas, in whole pixels, in which a pane shows its frame. */
-export function shownPart(
-  raster: Pick<Raster, 'width' | 'height'>,
+/** What lies beyond the edges where a pane does not say: black. */
+export function edgesWithout(coding: ColourCoding): PaneEdges {
+  return { mode: 'colour', colour: [coding.range === 'pc' ? 0 : 16, 128, 128], donors: [] };
+}
+
+/** Lays the chequer over what lies beyond a picture's edge, as far as the picture does not cover it. */
+export function openBeyond(
+  { width, height, pixels }: Raster,
   pane: Pane,
-): { left: number; right: number; top: number; bottom: number } {
+  { left, right, top, bottom }: Part,
+  luma: Size,
+): void {
+  const place = placeOf(pane.toLuma);
+  for (let j = top; j < bottom; j++)
+    for (let i = left; i < right; i++) {
+      const { x, y } = place.at(i - pane.x + 0.5, j - pane.y + 0.5);
+      const cover = coverage(x, y, luma.width, luma.height);
+      if (cover >= 1) continue;
+      const at = j * width + i;
+      const open = CHEQUER[((i >> 3) + ((height - 1 - j) >> 3)) & 1];
+      let pixel = 255 << 24;
+      for (let shift = 0; shift < 24; shift += 8) {
+        const [seen, beyond] = [(pixels[at] >> shift) & 255, (open >> shift) & 255];
+        pixel |= Math.round(beyond + cover * (seen - beyond)) << shift;
+      }
+      pixels[at] = pixel;
+    }
+}
+
+/** The part of the canvas, in whole pixels, in which a pane shows its frame. */
+export function shownPart(raster: Pick<Raster, 'width' | 'height'>, pane: Pane): Part {
   const [a, , c, , e, f] = pane.toFrame;
   const [width, height] = pane.frameSize;
   const first = (shift: number, factor: number) => Math.ceil(-shift / factor - 0.5);
@@ -162,14 +194,6 @@ function pixelWithin(
   const { width, height } = from.luma;
   if (x >= 0 && y >= 0 && x <= width && y <= height) return pixelAt(from, x, y, tables);
   return goesOn && pixelAt(from, fold(x, width, goesOn), fold(y, height, goesOn), tables);
-}
-
-/** Bounds of places, in samples of luma. */
-interface Part {
-  readonly left: number;
-  readonly right: number;
-  readonly top: number;
-  readonly bottom: number;
 }
 
 /** Kept free of the outermost centres, so that rounding of {@link drawRun} never reads beyond a plane. */

@@ -149,7 +149,7 @@ function Unheld() {
 /** The one number, and what spoils it. */
 function ShakeLeftReading() {
   const tip = useKeyTip();
-  const { steady, planning } = useBenchParts('steady', 'planning');
+  const { clip, steady, planning } = useBenchParts('clip', 'steady', 'planning');
   const { goal, range, trackers, held } = useShot((s) => s.state.document);
   if (!steady) {
     return (
@@ -171,7 +171,8 @@ function ShakeLeftReading() {
           Working out the path …
         </p>
       )}
-      <Reading label="As shot" value={pixels(steady.measure.before)} />
+      {clip.shakiness !== null && <Reading label="Shake of the source" value={pixels(clip.shakiness)} />}
+      <Reading label="As shot, against this goal" value={pixels(steady.measure.before)} />
       {isMeasured(steady) ? (
         <Reading label="Steadied" value={pixels(steady.measure.after)} strong />
       ) : (

@@ -2,7 +2,7 @@
 import { act, render, screen, within } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
 import { EMPTY_TRACK, planFor, withSamples, type Doubt } from '@lurn/core';
-import { removeTrackers, shotRequest, spotsOf } from '@lurn/model';
+import { changeDocument, removeTrackers, shotRequest, spotsOf } from '@lurn/model';
 import { bench, setBench, setDoubts } from '../../../state/bench';
 import { edit, shotDocument, shotState, undo } from '../../../state/shot';
 import { FRAMES, INFO, lying, openBench, shotWith, spot } from '../../../testing/open-bench';
@@ -135,6 +135,29 @@ describe('what is left of the shake', () => {
     ).toEqual(['railing']);
     act(undo);
     expect(spotsOf(shotDocument()).every((s) => s.used)).toBe(true);
+  });
+
+  it('tells the shake of the source, which is the same whatever the goal', () => {
+    openBench(shotWith([spot('a'), swaying(100, 80, 6)], [spot('b'), swaying(500, 90, 6)]));
+    const told = (goal: 'still' | 'calm') => {
+      edit((state) => changeDocument(state, { goal: { ...state.document.goal, goal } }));
+      setBench({
+        steady: planFor(shotRequest(shotState(), INFO))!,
+        steadyOf: shotState(),
+        station: 'steady',
+      });
+      const { container, unmount } = render(
+        <SteadyPanel {...({ measurer: { measure: () => undefined } } as unknown as Helpers)} />,
+      );
+      const text = container.textContent;
+      unmount();
+      return ['Shake of the source', 'As shot, against this goal'].map(
+        (label) => new RegExp(`${label}([\\d.]+) px`).exec(text)![1],
+      );
+    };
+    const [still, calm] = [told('still'), told('calm')];
+    expect([still[0], calm[0]]).toEqual(['3.10', '3.10']);
+    expect(still[1]).not.toBe(calm[1]);
   });
 
   it('tells how much of it is gone, but not of what did not move', () => {

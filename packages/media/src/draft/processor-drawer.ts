@@ -2,13 +2,17 @@ import { ToneMap, type ChromaSiting } from '@lurn/core';
 import type { Drawer, Laying, Pane } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';
-import { draftPane, shownPart } from './draft-pane.js';
+import { draftPane, edgesWithout, openBeyond, shownPart } from './draft-pane.js';
+import { exactPicture } from './exact-picture.js';
 import { colourTables, greyPixel, laidOver, type ColourTables, type Raster } from './raster.js';
 import { Halver } from './sampled.js';
 import { tonePixels } from './tone-pixels.js';
 
-/** Draws with the processor alone, quickly and not quite exactly ({@link draftPane}). */
-export class DraftDrawer implements Drawer {
+/**
+ * Draws with the processor alone: what is to be cubic exactly ({@link exactPicture}), all else quickly and not quite exactly
+ * ({@link draftPane}).
+ */
+export class ProcessorDrawer implements Drawer {
   private readonly halver = new Halver();
   private tables: { readonly height: number; readonly made: ColourTables } | null = null;
   private image = new ImageData(1, 1);
@@ -38,8 +42,21 @@ export class DraftDrawer implements Drawer {
     const { height } = picture.y;
     if (this.tables?.height !== height) this.tables = { height, made: colourTables(this.coding, height) };
     const { width, height: rows } = this.image;
-    const look = { coding: this.coding, tables: this.tables.made, halver: this.halver };
     const raster = { width, height: rows, pixels: this.pixels };
+    const edges = pane.edges ?? edgesWithout(this.coding);
+    if (pane.quality !== 'cubic') {
+      this.draw(raster, picture, { ...pane, edges }, laying);
+      return;
+    }
+    const part = shownPart(raster, pane);
+    if (part.left >= part.right || part.top >= part.bottom) return;
+    const exact = exactPicture(picture, pane, part, edges, this.coding.siting);
+    this.draw(raster, exact.picture, exact.pane, laying);
+    if (edges.mode === 'transparent') openBeyond(raster, pane, part, picture.y);
+  }
+
+  private draw(raster: Raster, picture: Picture, pane: Pane, laying: Laying): void {
+    const look = { coding: this.coding, tables: this.tables!.made, halver: this.halver };
     if (!this.tone) draftPane(raster, picture, pane, look, laying);
     else this.drawToned(raster, laying, this.tone, pane, (own) => draftPane(own, picture, pane, look));
   }
