@@ -33,7 +33,11 @@ export class PictureCanvas {
   ) {
     this.drawer = card
       ? new PictureDrawer(canvas, coding, ground)
-      : new ProcessorDrawer(canvas.getContext('2d', { alpha: false, willReadFrequently: true })!, coding, ground);
+      : new ProcessorDrawer(
+          canvas.getContext('2d', { alpha: false, willReadFrequently: true })!,
+          coding,
+          ground,
+        );
   }
 
   /** True when the processor draws, for which the exact picture takes its time: it is worth a draft. */

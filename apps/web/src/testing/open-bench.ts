@@ -46,7 +46,10 @@ export function shotWith(...trackers: readonly (readonly [Spot, Track])[]): Shot
 export function openBench(state: ShotState = shotWith()): void {
   openShot(state);
   setBench({
-    ...{ info: INFO, clip: { id: 'c', name: 'valley', info: INFO, renders: [], shakiness: 3.1 } as unknown as ClipSummary },
+    ...{
+      info: INFO,
+      clip: { id: 'c', name: 'valley', info: INFO, renders: [], shakiness: 3.1 } as unknown as ClipSummary,
+    },
     ...{ times: Float64Array.from({ length: FRAMES }, (_, i) => i / 25), frame: 0, shown: 0, playing: false },
     ...{ selected: [], station: 'mark', tool: { id: 'mark' }, magnifier: null, rectangle: null, span: null },
     ...{
