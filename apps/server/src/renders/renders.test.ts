@@ -1,5 +1,4 @@
-import { mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { cp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { emptyMeasured, toJson, withSamples } from '@lurn/core';
 import { FIRST_MOVER, newDocument, NEW_SPOT, type ClipSummary, type RenderStatus } from '@lurn/model';
@@ -8,26 +7,27 @@ import { Renders } from './renders.js';
 
 /** Renders from the order to the file, and what may come between. */
 
-let made: string;
-let bytes: Buffer;
-beforeAll(async () => {
-  made = await mkdtemp(join(tmpdir(), 'lurn-made-'));
-  bytes = await smallClip(made);
-});
-afterAll(() => rm(made, { recursive: true, force: true }));
-
+/** A folder of data with a clip that has been read, and a shot of it: each test begins with a copy. */
+let begun: Awaited<ReturnType<typeof tempData>>;
 let folder: Awaited<ReturnType<typeof tempData>>;
 let server: TestApp;
 let clip: ClipSummary;
-beforeEach(async () => {
-  folder = await tempData();
-  server = await TestApp.start(folder.data);
-  await server.upload('valley.mp4', bytes);
+beforeAll(async () => {
+  begun = await tempData();
+  server = await TestApp.start(begun.data);
+  await server.upload('valley.mp4', await smallClip(begun.data));
   clip = await server.until(async () => {
     const now = await server.clip('valley');
-    return now?.status === 'ready' && now;
+    return now?.status === 'ready' && now.shakiness !== null && now;
   });
   await save(0, 5);
+  await server.stop();
+});
+afterAll(() => begun.remove());
+beforeEach(async () => {
+  folder = await tempData();
+  await cp(begun.data, folder.data, { recursive: true });
+  server = await TestApp.start(folder.data);
 });
 afterEach(async () => {
   await server.stop();

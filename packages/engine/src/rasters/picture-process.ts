@@ -12,15 +12,26 @@ import type { PictureFacts } from './picture-file.js';
 export interface PictureJob {
   readonly path: string;
   readonly name: string | null;
+  /** The longest that reading it may take, in milliseconds of processor time. */
+  readonly longestMs: number;
 }
+
+/** What the process ends with when a picture takes too much. */
+export const TOO_LONG = 71;
+export const TOO_LARGE = 72;
 
 export type PictureAnswer = { readonly value: PictureFacts | Raster } | { readonly error: WireError };
 
 /** How long the process is kept for a next picture, in milliseconds. */
 const KEPT_MS = 10_000;
 
-/** The longest that reading one picture may take, in milliseconds; tests are in a hurry. */
+/**
+ * The longest that reading one picture may take, in milliseconds of processor time, for on a busy machine every picture
+ * takes its time; tests are in a hurry.
+ */
 export const pictureLimits = { longestMs: 8000 };
+/** So many times as long the process is waited for. */
+const PATIENCE = 10;
 
 let child: ChildProcess | null = null;
 let idle: ReturnType<typeof setTimeout> | undefined;
@@ -28,12 +39,12 @@ let last: Promise<unknown> = Promise.resolve();
 
 /** What is known of a picture file. @throws LurnError `bad-picture`, `too-large`, `too-heavy` */
 export function factsOfPicture(path: string, name: string): Promise<PictureFacts> {
-  return inTurn({ path, name }) as Promise<PictureFacts>;
+  return inTurn({ path, name, longestMs: pictureLimits.longestMs }) as Promise<PictureFacts>;
 }
 
 /** The picture of a file as a raster. @throws LurnError `bad-picture`, `too-heavy` */
 export function pictureOf(path: string): Promise<Raster> {
-  return inTurn({ path, name: null }) as Promise<Raster>;
+  return inTurn({ path, name: null, longestMs: pictureLimits.longestMs }) as Promise<Raster>;
 }
 
 function inTurn(job: PictureJob): Promise<PictureFacts | Raster> {
@@ -47,19 +58,24 @@ async function read(job: PictureJob): Promise<PictureFacts | Raster> {
   const process = (child ??= begun());
   process.ref();
   const answer = await new Promise<PictureAnswer>((resolve, reject) => {
+    const tooLong = () => tooHeavy(job, `takes longer than ${job.longestMs / 1000} s to draw`);
     const timer = setTimeout(() => {
       process.kill('SIGKILL');
-      reject(tooHeavy(job, `takes longer than ${pictureLimits.longestMs / 1000} s to draw`));
-    }, pictureLimits.longestMs);
+      reject(tooLong());
+    }, PATIENCE * job.longestMs);
     process.removeAllListeners();
     process.once('message', (message) => {
       clearTimeout(timer);
       resolve(message as PictureAnswer);
     });
     process.once('error', (error) => reject(error));
-    process.once('exit', () => {
+    process.once('exit', (code) => {
       clearTimeout(timer);
-      reject(tooHeavy(job, 'takes more memory to draw than it may'));
+      if (code === TOO_LONG) reject(tooLong());
+      // The system ends what takes all memory, too.
+      else if (code === TOO_LARGE || code === null)
+        reject(tooHeavy(job, 'takes more memory to draw than it may'));
+      else reject(tooHeavy(job, 'cannot be drawn: the program that reads it failed'));
     });
     process.send(job);
   }).catch((error: unknown) => {
