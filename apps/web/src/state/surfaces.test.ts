@@ -49,6 +49,13 @@ it('a surface is drawn, selected, pinned on its own frame, and undone in one ste
   expect(shotDocument().trackers).toEqual([]);
 });
 
+it('a small one does not tell how the whole picture leans, until it is told to', () => {
+  expect(only().perspective).toBe(true);
+  undo();
+  drawSurface(rectangle(100, 80, 300, 120), false);
+  expect(only().perspective).toBe(false);
+});
+
 it('what is no shape makes no surface', () => {
   drawSurface([board[0], board[2], board[1], board[3]], false);
   drawSurface(rectangle(900, 80, 950, 120), false);

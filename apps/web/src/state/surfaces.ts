@@ -60,6 +60,12 @@ export function selectedSurface(): Surface | undefined {
 const pairs = (corners: readonly Point[]) =>
   corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
 
+/**
+ * A surface whose shorter side is less than this part of the picture's height does not tell how the whole picture leans: a
+ * hundredth of a pixel at its corners would be many at the picture's, and the zoom that hides them.
+ */
+const LEANS_FROM = 1 / 6;
+
 /** Makes a surface of an outline drawn on the present frame: that becomes its own. */
 export function drawSurface(corners: readonly Point[], smooth: boolean): void {
   const { frame, info } = bench();
@@ -71,8 +77,9 @@ export function drawSurface(corners: readonly Point[], smooth: boolean): void {
   }
   const outline = outlineOf(corners, smooth);
   const [xs, ys] = [outline.map((p) => p.x), outline.map((p) => p.y)];
+  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
   // What is stored is rounded: the sample on its own frame is the base exactly.
-  const stored = storedQuad(rectangle(Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)));
+  const stored = storedQuad(rectangle(left, top, right, bottom));
   const base = quadOf(stored);
   const name = nextSurfaceName(document);
   const surface: Omit<Surface, 'mover'> = {
@@ -80,6 +87,7 @@ export function drawSurface(corners: readonly Point[], smooth: boolean): void {
     ...{ id: crypto.randomUUID(), name, colour: nextColour(document), frame },
     base: stored,
     quad: storedQuad(snapped(corners, smooth) ?? base),
+    perspective: Math.min(right - left, bottom - top) >= LEANS_FROM * info.height,
     shapes: [{ kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] }],
   };
   const own = { frame, corners: base, confidence: 1, state: 'pinned' as const };

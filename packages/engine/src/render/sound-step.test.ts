@@ -47,7 +47,7 @@ function heardOf(source: string): Promise<Float32Array> {
 
 /** By how many samples `b` lies later than `a` from some sample on, by the correlation's peak. */
 function later(a: Float32Array, b: Float32Array, from: number): number {
-  const [n, reach] = [RATE / 8, 1200];
+  const [n, reach] = [RATE / 4, 1200];
   let [best, at] = [-Infinity, 0];
   for (let lag = -reach; lag <= reach; lag++) {
     let sum = 0;

@@ -113,8 +113,10 @@ function RowByRow() {
 /** Why a clip that nobody has touched is steadied as it is, with the other goal one press away. */
 function FirstGoalNote() {
   const first = useBench((s) => s.clip.made?.scene?.first ?? null);
-  const { goal, trackers } = useShot((s) => s.state.document);
-  if (!first || trackers.length > 0 || goal.goal !== first.goal || goal.keys.length > 0) return null;
+  const { goal, trackers, held } = useShot((s) => s.state.document);
+  // It tells of the surroundings.
+  const others = trackers.length > 0 || held !== null;
+  if (!first || others || goal.goal !== first.goal || goal.keys.length > 0) return null;
   const other = first.goal === 'still' ? 'calm' : 'still';
   return (
     <div className="flex items-start gap-2">

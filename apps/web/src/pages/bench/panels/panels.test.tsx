@@ -160,6 +160,17 @@ describe('what is left of the shake', () => {
     expect(still[1]).not.toBe(calm[1]);
   });
 
+  it('says why it is steadied so until something else than the surroundings is held', () => {
+    openBench();
+    const first = { goal: 'still', smoothing: 1, shake: 2, sentence: 'The surroundings are held.' };
+    const scene = { first, movers: [{ id: 'scene-0', name: 'surroundings' }] };
+    setBench({ clip: { ...bench().clip, made: { scene } } as never, station: 'steady' });
+    render(<SteadyPanel {...({ measurer: { measure: () => undefined } } as unknown as Helpers)} />);
+    expect(screen.getByText('The surroundings are held.')).toBeTruthy();
+    act(() => edit((s) => ({ ...s, document: { ...s.document, held: 'scene-1' } })));
+    expect(screen.queryByText('The surroundings are held.')).toBeNull();
+  });
+
   it('tells how much of it is gone, but not of what did not move', () => {
     openBench(shotWith([spot('a'), swaying(100, 80, 6)], [spot('b'), swaying(500, 90, 6)]));
     setBench({ steady: planFor(shotRequest(shotState(), INFO))!, station: 'steady' });
