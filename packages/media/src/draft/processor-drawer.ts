@@ -44,7 +44,9 @@ export class ProcessorDrawer implements Drawer {
     const { width, height: rows } = this.image;
     const raster = { width, height: rows, pixels: this.pixels };
     const edges = pane.edges ?? edgesWithout(this.coding);
-    if (pane.quality !== 'cubic') {
+    // What is half seen has its chequer half seen, too: the draft knows how.
+    const open = edges.mode === 'transparent';
+    if (pane.quality !== 'cubic' || (open && laying !== 'over')) {
       this.draw(raster, picture, { ...pane, edges }, laying);
       return;
     }
@@ -52,7 +54,7 @@ export class ProcessorDrawer implements Drawer {
     if (part.left >= part.right || part.top >= part.bottom) return;
     const exact = exactPicture(picture, pane, part, edges, this.coding.siting);
     this.draw(raster, exact.picture, exact.pane, laying);
-    if (edges.mode === 'transparent') openBeyond(raster, pane, part, picture.y);
+    if (open) openBeyond(raster, pane, part, picture.y);
   }
 
   private draw(raster: Raster, picture: Picture, pane: Pane, laying: Laying): void {
