@@ -2,7 +2,7 @@ import { hostname } from 'node:os';
 import { resolve } from 'node:path';
 import { LurnError } from '@lurn/core';
 import { JobRunner } from './jobs/runner.js';
-import { RedisJobs } from './machines/redis-jobs.js';
+import { prefixOf, RedisJobs } from './machines/redis-jobs.js';
 import { PartWorker } from './machines/worker.js';
 
 /** A worker: renders parts for a server on this or another machine, until it is stopped. */
@@ -19,7 +19,7 @@ const worker = new PartWorker({
   say: (line) => process.stdout.write(`${line}\n`),
 });
 await begun();
-const jobs = new RedisJobs(LURN_QUEUE!, 'lurn');
+const jobs = new RedisJobs(LURN_QUEUE!, prefixOf(LURN_TOKEN!));
 const runner = new JobRunner(jobs, { leaseMs: Number(LURN_LEASE ?? 30) * 1000, lookMs: 500 });
 runner.handle('part', worker);
 runner.look();

@@ -8,7 +8,6 @@ export * from './picture/channel.js';
 export * from './picture/eye.js';
 export * from './picture/noise.js';
 export * from './picture/pyramid.js';
-export * from './picture/kernel.js';
 export * from './picture/sampling.js';
 export * from './geometry/matrix.js';
 export * from './geometry/similarity.js';

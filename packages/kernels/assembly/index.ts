@@ -4,6 +4,7 @@ export { correlationSums } from './correlation';
 export { halve } from './halve';
 export { cubicRow, evenRow } from './cubic';
 export { cubicEvenRow } from './cubic-even';
+export { wideEvenRow } from './wide';
 export { boxHalf } from './box-half';
 export { surfaceSums } from './surface-sums';
 export { rasterRow, rasterRowBetween } from './raster-row';

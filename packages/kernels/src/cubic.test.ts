@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { CubicRows, cubicRow, evenRow, type BytePlane, type EvenSteps } from './index.js';
+import { CubicRows, cubicRow, evenRow, sampleWide, type BytePlane, type EvenSteps } from './index.js';
 import { noise, real, seeds, upTo } from './testing/noise.js';
 
 /** Rows whose places go on by equal steps. */
@@ -131,5 +131,39 @@ describe('rows by cubic convolution', () => {
     });
     expect(b).toEqual(a);
     expect(Math.max(...c.map((v, i) => Math.abs(v - a[i])))).toBeLessThanOrEqual(1);
+  });
+
+  it('made wider agree with what is summed plainly, wherever all samples are in the plane', () => {
+    let [drawn, apart] = [0, 0];
+    fc.assert(
+      fc.property(
+        seeds,
+        fc.tuple(real(-8, 30), real(-8, 60), real(-1.5, 2.5), real(-1, 1)),
+        real(1.02, 2),
+        upTo(40, 1),
+        (seed, [x, y, dx, dy], shrink, n): void => {
+          const plane = noise(60, 50, seed);
+          const steps = { x, y, dx, dy };
+          const rows = new CubicRows(plane, n);
+          const out = new Uint8Array(n + 3);
+          for (let i = 0; i < n; i++) {
+            const to = rows.drawWide(steps, shrink, i, out, 3);
+            for (; i < to; i++) {
+              const plain = sampleWide(plane, x + i * dx, y + i * dy, shrink);
+              const off = Math.abs(out[3 + i] - Math.round(Math.min(255, Math.max(0, plain))));
+              expect(off).toBeLessThanOrEqual(1);
+              apart += off;
+              drawn++;
+            }
+            if (to === n) break;
+            const [u, v] = [x + to * dx, y + to * dy];
+            expect(Math.min(u, v, 60 - u, 50 - v)).toBeLessThan(8);
+          }
+        },
+      ),
+      { numRuns: 400 },
+    );
+    expect(drawn).toBeGreaterThan(2000);
+    expect(apart).toBeLessThan(drawn / 500);
   });
 });

@@ -129,6 +129,28 @@ export class CubicRows {
   }
 
   /**
+   * Draws places of a row that go on by equal steps by the kernel made wider by `shrink`, as {@link sampleWide} does:
+   * to the same level but for what single precision leaves. `xs` and `ys` are not used.
+   *
+   * @returns the first place that was not drawn: where not all of its samples, eight by eight, lie in the plane
+   */
+  drawWide(
+    { x, y, dx, dy }: EvenSteps,
+    shrink: number,
+    from: number,
+    out: Uint8Array | Uint16Array,
+    at: number,
+  ): number {
+    const { all, address, source, n } = this;
+    if (!all || shrink > 2) return from;
+    const { width, height, stride } = source;
+    const to = row!.byteOffset;
+    const i = all.wideEvenRow(address, width, height, stride, x, y, dx, dy, shrink, from, n, to, all.scratch);
+    if (i > from) out.set(row!.subarray(from, i), at + from);
+    return i;
+  }
+
+  /**
    * Draws places of the row that `xs` and `ys` hold, as {@link cubicRow} does: within one grey level of it.
    *
    * @returns the first place that was not drawn

@@ -21,4 +21,5 @@ export * from './raster-row.js';
 export * from './seen-patch.js';
 export * from './surface-sums.js';
 export { sampleUpright, splineShaped, splineUpright, wideOf, type Grid, type Shape } from './spline.js';
+export { cubic, sampleWide, WIDEST } from './wide.js';
 export { CUBIC_TABLE, cubicWeights, PHASES, SPLINE_TABLE, splineWeights } from './weights.js';

@@ -32,6 +32,10 @@ interface Exports {
     plane: number, width: number, height: number, stride: number, x: number, y: number, dx: number, dy: number,
     from: number, n: number, out: number,
   ): number;
+  wideEvenRow(
+    plane: number, width: number, height: number, stride: number, x: number, y: number, dx: number, dy: number,
+    shrink: number, from: number, n: number, out: number, room: number,
+  ): number;
   rasterRow(
     raster: number, width: number, height: number, xs: number, ys: number, n: number, shrink: number, shift: number,
     across: number, out: number,

@@ -87,10 +87,21 @@ function mergeLists(
   for (const id of new Set([...t.keys(), ...m.keys()])) {
     const [own, other, old] = [m.get(id), t.get(id), b.get(id)];
     if (own && other) out.push(mergeValues(old ?? other, own, other) as Plain);
-    else if (own && (!old || !same(own, old))) out.push(own);
+    else if (own && !old) out.push(named(own, theirs));
+    else if (own && !same(own, old)) out.push(own);
     else if (other && (!old || !same(other, old))) out.push(other);
   }
   return key === 'frame' ? out.sort((p, q) => Number(p.frame) - Number(q.frame)) : out;
+}
+
+/** An entry that one side has added, with a number behind its name where the other side has given that name, too. */
+function named(entry: Plain, others: readonly Plain[]): Plain {
+  const { name } = entry;
+  const isTaken = (wanted: unknown) => others.some((o) => o.name === wanted);
+  if (typeof name !== 'string' || !isTaken(name)) return entry;
+  let n = 2;
+  while (isTaken(`${name} ${n}`)) n++;
+  return { ...entry, name: `${name} ${n}` };
 }
 
 function isPlain(value: unknown): value is Plain {

@@ -1,11 +1,11 @@
 import { randomBytes } from 'node:crypto';
-import { readFile, writeFile } from 'node:fs/promises';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { Settings } from '../common/settings.js';
 import { Rendering } from '../renders/rendering.js';
 import { Door } from './door.js';
-import { RedisJobs } from './redis-jobs.js';
+import { prefixOf, RedisJobs } from './redis-jobs.js';
 import { SharedRendering } from './shared-rendering.js';
 import { Workers } from './workers.js';
 
@@ -21,7 +21,7 @@ export class Machines implements OnApplicationBootstrap, OnApplicationShutdown {
     workers: Workers,
   ) {
     const { queue } = settings;
-    this.jobs = queue === null ? null : new RedisJobs(queue, 'lurn');
+    this.jobs = queue === null ? null : new RedisJobs(queue, prefixOf(this.token));
     this.rendering = this.jobs ? new SharedRendering(this.jobs, door, workers) : new Rendering();
   }
 
@@ -32,7 +32,7 @@ export class Machines implements OnApplicationBootstrap, OnApplicationShutdown {
 
   async onApplicationBootstrap(): Promise<void> {
     if (!this.jobs) return;
-    const token = await this.token();
+    const { token } = this;
     const port = await this.door.open(token);
     const { host } = this.settings.work;
     new Logger('Workers').log(`Workers come in at ${host}:${port}`);
@@ -46,13 +46,13 @@ export class Machines implements OnApplicationBootstrap, OnApplicationShutdown {
   }
 
   /** What workers show: given, or made once and kept where only this person reads it. */
-  private async token(): Promise<string> {
+  private get token(): string {
     if (process.env.LURN_TOKEN) return process.env.LURN_TOKEN;
     const file = join(this.settings.data, 'token');
-    const known = await readFile(file, 'utf8').catch(() => null);
-    if (known) return known.trim();
+    const known = existsSync(file) ? readFileSync(file, 'utf8').trim() : '';
+    if (known) return known;
     const token = randomBytes(24).toString('hex');
-    await writeFile(file, `${token}\n`, { mode: 0o600 });
+    writeFileSync(file, `${token}\n`, { mode: 0o600 });
     return token;
   }
 }

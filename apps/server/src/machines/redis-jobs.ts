@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { Queue, Worker, type Job as QueuedJob } from 'bullmq';
 import { Redis } from 'ioredis';
 import type { JobKind } from '../database/schema.js';
@@ -12,6 +13,11 @@ interface Told {
   readonly subject: string;
 }
 
+/** Servers that share a Redis do not see each other's jobs: a server and its workers find theirs by their token. */
+export function prefixOf(token: string): string {
+  return `lurn-${createHash('sha256').update(token).digest('hex').slice(0, 12)}`;
+}
+
 /** Jobs in Redis, for several machines: one BullMQ queue a kind. What Redis cannot take at the moment waits for it. */
 export class RedisJobs extends JobStore {
   private readonly connection: Redis;
@@ -19,7 +25,7 @@ export class RedisJobs extends JobStore {
   private readonly workers = new Map<JobKind, Worker<Told>>();
   private readonly held = new Map<string, QueuedJob<Told>>();
 
-  /** @param prefix  of all keys: servers that share a Redis have one each */
+  /** @param prefix  of all keys, {@link prefixOf} a server's token */
   constructor(
     url: string,
     private readonly prefix: string,

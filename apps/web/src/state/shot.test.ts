@@ -11,6 +11,7 @@ import {
   shotDocument,
   undo,
   useShot,
+  withinGesture,
 } from './shot';
 
 const fresh: ShotState = { document: newDocument({ width: 1280, height: 720, frames: 100 }), measured: {} };
@@ -84,7 +85,7 @@ describe('undo', () => {
   });
 
   it('a run is one step, whatever a hand drags meanwhile', () => {
-    const end = beginRun();
+    const run = beginRun(() => undefined);
     setRef(4);
     beginGesture();
     setRef(5);
@@ -95,7 +96,7 @@ describe('undo', () => {
     cancelGesture();
     expect(shotDocument().ref).toBe(6);
     expect(steps()).toBe(0);
-    end();
+    run.end();
     expect(steps()).toBe(1);
     undo();
     expect(shotDocument().ref).toBe(0);
@@ -103,7 +104,44 @@ describe('undo', () => {
     beginGesture();
     setRef(8);
     endGesture();
-    end();
+    run.end();
     expect(steps()).toBe(1);
+  });
+
+  it('undone before it has ended, a run is asked to end, and takes nothing any more', () => {
+    const stop = jest.fn();
+    const run = beginRun(stop);
+    setRef(4);
+    expect(run.over).toBe(false);
+    undo();
+    expect(stop).toHaveBeenCalledTimes(1);
+    expect([run.over, shotDocument().ref, steps()]).toEqual([true, 0, 0]);
+    run.end();
+    redo();
+    expect([shotDocument().ref, steps()]).toEqual([4, 1]);
+    expect(stop).toHaveBeenCalledTimes(1);
+  });
+
+  it('what a gesture works out longer than the hand drags belongs to its step', async () => {
+    let first!: () => void;
+    let second!: () => void;
+    beginGesture();
+    const a = withinGesture(async () => {
+      await new Promise<void>((resume) => (first = resume));
+      setRef(4);
+    });
+    const b = withinGesture(async () => {
+      await new Promise<void>((resume) => (second = resume));
+      setRef(5);
+    });
+    endGesture();
+    first();
+    await a;
+    expect(steps()).toBe(0);
+    second();
+    await b;
+    expect([shotDocument().ref, steps()]).toEqual([5, 1]);
+    undo();
+    expect(shotDocument().ref).toBe(0);
   });
 });

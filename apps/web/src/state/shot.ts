@@ -52,6 +52,11 @@ let gesture: Gesture | null = null;
 let running: Gesture | null = null;
 /** Where a hand's gesture during a run began: it is part of the run's step. */
 let within: ShotState | null = null;
+/** Asks the run to end. */
+let stopRun: (() => void) | null = null;
+/** How much of the hand's gesture is still being worked out, and whether the hand itself has ended it. */
+let pending = 0;
+let released = false;
 
 function begin(): Gesture {
   commit();
@@ -63,17 +68,31 @@ function commit(): void {
   if (!gesture) return;
   const { before } = gesture;
   const after = shotState();
-  gesture = running = within = null;
+  gesture = running = within = stopRun = null;
+  released = false;
   useShot.setState({ state: before });
   useShot.temporal.getState().resume();
   if (after !== before) useShot.setState({ state: after });
 }
 
-/** Begins work that changes the shot many times, such as tracking, as one step of undo. @returns what ends it */
-export function beginRun(): () => void {
+/** Work that changes the shot many times, such as tracking: one step of undo. */
+export interface Run {
+  /** Whether it has ended or was undone: what it still finds is not taken. */
+  readonly over: boolean;
+  end(): void;
+}
+
+/** @param stop  asks the work to end, where somebody undoes it before it has */
+export function beginRun(stop: () => void): Run {
   const own = (running = begin());
-  return () => {
-    if (gesture === own) commit();
+  stopRun = stop;
+  return {
+    get over() {
+      return gesture !== own;
+    },
+    end() {
+      if (gesture === own) commit();
+    },
   };
 }
 
@@ -100,15 +119,30 @@ export function cancelGesture(): void {
 
 export function endGesture(): void {
   if (running) within = null;
+  else if (pending > 0) released = true;
   else commit();
 }
 
+/** Works something out that belongs to the hand's gesture: the gesture is open until it is there. */
+export async function withinGesture(work: () => Promise<void>): Promise<void> {
+  pending++;
+  try {
+    await work();
+  } finally {
+    pending--;
+    if (released && pending === 0 && !running) commit();
+  }
+}
+
+/** Takes the last step back; a run that is under way ends with it. */
 export function undo(): void {
+  stopRun?.();
   commit();
   useShot.temporal.getState().undo();
 }
 
 export function redo(): void {
+  stopRun?.();
   commit();
   useShot.temporal.getState().redo();
 }

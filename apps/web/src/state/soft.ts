@@ -39,7 +39,7 @@ import {
 } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from './bench';
-import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
+import { beginGesture, edit, endGesture, shotDocument, shotState, withinGesture } from './shot';
 import { selectedSoft } from './mesh-shown';
 
 /** What the editor does to soft surfaces; each is one step of undo unless a gesture is under way. */
@@ -211,14 +211,17 @@ export function take(soft: SoftSurface, { mesh, track }: MeshedTrack, more: Part
 }
 
 /** Makes the mesh anew, of other points; what was measured is told of these. */
-export async function remesh(
-  id: string,
-  change: {
-    readonly spacing?: number;
-    readonly fit?: 'even' | 'texture';
-    readonly shapes?: readonly SurfaceShape[];
-  },
-): Promise<void> {
+export function remesh(id: string, change: MeshChange): Promise<void> {
+  return withinGesture(() => meshAnew(id, change));
+}
+
+interface MeshChange {
+  readonly spacing?: number;
+  readonly fit?: 'even' | 'texture';
+  readonly shapes?: readonly SurfaceShape[];
+}
+
+async function meshAnew(id: string, change: MeshChange): Promise<void> {
   const soft = softById(shotDocument(), id);
   if (!soft) return;
   const { spacing, fit, shapes } = { ...soft, ...change };

@@ -35,7 +35,7 @@ import type { FaceModel } from '../workers/open-faces';
 import type { Faces, TrackApi } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
-import { beginRun, edit, shotDocument, shotState } from './shot';
+import { beginRun, edit, type Run, shotDocument, shotState } from './shot';
 import { spotsToTrack } from './acts';
 import { meshesMadeBy, softToFollow } from './soft';
 import { surfacesToTrack } from './surfaces';
@@ -98,12 +98,12 @@ export class Tracker {
       toast.info(NOWHERE[way], { id: 'track' });
       return;
     }
-    await this.asOneStep(async () => {
+    await this.asOneStep(async (run) => {
       const stops: { readonly message: string }[] = [];
       const runs = [
-        ...(spots.length > 0 ? [(to: number) => this.followSpots(spots, from, to, stops)] : []),
-        ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops)] : []),
-        ...(soft.length > 0 ? [(to: number) => this.followSoft(soft, from, to, stops)] : []),
+        ...(spots.length > 0 ? [(to: number) => this.followSpots(spots, from, to, stops, run)] : []),
+        ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops, run)] : []),
+        ...(soft.length > 0 ? [(to: number) => this.followSoft(soft, from, to, stops, run)] : []),
       ];
       let all = true;
       each: for (const to of ends) {
@@ -115,6 +115,7 @@ export class Tracker {
           });
           const outcome = await follow(to);
           if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
+          if (run.over) return;
           all = outcome.ended === 'done';
           if (!all) break each;
         }
@@ -126,11 +127,18 @@ export class Tracker {
     });
   }
 
-  private followSpots(spots: readonly Spot[], from: number, to: number, stops: { message: string }[]) {
+  private followSpots(
+    spots: readonly Spot[],
+    from: number,
+    to: number,
+    stops: { message: string }[],
+    run: Run,
+  ) {
     return this.api.track(
       { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
       areasNow(),
       Comlink.proxy(async (steps: TrackStep[]) => {
+        if (run.over) return;
         stops.push(...steps.flatMap((s) => s.stopped));
         takeSteps(steps, to, trackOf, withSamples);
         // What follows from it, and drawing it, counts as taking it over.
@@ -144,6 +152,7 @@ export class Tracker {
     from: number,
     to: number,
     stops: { message: string }[],
+    run: Run,
   ) {
     const state = shotState();
     const ready = (s: Surface) => surfaceToTrack(s, surfaceTrackOf(state, s.id));
@@ -152,6 +161,7 @@ export class Tracker {
       { from, to, surfaces: surfaces.map(ready), others: others.map(ready) },
       areasNow(),
       Comlink.proxy(async (steps: SurfaceStep[]) => {
+        if (run.over) return;
         stops.push(...steps.flatMap((s) => s.stopped));
         takeSteps(steps, to, surfaceTrackOf, withSurfaceSamples);
         await drawn();
@@ -178,6 +188,7 @@ export class Tracker {
     from: number,
     to: number,
     stops: { message: string }[],
+    run: Run,
   ) {
     const state = shotState();
     const faces = await this.facesOf(soft);
@@ -185,6 +196,7 @@ export class Tracker {
       { from, to, soft: soft.map((s) => softToTrack(s, state)) },
       areasNow(),
       Comlink.proxy(async (steps: SoftStep[]) => {
+        if (run.over) return;
         stops.push(...steps.flatMap((s) => s.stopped));
         takeSteps(steps, to, softTrackOf, withSoftSamples);
         await drawn();
@@ -215,7 +227,7 @@ export class Tracker {
       toast.warning('Select a spot or surface first: tracking between pins needs one.', { id: 'track' });
       return;
     }
-    await this.asOneStep(async () => {
+    await this.asOneStep(async (run) => {
       for (const tracker of chosen) {
         const track = measured[tracker.id];
         const pins = track ? pinsRound(track, frame) : null;
@@ -234,7 +246,7 @@ export class Tracker {
         });
         const outcome = await this.betweenOf(tracker, a, b, progress);
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
-        if (outcome.ended !== 'done') break;
+        if (run.over || outcome.ended !== 'done') break;
         takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
       }
     });
@@ -271,7 +283,7 @@ export class Tracker {
       toast.warning('Track a spot first: the check goes back over its samples.', { id: 'track' });
       return;
     }
-    await this.asOneStep(async () => {
+    await this.asOneStep(async (run) => {
       let apart = 0;
       for (const spot of spots) {
         const track = trackOf({ measured }, spot.id);
@@ -289,7 +301,7 @@ export class Tracker {
           }),
         );
         if (outcome.ended === 'failed') toast.error(`Checking failed: ${outcome.message}`, { id: 'track' });
-        if (outcome.ended !== 'done') return;
+        if (run.over || outcome.ended !== 'done') return;
         const noted = mismatches(track, back);
         apart += noted.filter((s) => s.mismatch).length;
         edit((state) => setMeasured(state, { [spot.id]: withSamples(trackOf(state, spot.id), noted) }));
@@ -303,16 +315,16 @@ export class Tracker {
     });
   }
 
-  /** Runs work that edits the shot many times, as one step of undo. */
-  private async asOneStep(work: () => Promise<void>): Promise<void> {
+  /** Runs work that edits the shot many times, as one step of undo; where it is undone meanwhile, it ends. */
+  private async asOneStep(work: (run: Run) => Promise<void>): Promise<void> {
     setBench({ playing: false, tool: { id: 'mark' }, suggestions: [] });
-    const end = beginRun();
+    const run = beginRun(() => this.stop());
     try {
-      await Promise.race([this.ready.then(work), this.ended]);
+      await Promise.race([this.ready.then(() => work(run)), this.ended]);
     } catch (error) {
       toast.error(`Tracking failed: ${(error as Error).message}`, { id: 'track' });
     } finally {
-      end();
+      run.end();
       setBench({ tracking: null });
       this.faces?.close();
       this.faces = null;

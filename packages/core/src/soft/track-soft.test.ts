@@ -91,27 +91,26 @@ describe('a soft surface', () => {
   it('whose looks change into others is followed by what it looks like since', async () => {
     // A draught-board: what is on its dark squares fades, and on the light ones something else comes.
     const dark = (u: number, v: number) => (Math.floor(u / 22) + Math.floor(v / 22)) % 2 === 0;
-    const all = { kept: 0, anew: 0 };
+    const seen = (track: SoftTrack) => offOn(track, 39).filter((d) => d !== null).length;
+    let goesOn = 0;
     for (const seed of [77, 78]) {
       const other = speckledSurface(seed);
       const changed = clothPictures((u, v) => (dark(u, v) ? SURFACE(u, v) : 120), {
         frames: 40,
         becomes: { surface: (u, v) => (dark(u, v) ? 120 : other(u, v)), share: (t) => Math.min(1, t / 30) },
       });
-      const [kept, anew] = [
-        await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn' }), 0, 39, true),
-        await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn', refresh: 'auto' }), 0, 39),
-      ];
-      const seen = (track: SoftTrack) => offOn(track, 39).filter((d) => d !== null).length;
-      const left = softAt(kept, 39);
-      all.kept += left ? seen(kept) : 0;
-      all.anew += seen(anew);
-      if (left) expect(rms(offOn(kept, 39))).toBeGreaterThan(10);
+      const anew = await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn', refresh: 'auto' }), 0, 39); // prettier-ignore
+      goesOn += seen(anew);
       expect(rms(offOn(anew, 39))).toBeLessThan(2.2);
+      if (seed !== 77) continue;
+      // By its first looks alone nothing is left to see of it.
+      const kept = await followed(changed, cloth(EMPTY_SOFT_TRACK, { lowMatch: 'carryOn' }), 0, 39, true);
+      if (!softAt(kept, 39)) continue;
+      expect(rms(offOn(kept, 39))).toBeGreaterThan(10);
+      expect(seen(kept)).toBeLessThan(0.3 * MESH.vertices.length);
     }
-    // By its first looks alone nothing is left to see of it; by later ones it goes on, and what was left out comes back.
-    expect(all.kept).toBeLessThan(0.3 * 2 * MESH.vertices.length);
-    expect(all.anew).toBeGreaterThan(0.45 * 2 * MESH.vertices.length);
+    // By later ones it goes on, and what was left out comes back.
+    expect(goesOn).toBeGreaterThan(0.45 * 2 * MESH.vertices.length);
   });
 
   it('is laid flat, and given back to where it was', async () => {

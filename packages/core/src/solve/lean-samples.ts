@@ -137,14 +137,15 @@ export class LeanSamples {
     const n = this.members.length;
     const [x, y, w] = [0, 1, 2].map(() => new Float64Array(n));
     for (let i = 0; i < this.frames; i++) {
-      const back = leans && invert(leans[i]);
+      const [a, b, c, d, e, f, g, h, k] = leans ? invert(leans[i]) : IDENTITY;
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         if (only && !only(m)) continue;
-        const at = back ? apply(back, this.x[p], this.y[p]) : { x: this.x[p], y: this.y[p] };
-        x[m] += this.trust[p] * at.x;
-        y[m] += this.trust[p] * at.y;
-        w[m] += this.trust[p];
+        const [px, py, trust] = [this.x[p], this.y[p], this.trust[p]];
+        const z = g * px + h * py + k;
+        x[m] += (trust * (a * px + b * py + c)) / z;
+        y[m] += (trust * (d * px + e * py + f)) / z;
+        w[m] += trust;
       }
     }
     for (let m = 0; m < n; m++) {
@@ -230,6 +231,12 @@ export class LeanSamples {
     return [1 + a, b, c, d, 1 + e, f, g, h, 1];
   }
 
+  /** How far a sample is off where a lean takes a place of rest, squared. */
+  private squareOff([a, b, c, d, e, f, g, h, k]: Matrix3, x: number, y: number, p: number): number {
+    const z = g * x + h * y + k;
+    return ((a * x + b * y + c) / z - this.x[p]) ** 2 + ((d * x + e * y + f) / z - this.y[p]) ** 2;
+  }
+
   /** How far each track is off where it rests on average, in pixels: root mean square; NaN of one without samples. */
   offEach(leans: readonly Matrix3[]): Float64Array {
     const { x, y } = this.rests(leans, null);
@@ -237,8 +244,7 @@ export class LeanSamples {
     for (let i = 0; i < this.frames; i++)
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
-        const at = apply(leans[i], x[m], y[m]);
-        sum[m] += (at.x - this.x[p]) ** 2 + (at.y - this.y[p]) ** 2;
+        sum[m] += this.squareOff(leans[i], x[m], y[m], p);
         n[m]++;
       }
     return sum.map((s, m) => this.unit * Math.sqrt(s / n[m]));
@@ -249,16 +255,17 @@ export class LeanSamples {
     const rest = this.rests(leans, only);
     const cut = CUT * CUT;
     let [sum, all] = [0, 0];
-    for (let i = 0; i < this.frames; i++)
+    for (let i = 0; i < this.frames; i++) {
+      const lean = leans ? leans[i] : IDENTITY;
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         if (only && !only(m)) continue;
-        const at = leans ? apply(leans[i], rest.x[m], rest.y[m]) : { x: rest.x[m], y: rest.y[m] };
-        const square = ((at.x - this.x[p]) ** 2 + (at.y - this.y[p]) ** 2) * this.unit ** 2;
+        const square = this.squareOff(lean, rest.x[m], rest.y[m], p) * this.unit ** 2;
         const weight = this.trust[p] * (cut / (cut + square)) ** 2;
         sum += weight * square;
         all += weight;
       }
+    }
     return all > 0 ? Math.sqrt(sum / all) : NaN;
   }
 }

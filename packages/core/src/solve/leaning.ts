@@ -62,8 +62,10 @@ export function leaningOf(
 
 /** What is off on either half of the tracks when the other tells how it leans; null where that does not pay on both. */
 export function leftOut(samples: LeanSamples, only: (member: number) => boolean = () => true) {
-  const halves = [0, 1].map((half) => samples.leftOut(half, only));
-  return halves.every(pays) ? halves : null;
+  const one = samples.leftOut(0, only);
+  if (!pays(one)) return null;
+  const other = samples.leftOut(1, only);
+  return pays(other) ? [one, other] : null;
 }
 
 /** Whether what is off is enough less with a lean than without. */

@@ -1,17 +1,16 @@
-import { CUBIC_TABLE, CubicRows, PHASES, type EvenSteps } from '@lurn/kernels';
+import { CUBIC_TABLE, CubicRows, PHASES, sampleWide, WIDEST, type EvenSteps } from '@lurn/kernels';
 import { scaling, type Matrix3 } from '../geometry/matrix.js';
 import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
-import { cubic } from '../picture/kernel.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
+
+export { WIDEST };
 
 /** Shrinking by less than this needs no wider kernel. Shared with the preview's shader. */
 export const SHRINK_FROM = 1.02;
 /** Shrinking by more than this everywhere halves the plane first. Shared with the preview's shader. */
 export const HALVE_FROM = 2;
-/** The kernel widens by this much at the most, where perspective shrinks one part more than another. Shared, too. */
-export const WIDEST = 4;
 
 const WEIGHTS = CUBIC_TABLE;
 
@@ -166,10 +165,6 @@ export function sampleCubic(source: AnyPlane, px: number, py: number): number {
   return sum;
 }
 
-const TAPS = Math.ceil(4 * WIDEST);
-const tapsX = new Float64Array(TAPS);
-const tapsY = new Float64Array(TAPS);
-
 function drawWide(
   source: AnyPlane,
   output: AnyPlane,
@@ -184,44 +179,32 @@ function drawWide(
   const place = placeOf(warp);
   const same = isEven(warp) ? place.scaleAt(0, 0) : null;
   const n = output.width;
+  const rows = same === null ? null : new CubicRows(source, n);
   for (let j = from; j < to; j++) {
+    const q = j * output.stride;
+    const steps = isEven(warp) ? stepsOf(warp.m, j + 0.5) : null;
     place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
     for (let i = 0; i < n; i++) {
+      // What lies well inside the picture; then the kernel is asked again where it may have come back there.
+      if (rows && steps && (i === 0 || isDeepInside(source, xs[i], ys[i])))
+        if ((i = rows.drawWide(steps, same!, i, output.data, q)) === n) break;
       const x = goesOn ? fold(xs[i], w, beyond) : xs[i];
       const y = goesOn ? fold(ys[i], h, beyond) : ys[i];
-      const q = j * output.stride + i;
       const cover = coverage(x, y, w, h);
       if (!(cover > 0)) {
-        output.data[q] = fill;
+        output.data[q + i] = fill;
         continue;
       }
       const shrink = same ?? Math.min(WIDEST, place.scaleAt(i + 0.5, j + 0.5));
       const value = isWide(shrink) ? sampleWide(source, x, y, shrink) : sampleCubic(source, x, y);
-      output.data[q] = finish(value, cover, fill, peak);
+      output.data[q + i] = finish(value, cover, fill, peak);
     }
   }
 }
 
-/** The plane at a place, by the cubic kernel made wider by `shrink`. */
-function sampleWide(source: AnyPlane, x: number, y: number, shrink: number): number {
-  const { width: w, height: h, stride, data } = source;
-  const taps = Math.ceil(4 * shrink);
-  const x0 = Math.floor(x - 0.5 - 2 * shrink) + 1;
-  const y0 = Math.floor(y - 0.5 - 2 * shrink) + 1;
-  let sx = 0;
-  let sy = 0;
-  for (let k = 0; k < taps; k++) {
-    sx += tapsX[k] = cubic((x0 + k - x + 0.5) / shrink);
-    sy += tapsY[k] = cubic((y0 + k - y + 0.5) / shrink);
-  }
-  let sum = 0;
-  for (let r = 0; r < taps; r++) {
-    const row = clamp(y0 + r, h) * stride;
-    let line = 0;
-    for (let c = 0; c < taps; c++) line += tapsX[c] * data[row + clamp(x0 + c, w)];
-    sum += tapsY[r] * line;
-  }
-  return sum / (sx * sy);
+/** True where all samples that a place is made of by a kernel twice as wide lie in the plane. */
+function isDeepInside({ width, height }: AnyPlane, x: number, y: number): boolean {
+  return x >= 5 && y >= 5 && x < width - 8 && y < height - 8;
 }
 
 /** 1 inside the picture, falling to 0 one sample outside it. */

@@ -1,8 +1,8 @@
 import { toWire } from '@lurn/core';
 import { readPicture, readPictureFacts } from './picture-file.js';
-import { TOO_LARGE, TOO_LONG, type PictureAnswer, type PictureJob } from './picture-process.js';
+import type { PictureAnswer, PictureJob } from './picture-process.js';
 
-/** The process of {@link factsOfPicture} and {@link pictureOf}: it ends itself when a picture takes too much. */
+/** The process of {@link factsOfPicture} and {@link pictureOf}: it says so when a picture takes too much. */
 
 /** Bytes that this process may hold: a hundred million pixels with what is needed to make them smaller. */
 const MOST_BYTES = 1.6e9;
@@ -12,8 +12,9 @@ const LOOK_MS = 20;
 let until = Infinity;
 
 setInterval(() => {
-  if (process.memoryUsage.rss() > MOST_BYTES) process.exit(TOO_LARGE);
-  if (processorMs() > until) process.exit(TOO_LONG);
+  if (until === Infinity) return;
+  if (process.memoryUsage.rss() > MOST_BYTES) answer({ takes: 'too much memory' });
+  else if (processorMs() > until) answer({ takes: 'too long' });
 }, LOOK_MS);
 
 function processorMs(): number {
@@ -26,9 +27,13 @@ process.on('disconnect', () => process.exit());
 process.on('message', (job: PictureJob) => {
   until = processorMs() + job.longestMs;
   const work = job.name === null ? readPicture(job.path) : readPictureFacts(job.path, job.name);
-  void work.finally(() => (until = Infinity)).catch(() => undefined);
   work.then(
-    (value) => process.send!({ value } satisfies PictureAnswer),
-    (error: unknown) => process.send!({ error: toWire(error) } satisfies PictureAnswer),
+    (value) => answer({ value }),
+    (error: unknown) => answer({ error: toWire(error) }),
   );
 });
+
+function answer(answer: PictureAnswer): void {
+  until = Infinity;
+  process.send!(answer);
+}

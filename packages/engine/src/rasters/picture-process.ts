@@ -16,22 +16,25 @@ export interface PictureJob {
   readonly longestMs: number;
 }
 
-/** What the process ends with when a picture takes too much. */
-export const TOO_LONG = 71;
-export const TOO_LARGE = 72;
-
-export type PictureAnswer = { readonly value: PictureFacts | Raster } | { readonly error: WireError };
+/** `takes`: more than it may; the process cannot end by itself while the picture is drawn, and is ended. */
+export type PictureAnswer =
+  | { readonly value: PictureFacts | Raster }
+  | { readonly error: WireError }
+  | { readonly takes: 'too long' | 'too much memory' };
 
 /** How long the process is kept for a next picture, in milliseconds. */
 const KEPT_MS = 10_000;
 
 /**
  * The longest that reading one picture may take, in milliseconds of processor time, for on a busy machine every picture
- * takes its time; tests are in a hurry.
+ * takes its time; so many times as long the process is waited for. Tests are in a hurry.
  */
-export const pictureLimits = { longestMs: 8000 };
-/** So many times as long the process is waited for. */
-const PATIENCE = 10;
+export const pictureLimits = { longestMs: 8000, patience: 10 };
+
+const TAKES = {
+  'too long': (ms: number) => `takes longer than ${ms / 1000} s to draw`,
+  'too much memory': () => 'takes more memory to draw than it may',
+};
 
 let child: ChildProcess | null = null;
 let idle: ReturnType<typeof setTimeout> | undefined;
@@ -53,41 +56,44 @@ function inTurn(job: PictureJob): Promise<PictureFacts | Raster> {
   return turn;
 }
 
-async function read(job: PictureJob): Promise<PictureFacts | Raster> {
+function read(job: PictureJob): Promise<PictureFacts | Raster> {
   clearTimeout(idle);
   const process = (child ??= begun());
   process.ref();
-  const answer = await new Promise<PictureAnswer>((resolve, reject) => {
-    const tooLong = () => tooHeavy(job, `takes longer than ${job.longestMs / 1000} s to draw`);
-    const timer = setTimeout(() => {
-      process.kill('SIGKILL');
-      reject(tooLong());
-    }, PATIENCE * job.longestMs);
+  return new Promise<PictureFacts | Raster>((resolve, reject) => {
+    const lost = (error: Error) => {
+      child = null;
+      reject(error);
+    };
+    const take = (answer: PictureAnswer) => {
+      if ('value' in answer) resolve(answer.value);
+      else if ('error' in answer) reject(fromWire(answer.error));
+      else {
+        process.kill('SIGKILL');
+        lost(tooHeavy(job, TAKES[answer.takes](job.longestMs)));
+      }
+    };
+    const waited = setTimeout(() => take({ takes: 'too long' }), pictureLimits.patience * job.longestMs);
     process.removeAllListeners();
     process.once('message', (message) => {
-      clearTimeout(timer);
-      resolve(message as PictureAnswer);
+      clearTimeout(waited);
+      take(message as PictureAnswer);
     });
-    process.once('error', (error) => reject(error));
+    process.once('error', lost);
     process.once('exit', (code) => {
-      clearTimeout(timer);
-      if (code === TOO_LONG) reject(tooLong());
-      // The system ends what takes all memory, too.
-      else if (code === TOO_LARGE || code === null)
-        reject(tooHeavy(job, 'takes more memory to draw than it may'));
-      else reject(tooHeavy(job, 'cannot be drawn: the program that reads it failed'));
+      clearTimeout(waited);
+      // The system ends what takes all memory.
+      const why =
+        code === null ? TAKES['too much memory']() : 'cannot be drawn: the program that reads it failed';
+      lost(tooHeavy(job, why));
     });
     process.send(job);
-  }).catch((error: unknown) => {
-    child = null;
-    throw error;
+  }).finally(() => {
+    process.unref();
+    process.channel?.unref();
+    idle = setTimeout(leave, KEPT_MS);
+    idle.unref();
   });
-  process.unref();
-  process.channel?.unref();
-  idle = setTimeout(leave, KEPT_MS);
-  idle.unref();
-  if ('error' in answer) throw fromWire(answer.error);
-  return answer.value;
 }
 
 function begun(): ChildProcess {

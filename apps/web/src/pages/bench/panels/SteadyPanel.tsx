@@ -181,8 +181,8 @@ function ShakeLeftReading() {
         <>
           <Reading label="Steadied" value="not measured" />
           <Hint>
-            One spot stands still by itself: that tells nothing of the picture. Mark a second one, or measure
-            on the pictures below.
+            One spot or two stand still by themselves: that tells nothing of the picture. Mark a third, or
+            measure on the pictures below.
           </Hint>
         </>
       )}

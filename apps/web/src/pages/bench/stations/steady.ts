@@ -20,7 +20,10 @@ export const steady: Station = {
     if (plan.bend) return { done: true, text: `${moverName(document, held ?? '')} laid flat` };
     if (plan.motion.model === 'homography' && plan.of.length === 0 && !plan.leaning)
       return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
-    if (!isMeasured(plan)) return { done: true, text: `${name}, by one spot: what is left is not measured` };
+    if (!isMeasured(plan)) {
+      const spots = plan.of.length === 1 ? 'one spot' : 'two spots';
+      return { done: true, text: `${name}, by ${spots}: what is left is not measured` };
+    }
     const left = pixels(plan.measure.after).replace(' px', '');
     return {
       done: true,
