@@ -96,6 +96,8 @@ export default ts.config(
       eqeqeq: 'error',
     },
   },
+  // TypeScript says so itself.
+  { files: ['**/*.{ts,tsx}'], rules: { '@typescript-eslint/no-unused-vars': 'off' } },
   { files: ['packages/core/src/**/*.ts'], languageOptions: { globals: {} } },
   { files: ['apps/web/src/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
   { files: ['scripts/**', 'bench/**', 'demo/**', 'e2e/**', '**/*.test.ts'], rules: { 'no-console': 'off' } },

@@ -38,6 +38,13 @@ export class BenchDriver {
     await this.key('1');
   }
 
+  /** Loads the page anew, until it is seen again and what is known of its whole picture is there. */
+  async reload(): Promise<void> {
+    await this.page.reload();
+    await this.shows(/frame \d+/);
+    await expect(this.picture).toHaveAttribute('aria-busy', 'false');
+  }
+
   /** Screen place of a source pixel in the source pane, fitted, however the pictures are shown. */
   async place(x: number, y: number): Promise<[number, number]> {
     const box = (await this.picture.boundingBox())!;

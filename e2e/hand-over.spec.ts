@@ -45,7 +45,7 @@ test('motion and spots leave as data, in the coordinates that a target wants', a
   await page.getByLabel('Name of this target').fill('the compositor');
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
   // Kept over a reload, and taken by its name.
-  await page.reload();
+  await bench.reload();
   await page.getByRole('button', { name: 'Spots', exact: true }).click();
   await expect(page.getByLabel('Counted from')).toHaveValue('top-left');
   await page.getByLabel('Name of this target').fill('the compositor');
@@ -95,7 +95,7 @@ test('two deliveries are kept with the shot and rendered with one press', async 
   await expect(list.getByRole('button', { name: /^Lossless/ })).toBeVisible();
   await bench.key('Control+y');
   await bench.saved();
-  await page.reload();
+  await bench.reload();
   await expect(list.getByRole('button', { name: /^pictures: all/ })).toBeVisible();
   await page.getByRole('button', { name: 'Render all 2 deliveries' }).click();
   await expect(page.getByText('Steadied, MP4, H.264')).toBeVisible({ timeout: 60_000 });

@@ -114,7 +114,7 @@ test('a text, a concealed window, paint and a clone are made on the steadied pic
   await page.getByRole('button', { name: 'Hide Conceal 1' }).click();
   await expect(bench.course('Layers')).toContainText('3 layers, 1 hidden');
   await bench.saved();
-  await page.reload();
+  await bench.reload();
   await expect(layersList(page)).toHaveCount(3);
   await expect(page.getByText('As shot, layers given back')).toBeVisible();
   await bench.key(';');
@@ -244,7 +244,7 @@ test('the gondola goes by a clean plate, a clip plays in the picture, and a colo
   await bench.key('Control+z');
   await expect(layersList(page)).toHaveCount(3);
   await expect(page.getByText('saved', { exact: true })).toBeVisible();
-  await page.reload();
+  await bench.reload();
   await expect(layersList(page)).toContainText(['Tint 1', 'Clip 1', 'Clean plate 1']);
 });
 
@@ -313,7 +313,8 @@ async function settled(
 ): Promise<Buffer> {
   let last = await page.screenshot({ clip });
   for (let same = 0, tries = 0; same < 2 && tries < 30; tries++) {
-    await page.waitForTimeout(700);
+    await page.waitForTimeout(250);
+    await expect(page.locator('[role=application]')).toHaveAttribute('aria-busy', 'false');
     const now = await page.screenshot({ clip });
     same = now.equals(last) ? same + 1 : 0;
     last = now;

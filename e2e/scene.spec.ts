@@ -55,7 +55,7 @@ test('what is pointed at is held, told against the rest, and undone in one step'
   );
   await expect(bench.course('Steady')).not.toHaveText(before!);
   await bench.saved();
-  await page.reload();
+  await bench.reload();
   await expect(bench.course('Mark')).toContainText(/Mover \d held/);
   await page.getByLabel('What is held', { exact: true }).selectOption('');
   await expect(bench.course('Mark')).toContainText('Surroundings held');
@@ -111,7 +111,7 @@ test('what is drawn round is not measured, rides on what moves, and is there aga
   await page.getByRole('button', { name: 'Suggest 4' }).click();
   const suggestions = page.getByRole('list', { name: 'Suggestions' }).getByRole('listitem');
   await expect(suggestions).toHaveCount(4);
-  await page.reload();
+  await bench.reload();
   await bench.key('1');
   await expect(areas).toContainText('1 key');
   const { document } = await server.shot('platform');

@@ -22,7 +22,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
   test.setTimeout(120_000);
   const bench = new BenchDriver(page, sign.clip);
   await bench.open(server.url, 'sign');
-  await bench.endOn(79);
+  await bench.endOn(39);
   await bench.key('8');
   await expect(page.getByText('Press corner by corner round a flat surface')).toBeVisible();
   for (const [k, [x, y]] of corners(0).entries())
@@ -40,7 +40,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
     await page.mouse.up();
   }
   await bench.key('t');
-  await expect(bench.course('Track')).toContainText('80 of 80 frames', { timeout: 90_000 });
+  await expect(bench.course('Track')).toContainText('40 of 40 frames', { timeout: 90_000 });
   await expect(page.getByRole('checkbox', { name: 'Hold it' })).toBeChecked();
   await expect(bench.course('Steady')).toContainText('Still, Surface 1 held');
   // How each part fits, and the surface laid flat.
@@ -49,7 +49,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
   await page.getByText('Laid flat', { exact: true }).click();
   await expect(page.getByRole('img', { name: /^Difference/ })).toBeVisible();
   await bench.saved();
-  await page.reload();
+  await bench.reload();
   await expect(bench.course('Mark')).toContainText('1 surface');
   await bench.key('7');
   await page.getByRole('heading', { name: 'Corner pin of Surface 1' }).scrollIntoViewIfNeeded();
@@ -58,7 +58,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
     page.getByRole('button', { name: 'Save as CSV' }).click(),
   ]);
   const rows = (await readFile(await download.path(), 'utf8')).trim().split('\n').slice(1);
-  expect(rows).toHaveLength(80);
+  expect(rows).toHaveLength(40);
   // The hand that placed the corners was about half a pixel off: what it was off by stays the same.
   const off = rows.map((row) => {
     const [, frame, , ...values] = row.split(',');
@@ -67,7 +67,7 @@ test('a sign is drawn round loosely, its quad placed, tracked, held, and its cor
       Number(values[2 * k + 1]) - y,
     ]);
   });
-  for (const frame of [30, 60, 79])
+  for (const frame of [15, 30, 39])
     off[frame].forEach(([dx, dy], k) => {
       expect(Math.abs(dx - off[0][k][0])).toBeLessThan(0.35);
       expect(Math.abs(dy - off[0][k][1])).toBeLessThan(0.35);
@@ -84,7 +84,7 @@ test('a rectangle with a part left out is put right on a frame, tracked between 
   const station = truthOf('station');
   const bench = new BenchDriver(page, station.clip);
   await bench.open(server.url, 'station');
-  await bench.key('Home');
+  await bench.endOn(45);
   const drag = async (from: readonly [number, number], to: readonly [number, number]) => {
     const [fx, fy] = await bench.place(...from);
     const [tx, ty] = await bench.place(...to);
@@ -113,7 +113,7 @@ test('a rectangle with a part left out is put right on a frame, tracked between 
   await bench.key('Control+Shift+z');
   await expect(outlines).toContainText('left out');
   await bench.key('t');
-  await expect(bench.course('Track')).toContainText('180 of 180 frames', { timeout: 60_000 });
+  await expect(bench.course('Track')).toContainText('46 of 46 frames', { timeout: 60_000 });
   // Put right on a frame: the ring of its quad is dragged, and the frame is pinned.
   await bench.key('3');
   await bench.key('Home');

@@ -59,6 +59,8 @@ export default async function bundle() {
   const hash = createHash('sha256').update(readFileSync(fileURLToPath(import.meta.url)));
   for (const path of sources) hash.update(`${path} ${statSync(join(root, path)).mtimeMs}`);
   const mark = hash.digest('hex');
+  // Threads of the sources are bundled once for all files of tests.
+  process.env.LURN_THREADS = join(BUNDLES, 'threads', mark);
   const marked = join(BUNDLES, 'mark');
   try {
     if (readFileSync(marked, 'utf8') === mark) return;

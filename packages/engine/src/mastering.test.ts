@@ -1,5 +1,4 @@
-import { indexClip } from './frame-index.js';
-import { ClipFolder, picture, renderPlain } from './testing/clips.js';
+import { ClipFolder, indexed, picture, renderPlain } from './testing/clips.js';
 
 const DISPLAY = 'G(13250,34500)B(7500,3000)R(34000,16000)WP(15635,16450)L(10000000,50)';
 
@@ -23,15 +22,15 @@ describe('mastering data of HDR', () => {
       params,
     ];
     const file = await clips.make('hdr.mp4', ...picture('320x180', 1), ...coded);
-    const clip = await indexClip(file);
+    const clip = await indexed(file);
     expect(clip.info.colour).toMatchObject({ transfer: 'smpte2084', mastering: { display: DISPLAY, light: '1000,400' } }); // prettier-ignore
     const out = clips.at('again.mp4');
     await renderPlain(file, clip, out, { format: 'hevc-mp4' });
-    expect((await indexClip(out)).info.colour).toEqual(clip.info.colour);
+    expect((await indexed(out)).info.colour).toEqual(clip.info.colour);
   });
 
   it('is not asked of what is no HDR', async () => {
-    const { info } = await indexClip(await clips.plain());
+    const { info } = await indexed(await clips.plain());
     expect(info.colour.mastering).toBeUndefined();
   });
 });

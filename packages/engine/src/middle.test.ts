@@ -1,5 +1,5 @@
-import { Decoder, indexClip, type DecodeRange } from './index.js';
-import { ClipFolder, picture } from './testing/clips.js';
+import { Decoder, type DecodeRange } from './index.js';
+import { ClipFolder, indexed, picture } from './testing/clips.js';
 
 /** Reading from the middle of a file gives the very frames that reading it from the beginning gives. */
 
@@ -56,7 +56,7 @@ async function frames(
 it.each(Object.keys(CODED))(
   '%s',
   async (name) => {
-    const { info, times } = await indexClip(clips.at(name));
+    const { info, times } = await indexed(clips.at(name));
     const whole = await frames(clips.at(name), info, { from: 0, to: info.frames - 1 });
     expect(whole).toHaveLength(info.frames);
     const last = info.frames - 1;

@@ -13,8 +13,17 @@ import {
   type Warp,
 } from '@lurn/core';
 import type { Edges } from '@lurn/model';
-import { ffmpegPath, FileFrames, indexClip, makeSound } from './index.js';
-import { ClipFolder, difference, picture, renderPlain, run, streams, x264 } from './testing/clips.js';
+import { ffmpegPath, FileFrames, makeSound } from './index.js';
+import {
+  ClipFolder,
+  difference,
+  indexed,
+  picture,
+  renderPlain,
+  run,
+  streams,
+  x264,
+} from './testing/clips.js';
 
 let clips: ClipFolder;
 beforeAll(async () => {
@@ -26,7 +35,7 @@ afterAll(() => clips.remove());
 
 describe('rendering', () => {
   it('by the identity gives the picture back, with rate, colour and frames as they were', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     await renderPlain(clips.at('plain.mp4'), clip, clips.at('same.mp4'));
     expect(await difference(clips.at('plain.mp4'), clip, clips.at('same.mp4'))).toBeLessThan(0.6);
     const [video] = await streams(clips.at('same.mp4'));
@@ -42,11 +51,11 @@ describe('rendering', () => {
   });
 
   it('moves the picture the way the matrix says', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     await renderPlain(clips.at('plain.mp4'), clip, clips.at('moved.mp4'), {
       picture: () => translation(16, -8),
     });
-    const moved = await indexClip(clips.at('moved.mp4'));
+    const moved = await indexed(clips.at('moved.mp4'));
     const [a, b] = [
       new FileFrames(clips.at('plain.mp4'), clip.info),
       new FileFrames(clips.at('moved.mp4'), moved.info),
@@ -69,12 +78,12 @@ describe('rendering', () => {
       meshOver(320, 180, 8, 5, (x, y) => ({ x: x + 5 * Math.sin(y / 30), y: y + 4 * Math.cos(x / 40) })),
     ],
   ])('draws through %s what the core draws', async (_, toSource) => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     const out = clips.at('through.mp4');
     await renderPlain(clips.at('plain.mp4'), clip, out, { to: 3, toSource, crf: 1 });
     const [source, drawn] = [
       new FileFrames(clips.at('plain.mp4'), clip.info),
-      new FileFrames(out, (await indexClip(out)).info),
+      new FileFrames(out, (await indexed(out)).info),
     ];
     const wanted = createPlane(320, 180);
     warpPlane(await source.luma(2), wanted, toSource, 16);
@@ -86,7 +95,7 @@ describe('rendering', () => {
   });
 
   it('shows beyond the picture what was chosen: a colour, the edge drawn out, or mirrored', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     const source = new FileFrames(clips.at('plain.mp4'), clip.info);
     const shot = await source.luma(3);
     source.close();
@@ -97,7 +106,7 @@ describe('rendering', () => {
         picture: () => translation(40, 0),
         edges: { mode, colour: '#ffffff' },
       });
-      const frames = new FileFrames(out, (await indexClip(out)).info);
+      const frames = new FileFrames(out, (await indexed(out)).info);
       const luma = await frames.luma(3);
       frames.close();
       for (const [x, y] of [
@@ -124,7 +133,7 @@ describe('rendering', () => {
       ],
       ...['-vf', "crop=320:180:'if(lt(n,5),0,32)':0", '-frames:v', '10', ...x264, '-crf', '5'],
     );
-    const clip = await indexClip(file);
+    const clip = await indexed(file);
     const motion = (f: number) => translation(f < 5 ? 0 : -32, 0);
     const donors = (f: number): Donor[] => (f < 5 ? [] : [{ frame: 2, toSource: matrixWarp(IDENTITY) }]);
     const out = clips.at('borrowed.mp4');
@@ -136,7 +145,7 @@ describe('rendering', () => {
     const first = new FileFrames(file, clip.info);
     const wanted = await first.luma(2);
     first.close();
-    const frames = new FileFrames(out, (await indexClip(out)).info);
+    const frames = new FileFrames(out, (await indexed(out)).info);
     const filled = await frames.luma(8);
     frames.close();
     let worst = 0;
@@ -150,18 +159,18 @@ describe('rendering', () => {
   });
 
   it('delivers another size', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     const delivery = { width: 160, height: 160 };
     await renderPlain(clips.at('plain.mp4'), clip, clips.at('square.mp4'), {
       delivery,
       to: 4,
       picture: () => chain(translation(80, 80), scaling(160 / 180), translation(-160, -90)),
     });
-    expect((await indexClip(clips.at('square.mp4'))).info).toMatchObject({ ...delivery, frames: 5 });
+    expect((await indexed(clips.at('square.mp4'))).info).toMatchObject({ ...delivery, frames: 5 });
   });
 
   it('leaves edges open in a file with alpha, and refuses where times vary', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     const edges: Edges = { mode: 'transparent', colour: '#000000' };
     const out = clips.at('open.mov');
     await renderPlain(clips.at('plain.mp4'), clip, out, { to: 4, picture: () => translation(40, 0), edges });
@@ -174,7 +183,7 @@ describe('rendering', () => {
       maxBuffer: 1e8,
     });
     expect([stdout[90 * 320 + 20], stdout[90 * 320 + 200]].map((v) => Math.round(v / 255))).toEqual([0, 1]);
-    const varying = await indexClip(clips.at('vfr.mp4'));
+    const varying = await indexed(clips.at('vfr.mp4'));
     await expect(
       renderPlain(clips.at('vfr.mp4'), varying, clips.at('vfr.mov'), { edges }),
     ).rejects.toMatchObject({
@@ -194,19 +203,19 @@ describe('rendering', () => {
       '-aspect',
       '4:3',
     );
-    const clip = await indexClip(clips.at('turned.mp4'));
+    const clip = await indexed(clips.at('turned.mp4'));
     expect(clip.info).toMatchObject({ turns: 1, width: 180, height: 320 });
     await renderPlain(clips.at('turned.mp4'), clip, clips.at('turned-out.mp4'));
-    const out = await indexClip(clips.at('turned-out.mp4'));
+    const out = await indexed(clips.at('turned-out.mp4'));
     expect(out.info).toMatchObject({ turns: 1, width: 180, height: 320 });
     expect(out.info.pixelAspect).toBeCloseTo(clip.info.pixelAspect, 4);
     expect(await difference(clips.at('turned.mp4'), clip, clips.at('turned-out.mp4'))).toBeLessThan(0.6);
   });
 
   it('keeps the times of a varying rate', async () => {
-    const clip = await indexClip(clips.at('vfr.mp4'));
+    const clip = await indexed(clips.at('vfr.mp4'));
     await renderPlain(clips.at('vfr.mp4'), clip, clips.at('vfr-out.mp4'), { from: 2 });
-    const out = await indexClip(clips.at('vfr-out.mp4'));
+    const out = await indexed(clips.at('vfr-out.mp4'));
     expect(out.info.frames).toBe(11);
     out.times.forEach((t, i) => expect(t).toBeCloseTo(clip.times[i + 2] - clip.times[2], 3));
     expect(await difference(clips.at('vfr.mp4'), clip, clips.at('vfr-out.mp4'), 2)).toBeLessThan(0.6);
@@ -226,7 +235,7 @@ describe('rendering', () => {
       'aac',
       '-shortest',
     );
-    const clip = await indexClip(file);
+    const clip = await indexed(file);
     await renderPlain(file, clip, clips.at('sounding-out.mp4'));
     const hash = async (f: string) =>
       (await run(await ffmpegPath(), ['-v', 'error', '-i', f, '-map', '0:a', '-c', 'copy', '-f', 'md5', '-']))
@@ -271,7 +280,7 @@ describe('rendering', () => {
       '-c:a',
       'pcm_s16le',
     );
-    const { info } = await indexClip(file);
+    const { info } = await indexed(file);
     const alone = clips.at('alone.m4a');
     await makeSound(file, info, alone);
     const raw = ['-v', 'error', '-i', alone, '-ac', '1', '-ar', '48000', '-f', 's16le', '-'];
@@ -296,14 +305,14 @@ describe('rendering', () => {
       '-cpu-used',
       '8',
     );
-    const clip = await indexClip(file);
+    const clip = await indexed(file);
     expect(clip.info).toMatchObject({ width: 161, height: 91 });
     await renderPlain(file, clip, clips.at('odd-out.mp4'));
-    expect((await indexClip(clips.at('odd-out.mp4'))).info).toMatchObject({ width: 160, height: 90 });
+    expect((await indexed(clips.at('odd-out.mp4'))).info).toMatchObject({ width: 160, height: 90 });
   });
 
   it('stopped, or impossible, leaves no half file', async () => {
-    const clip = await indexClip(clips.at('plain.mp4'));
+    const clip = await indexed(clips.at('plain.mp4'));
     const stop = new AbortController();
     const stopped = renderPlain(clips.at('plain.mp4'), clip, clips.at('stopped.mp4'), {
       signal: stop.signal,

@@ -1,4 +1,4 @@
-import { readdirSync, readlinkSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readlinkSync, renameSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { constants, setPriority } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
@@ -27,14 +27,19 @@ function bundled(file: string): string {
       buildSync: (options: object) => unknown;
     };
     const packages = dirname(dirname(require.resolve('esbuild/package.json')));
-    const folder = join(packages, '.cache/lurn-threads', `${process.pid}-${bundles.size}`);
+    const own = join(packages, '.cache/lurn-threads', `${process.pid}-${bundles.size}`);
+    // Where many processes of one state of the sources follow each other, as tests do, they share what one has made.
+    const { LURN_THREADS: kept } = process.env;
+    const folder = kept ? join(kept, file.replace(/\W+/g, '-')) : own;
+    made = join(folder, basename(file, '.ts') + '.mjs');
+    bundles.set(file, made);
+    if (kept && existsSync(made)) return made;
     // The threads beside it come along: it may start them in turn.
     const beside = readdirSync(dirname(file)).filter((name) => name.endsWith('-thread-entry.ts'));
-    made = join(folder, basename(file, '.ts') + '.mjs');
     buildSync({
       ...{
         entryPoints: [...new Set([file, ...beside.map((name) => join(dirname(file), name))])],
-        outdir: folder,
+        outdir: own,
         outExtension: { '.js': '.mjs' },
         bundle: true,
         platform: 'node',
@@ -49,9 +54,19 @@ function bundled(file: string): string {
       },
       logLevel: 'error',
     });
-    bundles.set(file, made);
+    if (kept) share(own, folder);
   }
   return made;
+}
+
+/** Puts what was made where others look for it, unless another has been quicker. */
+function share(made: string, folder: string): void {
+  mkdirSync(dirname(folder), { recursive: true });
+  try {
+    renameSync(made, folder);
+  } catch (error) {
+    if (!existsSync(folder)) throw error;
+  }
 }
 
 /**

@@ -1,9 +1,9 @@
 import sharp from 'sharp';
 import { ToneMap } from '@lurn/core';
 import { formatById } from './formats/index.js';
-import { indexClip, type IndexedClip } from './frame-index.js';
+import { type IndexedClip } from './frame-index.js';
 import { lastPictureOf } from './render/last-picture.js';
-import { ClipFolder, renderPlain } from './testing/clips.js';
+import { ClipFolder, indexed, renderPlain } from './testing/clips.js';
 
 /** What is made to be looked at of an HDR clip that is all one grey, against what the page shows. */
 
@@ -30,7 +30,7 @@ describe('HDR that is looked at', () => {
       'yuv420p10le',
       ...tags,
     );
-    clip = await indexClip(file);
+    clip = await indexed(file);
     ToneMap.for(clip.info.colour)!.show(GREY, GREY, GREY, shown);
   });
   afterAll(() => clips.remove());
@@ -61,7 +61,7 @@ describe('HDR that is looked at', () => {
   it('of ordinary light stays as it is', async () => {
     const plain = await clips.make('plain-grey.mp4', '-f', 'lavfi', '-i', 'color=c=0x949494:s=320x180:r=25:d=0.6', '-c:v', 'libx264', '-pix_fmt', 'yuv420p'); // prettier-ignore
     const out = clips.at('plain.gif');
-    await renderPlain(plain, await indexClip(plain), out, { format: 'gif' });
+    await renderPlain(plain, await indexed(plain), out, { format: 'gif' });
     expect(Math.abs((await meanOf(out)) - GREY)).toBeLessThan(4);
   });
 });

@@ -393,7 +393,11 @@ describe('merging two sides', () => {
 
   it('what two sides name alike is told apart, and keeps what was measured of it', () => {
     const one = (id: string, name: string, x: number) => addTracker(two, spot(id, name), track(x));
-    const merged = mergeStates(two, one('m', 'C', 3), addTracker(one('t', 'C', 7), spot('u', 'C 2'), track(5)));
+    const merged = mergeStates(
+      two,
+      one('m', 'C', 3),
+      addTracker(one('t', 'C', 7), spot('u', 'C 2'), track(5)),
+    );
     expect(names(merged)).toEqual(['a', 'b', 'C', 'C 2', 'C 3']);
     expect(['t', 'm'].map((id) => trackOf(merged, id).values.x[0])).toEqual([7, 3]);
   });

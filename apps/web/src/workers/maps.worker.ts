@@ -19,6 +19,8 @@ export interface ReadMaps {
 
 /** Bytes of an archive that is read whole. */
 const LARGEST = 1.9e9;
+/** ... and so many bytes of one map: 8192 x 8192 in three floats. */
+const LARGEST_MAP = 800e6;
 const PICTURES = /\.(png|exr)$/i;
 /** The folder of those that make the steadied picture, in an archive that has both ways. */
 const STEADY = /(^|\/)steady\//;
@@ -47,7 +49,8 @@ class MapsWorker {
     const maps: MapGrid[] = [];
     for (const name of meant) {
       // One after the other: unpacked they may be larger than all memory.
-      const map = pictureOf(unzipSync(bytes, { filter: (f) => f.name === name })[name], name);
+      const [content] = Object.values(unzipSync(bytes, { filter: (f) => f.name === name && isSmall(f) }));
+      const map = pictureOf(content, name);
       size ??= { width: map.width, height: map.height };
       if (map.width !== size.width || map.height !== size.height)
         throw new LurnError('bad-map', `"${name}" has another size than the maps before it.`);
@@ -56,6 +59,12 @@ class MapsWorker {
     if (!size) throw new LurnError('bad-map', `"${file.name}" has no maps in it: PNG or EXR, one a frame.`);
     return { maps, size };
   }
+}
+
+/** @throws LurnError `too-large` before so much is unpacked: what a zip says of its sizes need not be true */
+function isSmall({ name, originalSize }: { name: string; originalSize: number }): boolean {
+  if (originalSize <= LARGEST_MAP) return true;
+  throw new LurnError('too-large', `"${name}" is ${Math.round(originalSize / 1e6)} MB unpacked; at most ${LARGEST_MAP / 1e6} MB are taken.`); // prettier-ignore
 }
 
 /** The frame that a name ends in. */

@@ -55,6 +55,30 @@ describe('doubts', () => {
     expect(doubts[0].severity).toBeGreaterThan(0.5);
   });
 
+  it('of three spots blame the one whose path leaves the others, and none where that does not tell', () => {
+    const places = { a: [200, 100], b: [420, 120], c: [300, 250] } as const;
+    const off = (id: 'a' | 'b' | 'c', first: number, last: number, by: (i: number) => number) => {
+      const [x, y] = places[id];
+      const wrong = Array.from({ length: last - first + 1 }, (_, i) =>
+        sample(first + i, x + by(i) + 5 * Math.sin((first + i) / 3), y + 3 * Math.cos((first + i) / 4)),
+      );
+      const all = Object.entries(places).map(([name, [px, py]]) => spot(name, path(px, py)));
+      const spots = all.map((s) => (s.id === id ? { ...s, track: withSamples(s.track, wrong) } : s));
+      return findDoubts(spots, PICTURE).filter((d) => d.reason === 'disagrees');
+    };
+    for (const id of ['a', 'b', 'c'] as const)
+      for (const [first, last] of [
+        [30, 30],
+        [0, 0],
+        [30, 49],
+      ]) {
+        const doubts = off(id, first, last, () => 6);
+        expect(doubts.map((d) => [d.spot, d.from, d.to])).toEqual([[id, first, last]]);
+      }
+    const [slip] = off('b', 20, 39, (i) => 6 * Math.sin((Math.PI * i) / 20) ** 2);
+    expect(slip.sentence).toMatch(/^One of a, b and c is off on frames \d+ to \d+: a fourth spot/);
+  });
+
   it('find a spot that slips from where the others of its group put it, and blame the right one', () => {
     const slipped = Array.from({ length: 15 }, (_, i) =>
       sample(35 + i, 300 + 5 * Math.sin((35 + i) / 3) + 0.4 * i, 250 + 3 * Math.cos((35 + i) / 4)),

@@ -2,7 +2,14 @@ import type { Size } from '../framing/framing.js';
 import { medianSorted } from '../numbers.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { SurfaceTrack } from '../surface/surface-track.js';
-import { measuredEnd, STATES, withoutSamples, type Measured, type SampleState } from '../track/measured.js';
+import {
+  hasSample,
+  measuredEnd,
+  STATES,
+  withoutSamples,
+  type Measured,
+  type SampleState,
+} from '../track/measured.js';
 import type { Track } from '../track/track.js';
 
 /** Why a place is not trusted. */
@@ -85,7 +92,7 @@ export function judgeSpots(
     ...weakMatches(spot),
     ...coastedStretches(spot),
     ...jumps(spot, [spot.track.values]),
-    ...disagreements(spot, agreement.get(spot.id)),
+    ...disagreements(spot, agreement.get(spot.id)).map((d) => blamed(d, spot, spots)),
     ...passesApart(spot, spot.track.values.mismatch),
     ...nearEdge(spot, picture),
   ]);
@@ -291,6 +298,43 @@ function disagreements(spot: DoubtedSpot, agreement: Agreement | undefined): Dou
     severity: Math.min(1, 0.6 + 0.05 * own[worst]),
     sentence: `It lies ${own[worst].toFixed(1)} px from where the others put it on ${spanWords(from, to)}.`,
   }));
+}
+
+/** The spot whose path bends so many times more than the others' is the one that is off: theirs bend half as much against it. */
+const CLEARLY = 1.5;
+
+/**
+ * Where only three spots are seen, each lies where it is against some two: which of them is off is told by whose path
+ * leaves the others' at either end of the stretch; by nothing where none does.
+ */
+function blamed(doubt: Doubt, spot: DoubtedSpot, spots: readonly DoubtedSpot[]): Doubt {
+  const here = spots.filter((s) => s.mover === spot.mover && hasSample(s.track, doubt.worst));
+  if (here.length !== LEAST_WITNESSES) return doubt;
+  const { from, to } = doubt;
+  const bends = here.map((s) => {
+    const others = here.filter((o) => o !== s).map((o) => o.track);
+    return Math.max(...[from - 1, from, to, to + 1].map((f) => bendAgainst(s.track, others, f)));
+  });
+  const [most, next] = [...bends].sort((a, b) => b - a);
+  const on = spanWords(from, to);
+  if (most < LEAST_DISAGREEMENT || most < CLEARLY * next) {
+    const names = here.map((s) => s.name);
+    return { ...doubt, sentence: `One of ${names.slice(0, 2).join(', ')} and ${names[2]} is off on ${on}: a fourth spot would tell which.` }; // prettier-ignore
+  }
+  const sentence = `Its path leaves that of the two others by ${most.toFixed(1)} px at a time, and it is off on ${on}.`;
+  return { ...doubt, spot: here[bends.indexOf(most)].id, sentence };
+}
+
+/** How far a sample lies from the middle between its neighbours', against how far those of others do; 0 where not known. */
+function bendAgainst(track: Track, others: readonly Track[], frame: number): number {
+  const bend = ({ start, state, values: { x, y } }: Track) => {
+    const i = frame - start;
+    if (!state[i - 1] || !state[i] || !state[i + 1]) return null;
+    return { x: x[i] - (x[i - 1] + x[i + 1]) / 2, y: y[i] - (y[i - 1] + y[i + 1]) / 2 };
+  };
+  const own = bend(track);
+  const [a, b] = others.map(bend);
+  return own && a && b ? Math.hypot(own.x - (a.x + b.x) / 2, own.y - (a.y + b.y) / 2) : 0;
 }
 
 function passesApart(spot: DoubtedTracker, mismatch: Float64Array): Doubt[] {

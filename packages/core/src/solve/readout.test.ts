@@ -42,7 +42,17 @@ function seenAt(place: Point, frame: number, share: number, sideways: boolean): 
   return p;
 }
 
-function sceneOf(share: number, noise = 0.05, sideways = false) {
+type Made = ReturnType<typeof makeScene>;
+const made = new Map<string, Made>();
+
+function sceneOf(share: number, noise = 0.05, sideways = false): Made {
+  const key = `${share} ${noise} ${sideways}`;
+  const known = made.get(key) ?? makeScene(share, noise, sideways);
+  made.set(key, known);
+  return known;
+}
+
+function makeScene(share: number, noise: number, sideways: boolean) {
   const random = randomNumbers(4);
   const tracks = gridOfPlaces([-30, -30, 1310, 750], 14, 9).map((place): Growing => {
     const at = Array.from({ length: FRAMES }, (_, f) => seenAt(place, f, share, sideways));
@@ -58,12 +68,7 @@ function sceneOf(share: number, noise = 0.05, sideways = false) {
 }
 
 /** How far corrected places are off, over corners and frames, against those of frame 0 taken at once. */
-function offAtRowEnds(
-  request: ShotRequest,
-  scene: ReturnType<typeof sceneOf>,
-  share: number,
-  sideways = false,
-): number {
+function offAtRowEnds(request: ShotRequest, scene: Made, share: number, sideways = false): number {
   const plan = planFor(request, scene)!;
   let [sum, n] = [0, 0];
   for (const x of [40, 640, 1240]) {

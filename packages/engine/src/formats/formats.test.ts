@@ -1,6 +1,15 @@
 import { readdir, readFile, writeFile } from 'node:fs/promises';
-import { ffmpegPath, FORMATS, formatsAtHand, indexClip, whyNot, ZipFile, type Format } from '../index.js';
-import { ClipFolder, difference, picture, renderPlain, run, streams, x264 } from '../testing/clips.js';
+import { ffmpegPath, FORMATS, formatsAtHand, whyNot, ZipFile, type Format } from '../index.js';
+import {
+  ClipFolder,
+  difference,
+  indexed,
+  picture,
+  renderPlain,
+  run,
+  streams,
+  x264,
+} from '../testing/clips.js';
 
 let clips: ClipFolder;
 let offered: readonly Format[];
@@ -58,17 +67,17 @@ describe('formats', () => {
   it.each(Object.keys(CODED))('%s has every frame, the picture and the sound', async (id) => {
     const format = FORMATS.find((f) => f.id === id)!;
     const [most, codec, sound] = CODED[id];
-    const source = await indexClip(clips.at('sounding.mp4'));
+    const source = await indexed(clips.at('sounding.mp4'));
     const out = clips.at(`out-${id}.${format.extension}`);
     await renderPlain(clips.at('sounding.mp4'), source, out, { format: id, from: 3 });
     const [video, audio] = await streams(out);
     expect([video.codec_name, audio.codec_name]).toEqual([codec, sound]);
-    expect((await indexClip(out)).info.frames).toBe(27);
+    expect((await indexed(out)).info.frames).toBe(27);
     expect(await difference(clips.at('sounding.mp4'), source, out, 3)).toBeLessThanOrEqual(most);
   });
 
   it.each(['prores-422-mov', 'ffv1-mkv', 'hevc-mp4', 'vp9-webm'])('%s keeps the colour tags', async (id) => {
-    const source = await indexClip(clips.at('plain.mp4'));
+    const source = await indexed(clips.at('plain.mp4'));
     const out = clips.at(`tags-${id}.${FORMATS.find((f) => f.id === id)!.extension}`);
     await renderPlain(clips.at('plain.mp4'), source, out, { format: id, to: 4 });
     expect((await streams(out))[0]).toMatchObject({ color_space: 'bt709' });
@@ -77,11 +86,11 @@ describe('formats', () => {
   it('what cannot say that it is turned has its pictures turned', async () => {
     const turn = ['-i', clips.at('plain.mp4'), '-c', 'copy', '-metadata:s:v:0', 'rotate=90'];
     await clips.make('turned.mp4', ...turn);
-    const source = await indexClip(clips.at('turned.mp4'));
+    const source = await indexed(clips.at('turned.mp4'));
     expect(source.info).toMatchObject({ width: 180, height: 320 });
     const out = clips.at('turned.mkv');
     await renderPlain(clips.at('turned.mp4'), source, out, { format: 'ffv1-mkv' });
-    const made = await indexClip(out);
+    const made = await indexed(out);
     expect(made.info).toMatchObject({ turns: 0, width: 180, height: 320 });
     expect(await difference(clips.at('turned.mp4'), source, out)).toBe(0);
   });
@@ -99,7 +108,7 @@ describe('formats', () => {
         ...x264,
         ...tags,
       );
-      const source = await indexClip(file);
+      const source = await indexed(file);
       const out = clips.at(`${kind}.zip`);
       await renderPlain(file, source, out, { format: `${kind}-zip`, from: 2, to: 6 });
       const files = await filesIn(out);
@@ -112,7 +121,7 @@ describe('formats', () => {
   );
 
   it.each(['gif', 'webp'])('%s is a small picture that moves', async (id) => {
-    const source = await indexClip(clips.at('plain.mp4'));
+    const source = await indexed(clips.at('plain.mp4'));
     const out = clips.at(`small.${id}`);
     await renderPlain(clips.at('plain.mp4'), source, out, { format: id });
     const bytes = await readFile(out);
@@ -123,13 +132,13 @@ describe('formats', () => {
 
   it('pictures too small for a codec are refused with what to do', async () => {
     const file = await clips.make('tiny.mp4', ...picture('64x48', 0.2), ...x264);
-    const source = await indexClip(file);
+    const source = await indexed(file);
     const out = renderPlain(file, source, clips.at('tiny.mov'), { format: 'dnxhr-mov' });
     await expect(out).rejects.toThrow(/256 x 120 pixels and more/);
   });
 
   it('stopped in the middle, a zip of pictures leaves nothing', async () => {
-    const source = await indexClip(clips.at('plain.mp4'));
+    const source = await indexed(clips.at('plain.mp4'));
     const stop = new AbortController();
     const options = {
       format: 'png-zip',

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
-import { indexClip } from '../index.js';
-import { ClipFolder, picture, renderPlain, run, streams, x264 } from '../testing/clips.js';
+
+import { ClipFolder, indexed, picture, renderPlain, run, streams, x264 } from '../testing/clips.js';
 import { ffprobePath } from '../index.js';
 import { timecodeAfter } from './besides.js';
 
@@ -28,7 +28,7 @@ it.each([
   ['ffv1-mkv', 'mkv', ['flac', 'pcm_s16le'], 'subrip'],
   ['vp9-webm', 'webm', ['opus', 'opus'], 'webvtt'],
 ])('%s', async (format, extension, sounds, subtitles) => {
-  const clip = await indexClip(clips.at('all.mov'));
+  const clip = await indexed(clips.at('all.mov'));
   const out = clips.at(`all.${format}.${extension}`);
   await renderPlain(clips.at('all.mov'), clip, out, { format, from: 30 });
   const made = (await streams(out)) as unknown as { codec_type: string; codec_name: string; tags?: Record<string, string> }[]; // prettier-ignore

@@ -1,5 +1,5 @@
-import { indexClip, FileFrames } from '../index.js';
-import { ClipFolder, difference, renderPlain } from '../testing/clips.js';
+import { FileFrames } from '../index.js';
+import { ClipFolder, difference, indexed, renderPlain } from '../testing/clips.js';
 import { layoutOf } from '../layout.js';
 import { comparedSize, comparePlan, putTogether, type Compare } from './compare.js';
 
@@ -55,20 +55,20 @@ describe('before and after in one picture', () => {
     ['above', 320, 360],
   ] as const)('%s: a file of both, either half as it is alone', async (compare, width, height) => {
     const source = clips.at('plain.mp4');
-    const clip = await indexClip(source);
+    const clip = await indexed(source);
     const moved = { picture: () => [1, 0, 16, 0, 1, 0, 0, 0, 1] as const, format: 'ffv1-mkv', to: 5 };
     await renderPlain(source, clip, clips.at(`${compare}.mkv`), {
       ...moved,
       compare: { way: compare, labels: false },
     });
     await renderPlain(source, clip, clips.at('alone.mkv'), moved);
-    const both = await indexClip(clips.at(`${compare}.mkv`));
+    const both = await indexed(clips.at(`${compare}.mkv`));
     expect(both.info).toMatchObject({ width, height, frames: 6 });
     // What comes first is the picture as it was shot.
     expect(await difference(source, clip, clips.at(`${compare}.mkv`))).toBe(0);
     const [all, alone] = [
       new FileFrames(clips.at(`${compare}.mkv`), both.info),
-      new FileFrames(clips.at('alone.mkv'), (await indexClip(clips.at('alone.mkv'))).info),
+      new FileFrames(clips.at('alone.mkv'), (await indexed(clips.at('alone.mkv'))).info),
     ];
     const [a, b] = [await all.luma(3), await alone.luma(3)];
     const [dx, dy] = compare === 'beside' ? [320, 0] : [0, 180];

@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { lightTable, matrixWarp, readExr } from '@lurn/core';
 import { unzipSync } from 'fflate';
-import { chromaOf, ffmpegPath, indexClip, layoutFor } from '../index.js';
-import { ClipFolder, renderPlain, run, streams } from '../testing/clips.js';
+import { chromaOf, ffmpegPath, layoutFor } from '../index.js';
+import { ClipFolder, indexed, renderPlain, run, streams } from '../testing/clips.js';
 
 /** What is deeper or finer than eight bits and 4:2:0 stays so, through drawing and encoding. */
 
@@ -57,7 +57,7 @@ it('is told by the pixel format', () => {
 });
 
 it.each(FORMATS)('%s is the same bit for bit as FFV1', async (format) => {
-  const clip = await indexClip(clips.at(`${format}.mkv`));
+  const clip = await indexed(clips.at(`${format}.mkv`));
   const out = clips.at(`${format} out.mkv`);
   await renderPlain(clips.at(`${format}.mkv`), clip, out, { format: 'ffv1-mkv' });
   const [{ pix_fmt }] = (await streams(out)) as unknown as { pix_fmt: string }[];
@@ -66,7 +66,7 @@ it.each(FORMATS)('%s is the same bit for bit as FFV1', async (format) => {
 });
 
 it('ten bits are within a code of 1023 as ProRes 4444, with every code of the ramp still there', async () => {
-  const clip = await indexClip(clips.at('yuv444p10le.mkv'));
+  const clip = await indexed(clips.at('yuv444p10le.mkv'));
   const out = clips.at('master.mov');
   await renderPlain(clips.at('yuv444p10le.mkv'), clip, out, { format: 'prores-4444-mov' });
   const read = async (file: string) => {
@@ -82,7 +82,7 @@ it('ten bits are within a code of 1023 as ProRes 4444, with every code of the ra
 });
 
 it('ten bits go into sixteen of PNG as ffmpeg itself would bring them there', async () => {
-  const clip = await indexClip(clips.at('yuv444p10le.mkv'));
+  const clip = await indexed(clips.at('yuv444p10le.mkv'));
   const out = clips.at('pictures.zip');
   await renderPlain(clips.at('yuv444p10le.mkv'), clip, out, { format: 'png-zip' });
   await mkdir(clips.at('pictures'));
@@ -98,7 +98,7 @@ it('ten bits go into sixteen of PNG as ffmpeg itself would bring them there', as
 });
 
 it('ten bits go into half precision of OpenEXR, and every code comes back', async () => {
-  const clip = await indexClip(clips.at('yuv444p10le.mkv'));
+  const clip = await indexed(clips.at('yuv444p10le.mkv'));
   const out = clips.at('light.zip');
   await renderPlain(clips.at('yuv444p10le.mkv'), clip, out, { format: 'exr-zip', to: 0 });
   const { '000000.exr': bytes } = unzipSync(await readFile(out));
@@ -121,7 +121,7 @@ it('ten bits go into half precision of OpenEXR, and every code comes back', asyn
 });
 
 it.each(['png-zip', 'exr-zip'])('eight bits are quite opaque as %s', async (format) => {
-  const clip = await indexClip(clips.at('yuv422p.mkv'));
+  const clip = await indexed(clips.at('yuv422p.mkv'));
   const out = clips.at(`${format}.zip`);
   await renderPlain(clips.at('yuv422p.mkv'), clip, out, { format, to: 0 });
   const [bytes] = Object.values(unzipSync(await readFile(out)));
@@ -133,7 +133,7 @@ it.each(['png-zip', 'exr-zip'])('eight bits are quite opaque as %s', async (form
 });
 
 it('what is moved keeps its depth: between two codes of ten bits lie others of a blend', async () => {
-  const clip = await indexClip(clips.at('yuv420p10le.mkv'));
+  const clip = await indexed(clips.at('yuv420p10le.mkv'));
   const out = clips.at('moved.mkv');
   const toSource = matrixWarp([0.9, 0, 20, 0, 0.9, 1, 0, 0, 1]);
   await renderPlain(clips.at('yuv420p10le.mkv'), clip, out, { format: 'ffv1-mkv', toSource });

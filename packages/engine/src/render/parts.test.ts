@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import { readdir, readFile, rm, writeFile } from 'node:fs/promises';
-import { formatById, indexClip, partsOf } from '../index.js';
-import { ClipFolder, difference, picture, renderPlain, streams, x264 } from '../testing/clips.js';
+import { formatById, partsOf } from '../index.js';
+import { ClipFolder, difference, indexed, picture, renderPlain, streams, x264 } from '../testing/clips.js';
+import { covering } from '../testing/covering.js';
 
 let clips: ClipFolder;
 const SMALL = picture('160x90', 8.4);
@@ -23,22 +24,24 @@ describe('the parts of a render', () => {
     expect(partsOf({ fps: 25 }, 30, 310, formatById('gif'))).toHaveLength(1);
   });
 
-  it.each([
-    ['long.mp4', 'h264-mp4', 'mp4', 2e-5],
-    ['ntsc.mp4', 'h264-mp4', 'mp4', 2e-5],
-    ['uneven.mp4', 'h264-mp4', 'mp4', 2e-5],
-    ['long.mp4', 'hevc-mp4', 'mp4', 2e-5],
-    ['ntsc.mp4', 'prores-422-mov', 'mov', 2e-5],
-    ['uneven.mp4', 'vp9-webm', 'webm', 1e-3],
-    ['long.mp4', 'vp9-alpha-webm', 'webm', 1e-3],
-    ['ntsc.mp4', 'ffv1-mkv', 'mkv', 1e-3],
-  ])(
+  it.each(
+    covering<[string, string, string, number]>([
+      ['long.mp4', 'hevc-mp4', 'mp4', 2e-5],
+      ['ntsc.mp4', 'prores-422-mov', 'mov', 2e-5],
+      ['uneven.mp4', 'vp9-webm', 'webm', 1e-3],
+      ['long.mp4', 'vp9-alpha-webm', 'webm', 1e-3],
+      ['ntsc.mp4', 'ffv1-mkv', 'mkv', 1e-3],
+      ['uneven.mp4', 'h264-mp4', 'mp4', 2e-5],
+      ['long.mp4', 'h264-mp4', 'mp4', 2e-5],
+      ['ntsc.mp4', 'h264-mp4', 'mp4', 2e-5],
+    ]),
+  )(
     'of %s as %s are joined, every frame in its time',
     async (name, format, extension, within) => {
-      const clip = await indexClip(clips.at(name));
+      const clip = await indexed(clips.at(name));
       const out = `joined ${format} ${name}.${extension}`;
       await renderPlain(clips.at(name), clip, clips.at(out), { format, from: 7 });
-      const made = await indexClip(clips.at(out));
+      const made = await indexed(clips.at(out));
       expect(made.info.frames).toBe(clip.info.frames - 7);
       const off = [...made.times].map((t, i) => Math.abs(t - (clip.times[i + 7] - clip.times[7])));
       expect(Math.max(...off)).toBeLessThan(within);
@@ -55,7 +58,7 @@ describe('the parts of a render', () => {
   it.each(['h264-mp4', 'png-zip'])(
     'are taken up where a %s was stopped, and give the same bits',
     async (format) => {
-      const clip = await indexClip(clips.at('long.mp4'));
+      const clip = await indexed(clips.at('long.mp4'));
       const extension = formatById(format).extension;
       await renderPlain(clips.at('long.mp4'), clip, clips.at(`whole.${extension}`), { format });
       const work = clips.at(`kept ${format}`);

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -76,6 +76,17 @@ export async function streams(file: string): Promise<Record<string, never>[]> {
   return (JSON.parse(stdout) as { streams: Record<string, never>[] }).streams;
 }
 
+const known = new Map<string, Promise<IndexedClip>>();
+
+/** {@link indexClip}, once for each state of a file: where something else than reading is tested. */
+export async function indexed(file: string): Promise<IndexedClip> {
+  const { mtimeMs, size } = await stat(file);
+  const key = `${file} ${mtimeMs} ${size}`;
+  const clip = known.get(key) ?? indexClip(file);
+  known.set(key, clip);
+  return clip;
+}
+
 /** Renders a clip as it is, or as it is told, quickly. */
 export function renderPlain(
   file: string,
@@ -135,7 +146,7 @@ export function renderPlain(
 
 /** Mean absolute difference of luma between two files' frames. */
 export async function difference(a: string, aClip: IndexedClip, b: string, shift = 0): Promise<number> {
-  const bClip = await indexClip(b);
+  const bClip = await indexed(b);
   const [la, lb] = [new FileFrames(a, aClip.info), new FileFrames(b, bClip.info)];
   let sum = 0;
   let n = 0;

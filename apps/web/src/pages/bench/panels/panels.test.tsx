@@ -172,7 +172,8 @@ describe('what is left of the shake', () => {
   });
 
   it('tells how much of it is gone, but not of what did not move', () => {
-    openBench(shotWith([spot('a'), swaying(100, 80, 6)], [spot('b'), swaying(500, 90, 6)]));
+    const all = [[100, 80], [500, 90], [300, 250]].map(([x, y], i) => [spot(`s${i}`), swaying(x, y, 6)] as const); // prettier-ignore
+    openBench(shotWith(...all));
     setBench({ steady: planFor(shotRequest(shotState(), INFO))!, station: 'steady' });
     render(<ShakeLeftPanel measure={() => undefined} />);
     expect(screen.getByRole('row', { name: /^Across/ }).textContent).toMatch(/\d %$/);
