@@ -1,9 +1,15 @@
 import { defineConfig } from '@playwright/test';
 
+const BARE = /(frames|preview|reading)\.spec\.ts$/;
+
 /** The real interface in Debian's Chromium, against a real server with data of its own. */
 export default defineConfig({
   testDir: '.',
-  testMatch: '*.spec.ts',
+  // First what can do without the demo shots: they are read meanwhile.
+  projects: [
+    { name: 'files', testMatch: BARE },
+    { name: 'bench', testMatch: '*.spec.ts', testIgnore: BARE },
+  ],
   timeout: 180_000,
   // Long enough for a machine that does something else besides; nothing waits longer than it has to.
   expect: { timeout: 30_000 },

@@ -1,6 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { constants } from 'node:fs';
-import { cp, mkdtemp, rm } from 'node:fs/promises';
+import { cp, mkdtemp, readFile, rm } from 'node:fs/promises';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -9,8 +9,21 @@ import type { ClipSummary, SavedShot } from '@lurn/model';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 
-/** Where {@link readDemo} leaves the demo shots as a server has read them, for every test server to begin with. */
+/** Where `setup.ts` leaves the demo shots as a server has read them, for every test server to begin with. */
 export const DEMO_DATA = join(root, '.cache/demo-data');
+
+/** A file that is there once they have been read: what of, or why they could not be. */
+export const DEMO_MARK = `${DEMO_DATA}.mark`;
+
+/** Waits until the demo shots have been read. */
+async function demoRead(): Promise<void> {
+  for (;;) {
+    const mark = await readFile(DEMO_MARK, 'utf8').catch(() => '');
+    if (mark.startsWith('failed')) throw new Error(`The demo shots could not be read. ${mark}`);
+    if (mark) return;
+    await new Promise((resume) => setTimeout(resume, 200));
+  }
+}
 
 /** As the environment of a server that is to read the demo shots itself. */
 export const READS_DEMO = { LURN_DEMO: join(root, 'demo/shots') };
@@ -33,6 +46,7 @@ export class TestServer {
     env = {} as NodeJS.ProcessEnv,
   } = {}): Promise<TestServer> {
     const folder = data ?? (await mkdtemp(join(tmpdir(), 'lurn-test-')));
+    if (demo) await demoRead();
     if (demo) await cp(DEMO_DATA, folder, { recursive: true, mode: constants.COPYFILE_FICLONE });
     const server = new TestServer(port || (await freePort()), folder, env);
     await server.up();

@@ -2,6 +2,7 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { LoggerModule } from 'nestjs-pino';
 import { Assets } from './assets/assets.js';
 import { AssetsController } from './assets/assets.controller.js';
+import { UnusedAssets } from './assets/unused-assets.js';
 import { Clips } from './clips/clips.js';
 import { Analysing } from './clips/analysing.js';
 import { Reading } from './clips/reading.js';
@@ -63,6 +64,7 @@ export class AppModule {
         Shots,
         Renders,
         Assets,
+        UnusedAssets,
         Uploads,
       ],
     };

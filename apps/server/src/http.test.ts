@@ -216,6 +216,28 @@ describe('a shot', () => {
   });
 });
 
+describe('a list of clips', () => {
+  it('comes in pages that hold each clip once, also of clips of one moment', async () => {
+    const createdAt = '2020-01-01T00:00:00.000Z';
+    for (const id of ['one', 'two', 'three', 'four']) await server.addClip(id, {}, { createdAt });
+    const list = async (query: string) => {
+      const { body } = await server.call('GET', `/clips${query}`);
+      return (body as unknown as { id: string }[]).map((c) => c.id);
+    };
+    const all = await list('');
+    const paged: string[] = [];
+    for (let page = await list('?limit=3'); page.length > 0;) {
+      paged.push(...page);
+      page = await list(`?limit=3&after=${page[page.length - 1]}`);
+    }
+    expect(paged).toEqual(all);
+    expect(new Set(all).size).toBe(all.length);
+    expect(await server.call('GET', '/clips?limit=0')).toMatchObject({ status: 400 });
+    expect(await server.call('GET', '/clips?limit=x')).toMatchObject({ status: 400 });
+    expect(await server.call('GET', '/clips?limit=3&after=nobody')).toMatchObject({ status: 404 });
+  });
+});
+
 describe('a second server', () => {
   it('on the same data refuses to start and says why', async () => {
     await expect(createApp(new Settings(folder.data))).rejects.toMatchObject({

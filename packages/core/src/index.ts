@@ -115,6 +115,7 @@ export * from './compose/clean-plate.js';
 export * from './doubt/doubts.js';
 export * from './doubt/soft-doubts.js';
 export * from './doubt/places.js';
+export * from './doubt/held-doubts.js';
 export * from './doubt/ride-doubts.js';
 export * from './formats/columns.js';
 export * from './formats/ascii.js';

@@ -118,6 +118,7 @@ export const CHOICES = {
     'coasted',
     'near-edge',
     'edge-shows',
+    'held-unseen',
     'ride-unknown',
     'may-slip',
     'turned-over',

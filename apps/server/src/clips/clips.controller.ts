@@ -9,9 +9,10 @@ import {
   ParseIntPipe,
   Patch,
   Post,
+  Query,
   Res,
 } from '@nestjs/common';
-import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import { LurnError } from '@lurn/core';
 import { RenameClip, type ClipSummary, type RenderSummary } from '@lurn/model';
 import type { Response } from 'express';
@@ -23,6 +24,8 @@ import { Shots, type Work } from '../shots/shots.js';
 import { Clips, type ClipRow } from './clips.js';
 import { Reading } from './reading.js';
 
+/** Clips of a page. */
+const LARGEST_PAGE = 1000;
 const KEPT = { 'Cache-Control': 'private, max-age=3600' };
 
 @ApiTags('clips')
@@ -37,21 +40,24 @@ export class ClipsController {
   ) {}
 
   @Get()
-  @ApiOperation({ summary: 'All clips, newest first' })
-  async list(): Promise<ClipSummary[]> {
-    const [rows, work, renders] = await Promise.all([
-      this.clips.list(),
-      this.shots.work(),
-      this.renders.byClip(),
-    ]);
-    return rows.map((row) => this.summary(row, work, renders));
+  @ApiOperation({
+    summary: 'Clips, newest first: all of them, or a page of so many after the one with an id',
+  })
+  @ApiQuery({ name: 'limit', required: false, type: Number })
+  @ApiQuery({ name: 'after', required: false, type: String })
+  async list(
+    @Query('limit', new ParseIntPipe({ optional: true })) limit?: number,
+    @Query('after') after?: string,
+  ): Promise<ClipSummary[]> {
+    if (limit !== undefined && !(limit >= 1 && limit <= LARGEST_PAGE))
+      throw new LurnError('bad-request', `A page has 1 to ${LARGEST_PAGE} clips, not ${limit}.`);
+    return this.summaries(await this.clips.list(limit, after));
   }
 
   @Get(':id')
   @ApiOperation({ summary: 'One clip' })
   async one(@Param('id') id: string): Promise<ClipSummary> {
-    const row = await this.clips.get(id);
-    return this.summary(row, await this.shots.work(), await this.renders.byClip(id));
+    return (await this.summaries([await this.clips.get(id)]))[0];
   }
 
   @Patch(':id')
@@ -176,6 +182,12 @@ export class ClipsController {
     const row = await this.clips.get(id);
     const path = join(this.settings.clipFolder(id), 'thumb.jpg');
     await sendFile(response, path, row.name, KEPT);
+  }
+
+  private async summaries(rows: readonly ClipRow[]): Promise<ClipSummary[]> {
+    const ids = rows.map((row) => row.id);
+    const [work, renders] = await Promise.all([this.shots.work(ids), this.renders.byClip(ids)]);
+    return rows.map((row) => this.summary(row, work, renders));
   }
 
   private summary(

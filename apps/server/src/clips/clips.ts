@@ -6,7 +6,7 @@ import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common'
 import { LurnError } from '@lurn/core';
 import { makeSound } from '@lurn/engine';
 import type { ClipInfo } from '@lurn/model';
-import { desc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, lt, or } from 'drizzle-orm';
 import { notFound } from '../common/errors.js';
 import { whenThereIsRoom } from '../common/full-disk.js';
 import { missingFile } from '../common/send-file.js';
@@ -56,11 +56,24 @@ export class Clips implements OnApplicationBootstrap {
     for (const { id } of unfinished) await this.jobs.add('read', id);
   }
 
-  /** Clips that are not deleted, newest first. */
-  async list(): Promise<ClipRow[]> {
+  /**
+   * Clips that are not deleted, newest first.
+   *
+   * @param after  of those that come after this one
+   * @throws LurnError `not-found`
+   */
+  async list(limit?: number, after?: string): Promise<ClipRow[]> {
+    const last = after === undefined ? null : await this.even(after);
+    const older =
+      last &&
+      or(
+        lt(clips.createdAt, last.createdAt),
+        and(eq(clips.createdAt, last.createdAt), lt(clips.id, last.id)),
+      );
     return this.database.read.query.clips.findMany({
-      where: isNull(clips.deletedAt),
-      orderBy: desc(clips.createdAt),
+      where: and(isNull(clips.deletedAt), older ?? undefined),
+      orderBy: [desc(clips.createdAt), desc(clips.id)],
+      limit,
     });
   }
 

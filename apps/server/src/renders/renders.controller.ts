@@ -38,12 +38,12 @@ export class RendersController {
   }
 
   @Get('renders/:id/last')
-  @ApiOperation({ summary: 'The last picture that was made, as a JPEG' })
+  @ApiOperation({ summary: 'The last picture that was made, as a JPEG; 204 while there is none' })
   async last(@Param('id') id: string, @Res() response: Response): Promise<void> {
-    response
-      .type('jpeg')
-      .set('Cache-Control', 'no-store')
-      .send(await this.renders.lastPicture(id));
+    const picture = await this.renders.lastPicture(id);
+    response.set('Cache-Control', 'no-store');
+    if (picture) response.type('jpeg').send(picture);
+    else response.status(204).end();
   }
 
   @Delete('renders/:id')

@@ -162,6 +162,8 @@ describe('a render', () => {
     const ids = [];
     for (let i = 0; i < 4; i++) ids.push((await order()).body.id);
     await becomes(ids[0], 'running');
+    // Nothing of it is there yet, which is no failure.
+    expect((await fetch(`${server.url}/api/renders/${String(ids[3])}/last`)).status).toBe(204);
     const wanted = [ids[3], ids[1], ids[2]];
     expect((await server.call('POST', '/renders/order', { ids: wanted })).status).toBe(204);
     const done: unknown[] = [];

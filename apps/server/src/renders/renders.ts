@@ -22,7 +22,7 @@ import {
   type RasterSource,
   type RenderSummary,
 } from '@lurn/model';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { desc, eq, inArray, sql } from 'drizzle-orm';
 import { Assets } from '../assets/assets.js';
 import { Clips, type KnownClipRow } from '../clips/clips.js';
 import { notFound } from '../common/errors.js';
@@ -91,9 +91,9 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
   }
 
   /** The renders of every clip, or of one, newest first. */
-  async byClip(clipId?: string): Promise<Map<string, RenderSummary[]>> {
+  async byClip(clipIds: readonly string[]): Promise<Map<string, RenderSummary[]>> {
     const rows = await this.database.read.query.renders.findMany({
-      where: clipId === undefined ? undefined : eq(renders.clipId, clipId),
+      where: sql`${renders.clipId} IN (SELECT value FROM json_each(${JSON.stringify(clipIds)}))`,
       orderBy: desc(renders.createdAt),
     });
     const out = new Map<string, RenderSummary[]>();
@@ -207,8 +207,8 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     for (const [i, id] of waiting.entries()) await this.set(id, { createdAt: times[i] });
   }
 
-  /** The last picture that was made of a render, as a JPEG file. @throws LurnError `not-ready` */
-  async lastPicture(id: string): Promise<Buffer> {
+  /** The last picture that was made of a render, as a JPEG file; null while there is none. */
+  async lastPicture(id: string): Promise<Buffer | null> {
     const { order, status } = await this.get(id);
     const format = formatOf(order);
     const work = this.settings.renderParts(id);
@@ -216,8 +216,7 @@ export class Renders implements OnApplicationBootstrap, JobHandler {
     const part = names[names.length - 1];
     const file =
       status === 'done' ? this.settings.renderFile(id, format.extension) : part && join(work, part);
-    if (!file || (format.pictures && status === 'done'))
-      throw new LurnError('not-ready', 'No picture of this render is finished yet.');
+    if (!file || (format.pictures && status === 'done')) return null;
     return lastPictureOf(file, format);
   }
 

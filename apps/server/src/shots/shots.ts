@@ -157,8 +157,8 @@ export class Shots {
       SELECT ${renderId}, item, columns FROM ${measured} WHERE clip_id = ${clipId}`);
   }
 
-  /** How far the work on every clip has come, by the clips' ids. */
-  async work(): Promise<Map<string, Work>> {
+  /** How far the work on clips has come, by the clips' ids. */
+  async work(clipIds: readonly string[]): Promise<Map<string, Work>> {
     // Before there were other kinds all were spots.
     const rows = await this.database.read.all<{ id: string; kinds: string; frames: number }>(sql`
       SELECT s.clip_id AS id,
@@ -167,7 +167,7 @@ export class Shots {
           FROM json_each(s.document, CASE WHEN json_type(s.document, '$.trackers') IS NULL THEN '$.spots' ELSE '$.trackers' END) t
           GROUP BY kind)) AS kinds,
         (SELECT MAX(m.samples) FROM ${measured} m WHERE m.clip_id = s.clip_id) AS frames
-      FROM ${shots} s`);
+      FROM ${shots} s WHERE s.clip_id IN (SELECT value FROM json_each(${JSON.stringify(clipIds)}))`);
     const trackersOf = (kinds: string) => JSON.parse(kinds) as Work['trackers'];
     return new Map(rows.map((r) => [r.id, { trackers: trackersOf(r.kinds), trackedFrames: r.frames ?? 0 }]));
   }

@@ -61,8 +61,21 @@ function bytesOf({ revision, document, measured }: RevisedShot): Blob {
   return new Blob([shotBodyHead({ revision, document, columns }), ...columns.values()]);
 }
 
+/** Clips that are asked for at a time. */
+const PAGE = 60;
+
 export const api = {
-  clips: () => call<ClipSummary[]>('/clips'),
+  /** All clips, newest first, page by page. @param seen  is told of those that are there already */
+  clips: async (seen?: (clips: readonly ClipSummary[]) => void): Promise<ClipSummary[]> => {
+    const clips: ClipSummary[] = [];
+    for (;;) {
+      const after = clips.length > 0 ? `&after=${clips[clips.length - 1].id}` : '';
+      const page = await call<ClipSummary[]>(`/clips?limit=${PAGE}${after}`);
+      clips.push(...page);
+      if (page.length < PAGE) return clips;
+      seen?.([...clips]);
+    }
+  },
   /** Takes a clip's file over, for layers of other shots. */
   assetOfClip: (id: string) => send<TakenAsset>('POST', `/assets/from-clip/${id}`, {}),
   /** What a layer shows, as the samples that are rendered. */

@@ -49,8 +49,10 @@ export function lookAt(doubt: Doubt | undefined): void {
   if (!doubt) return;
   setBench({
     doubtAt: doubt,
-    // A doubt about the picture's edges has no spot; it is seen to at its own station.
-    ...(doubt.spot ? { selected: [doubt.spot], station: 'repair' as const } : { station: 'frame' as const }),
+    // A doubt about the picture has no spot: about its edges it is seen to in Frame, about what is held in Steady.
+    ...(doubt.spot
+      ? { selected: [doubt.spot], station: 'repair' as const }
+      : { station: doubt.reason === 'edge-shows' ? ('frame' as const) : ('steady' as const) }),
     playing: false,
     span: { from: doubt.from, to: doubt.to },
   });

@@ -1,6 +1,7 @@
 import { toast } from 'sonner';
 import {
   edgeDoubts,
+  heldDoubts,
   rideDoubts,
   type AnalysedScene,
   type Doubt,
@@ -137,7 +138,7 @@ function sameTracked<T extends { readonly track: unknown }>(p: readonly T[], q: 
   );
 }
 
-/** What of the plan is doubtful: where edges show, and where it is not known where layers belong. */
+/** What of the plan is doubtful: where edges show, where what is held is not seen, and where it is not known where layers belong. */
 function planDoubts(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
   const { accepted, layers, range } = shotDocument();
   const { look } = lookNow();
@@ -146,7 +147,8 @@ function planDoubts(steady: Plan | null, unseen: readonly { frame: number; share
     return own ? [{ id, name, conceals: kind === 'conceal', look: own }] : [];
   });
   const rides = rideDoubts(ridden, range.from, range.to, steady?.motions ?? {}, accepted);
-  return [...doubtsOfEdges(steady, unseen), ...rides];
+  const hidden = steady ? heldDoubts(steady.motion, range.from, range.to, accepted) : [];
+  return [...doubtsOfEdges(steady, unseen), ...hidden, ...rides];
 }
 
 /** Edges that the editor has not chosen to fill, and what even borrowing leaves empty. */

@@ -21,6 +21,7 @@ export type DoubtReason =
   | 'coasted'
   | 'near-edge'
   | 'edge-shows'
+  | 'held-unseen'
   | 'ride-unknown'
   | 'may-slip'
   | 'turned-over'

@@ -49,6 +49,9 @@ export function toJson<K extends MeasuredKind>(measured: Measured<K>): MeasuredJ
   };
 }
 
+/** A probability may be so far off by what rounding leaves. */
+const ROUNDED = 1e-3;
+
 /** @throws LurnError `bad-track` when the columns do not fit each other or a value is not what it should be. */
 export function fromJson<K extends MeasuredKind>(json: MeasuredJson<K>): Measured<K> {
   const bad = (why: string) => new LurnError('bad-track', `The track's columns cannot be read: ${why}.`);
@@ -65,7 +68,10 @@ export function fromJson<K extends MeasuredKind>(json: MeasuredJson<K>): Measure
     const state = STATE_LETTERS.indexOf(json.state[i]);
     if (state < 0) throw bad(`a state is not one of "${STATE_LETTERS}"`);
     out.state[i] = state;
-    out.confidence[i] = json.confidence[i];
+    const confidence = json.confidence[i] ?? 0;
+    if (!(Math.abs(confidence - 0.5) <= 0.5 + ROUNDED))
+      throw bad(`frame ${json.start + i} has a confidence of ${confidence}, which goes from 0 to 1`);
+    out.confidence[i] = confidence;
   }
   const columns = columnsOf(json.kind);
   for (const name of Object.keys(json.values)) {

@@ -44,6 +44,8 @@ describe('tracks', () => {
     [{ values: { x: [1] } }, /y is missing/],
     [{ values: { x: [1], y: [1], z: [1] } }, /"z" is not one of its columns/],
     [{ start: -1 }, /the first frame/],
+    [{ confidence: [5] }, /frame 0 has a confidence of 5, which goes from 0 to 1/],
+    [{ confidence: [-1] }, /a confidence of -1/],
     [{ state: 'z' }, /a state is not one of/],
     [{ kind: 'cloud' as 'spot' }, /"cloud" is no kind of tracker/],
   ])('columns that do not fit are refused: %j', (change, message) => {

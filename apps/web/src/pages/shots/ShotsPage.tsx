@@ -20,7 +20,11 @@ import { useUploads } from './useUploads';
 /** Every clip brought in: what it is, how shaky, and what has been done. */
 export function ShotsPage() {
   const client = useQueryClient();
-  const { data: clips, error } = useQuery({ queryKey: ['clips'], queryFn: api.clips });
+  const { data: clips, error } = useQuery({
+    queryKey: ['clips'],
+    // The first of many are shown while the others come.
+    queryFn: () => api.clips((seen) => client.setQueryData(['clips'], (known?: unknown) => known ?? seen)),
+  });
   const refresh = useCallback(() => void client.invalidateQueries({ queryKey: ['clips'] }), [client]);
   const live = useLiveLists();
   const [queueShown, setQueueShown] = useState(false);

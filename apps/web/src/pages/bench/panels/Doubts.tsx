@@ -21,6 +21,7 @@ const REASONS: Record<DoubtReason, string> = {
   coasted: 'coasted',
   'near-edge': 'near the edge',
   'edge-shows': 'an edge shows',
+  'held-unseen': 'what is held is not seen',
   'ride-unknown': 'rides on what is not known',
   'may-slip': 'may slip off',
   'turned-over': 'turned over',

@@ -140,7 +140,7 @@ function NewLayers() {
 /** Another shot's clip, for a screen, a sign, a window. */
 function ClipChoice() {
   const { clip } = useBenchParts('clip');
-  const { data } = useQuery({ queryKey: ['clips'], queryFn: api.clips });
+  const { data } = useQuery({ queryKey: ['clips'], queryFn: () => api.clips() });
   const others = data?.filter((c) => c.id !== clip.id && c.status === 'ready') ?? [];
   if (others.length === 0) return null;
   return (
