@@ -313,8 +313,7 @@ async function settled(
 ): Promise<Buffer> {
   let last = await page.screenshot({ clip });
   for (let same = 0, tries = 0; same < 2 && tries < 30; tries++) {
-    await page.waitForTimeout(250);
-    await expect(page.locator('[role=application]')).toHaveAttribute('aria-busy', 'false');
+    await page.waitForTimeout(700);
     const now = await page.screenshot({ clip });
     same = now.equals(last) ? same + 1 : 0;
     last = now;

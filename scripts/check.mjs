@@ -35,6 +35,7 @@ async function step(name, args, command = 'npx') {
 }
 process.stdout.write(`${changed.length} files have changed since ${since}.\n`);
 if (code.length > 0) {
+  await step('structure', ['scripts/structure.mjs'], 'node');
   await Promise.all([step('lint', ['eslint', ...code]), step('types', ['run', '--silent', 'types'], 'npm')]);
 }
 if (changed.length > 0) await step('format', ['prettier', '--check', '--ignore-unknown', ...changed]);

@@ -75,6 +75,7 @@ const system = await systemTools();
 const begun = Date.now();
 await checks([
   ['lint', 'npx', ['eslint', '.']],
+  ['structure', 'node', ['scripts/structure.mjs']],
   ['format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.']],
   ['types', 'npm', ['run', '--silent', 'types']],
 ]);

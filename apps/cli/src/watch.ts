@@ -4,24 +4,10 @@ import { setTimeout } from 'node:timers/promises';
 import { csvSafe, LurnError, stoppedError } from '@lurn/core';
 import { formatById } from '@lurn/engine';
 import { csvFormatRows, csvParse } from 'd3-dsv';
+import type { WatchArguments } from './arguments/folders.js';
 import type { SteadyArguments } from './arguments/index.js';
 import { steadyCommand } from './steady.js';
 import type { Surroundings } from './surroundings.js';
-
-export interface WatchArguments {
-  readonly kind: 'watch';
-  /** The folder in which clips appear. */
-  readonly folder: string;
-  /** Where the files go, and the report. */
-  readonly out: string;
-  readonly goal: 'still' | 'calm';
-  /** The id of a format. */
-  readonly format: string;
-  readonly crf: number;
-  /** Does what is there, and ends. */
-  readonly once: boolean;
-  readonly json: boolean;
-}
 
 const CLIPS = /\.(mp4|mov|m4v|mkv|webm|avi|mxf|mts|m2ts|ts|mpg|mpeg)$/i;
 /** How often it is looked; a file is taken once it has been as large for so many looks, in milliseconds. */

@@ -5,6 +5,7 @@
 export { toWire, type WireError } from './errors.js';
 export { deepPlaneOver, planeOver } from './picture/plane.js';
 export type { ChromaSiting } from './picture/subsampling.js';
-export { compose, type ComposeLook, type PicturePlanes } from './compose/compose.js';
+export { compose, type ComposeLook } from './compose/compose.js';
+export type { PicturePlanes } from './compose/picture-planes.js';
 export { filmOf, type Raster } from './compose/layer.js';
 export type { Scene } from './compose/scene.js';

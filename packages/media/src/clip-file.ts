@@ -1,13 +1,7 @@
 import { LurnError, type QuarterTurns } from '@lurn/core';
-import {
-  ALL_FORMATS,
-  EncodedPacketSink,
-  Input,
-  UrlSource,
-  type InputVideoTrack,
-  type VideoSample,
-} from 'mediabunny';
+import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, type InputVideoTrack } from 'mediabunny';
 import { aheadOf, boundedSamples } from './bounded-samples.js';
+import type { DecodedFrame } from './decoded-frame.js';
 import { PartedClip } from './parted-clip.js';
 import { pictureFrom, type Picture } from './picture.js';
 
@@ -52,11 +46,6 @@ export interface PictureClip {
   /** The frame at which decoding has to begin to come to a frame; the frame itself where that cannot be told. */
   startFor(frame: number): Promise<number>;
   close(): void;
-}
-
-export interface DecodedFrame {
-  readonly frame: number;
-  readonly sample: VideoSample;
 }
 
 const COPY_RATE = 25;

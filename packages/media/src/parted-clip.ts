@@ -7,7 +7,7 @@ import {
   VideoSample,
   type EncodedPacket,
 } from 'mediabunny';
-import type { DecodedFrame } from './clip-file.js';
+import type { DecodedFrame } from './decoded-frame.js';
 
 /** How long to wait before a part that is not there yet is asked for again, in milliseconds. */
 const ASK_AGAIN_MS = 400;

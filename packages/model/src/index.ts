@@ -1,22 +1,189 @@
-export * from './clip.js';
-export * from './limits.js';
-export * from './checks.js';
-export * from './trackers/index.js';
-export * from './layers/index.js';
-export * from './measured-of.js';
-export * from './look.js';
-export * from './layer-edits.js';
-export * from './document.js';
-export * from './request.js';
-export * from './delivered.js';
-export * from './shot-file.js';
-export * from './migrations.js';
-export * from './parse.js';
-export * from './edits.js';
-export * from './merge.js';
-export * from './note.js';
-export * from './marks-file.js';
-export * from './requests.js';
-export * from './shot-body.js';
-export * from './api.js';
-export * from './area.js';
+export {
+  type ClipCopy,
+  type ClipInfo,
+  type ClipMade,
+  type ClipScene,
+  type Film,
+  type KeptSound,
+  soundStays,
+} from './clip.js';
+export { CHOICES, LIMITS } from './limits.js';
+export { checked, isHash } from './checks.js';
+export {
+  type Corners4,
+  faultOfLaying,
+  JoinedPlace,
+  LaidTo,
+  meshOf,
+  NEW_SOFT,
+  NEW_SPOT,
+  NEW_SURFACE,
+  quadOf,
+  settingsOf,
+  softSettingsOf,
+  softShape,
+  SoftSurface,
+  Spot,
+  storedMesh,
+  storedQuad,
+  Surface,
+  SurfaceShape,
+  type Tracker,
+} from './trackers/index.js';
+export {
+  Asset,
+  ClipLayer,
+  ConcealLayer,
+  cornersAbout,
+  drawnOutline,
+  GraphicLayer,
+  type Layer,
+  type LayerKind,
+  type LayerMatte,
+  LayerOutline,
+  NEW_CONCEAL,
+  NEW_EDGE,
+  NEW_LAYER,
+  NEW_RANGE,
+  NEW_TEXT_STYLE,
+  NEW_TINT,
+  ON_FRAME,
+  PaintLayer,
+  PaintStroke,
+  PickedRange,
+  Rides,
+  ShapeLayer,
+  TextLayer,
+  TextStyle,
+  TintLayer,
+} from './layers/index.js';
+export { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
+export {
+  documentLook,
+  type DocumentLook,
+  edgesLook,
+  maskLook,
+  plainLook,
+  type RasterSource,
+  riddenMovers,
+  rideOf,
+} from './look.js';
+export {
+  addAsset,
+  addLayer,
+  addMatte,
+  addStroke,
+  changeLayer,
+  changeMatte,
+  isRideGone,
+  layerById,
+  type LayerChange,
+  moveLayer,
+  nextLayerName,
+  removeLayerKey,
+  removeLayers,
+  removeMatte,
+  setLayerKey,
+} from './layer-edits.js';
+export {
+  type ClipBounds,
+  Delivery,
+  Edges,
+  FIRST_MOVER,
+  fittedTo,
+  moverName,
+  NEW_DELIVERY,
+  NEW_EDGES,
+  NEW_FRAMING,
+  NEW_GOAL,
+  newDocument,
+  ShotDocument,
+  type ShotState,
+  softById,
+  softOf,
+  spotById,
+  spotsOf,
+  surfaceById,
+  surfacesOf,
+} from './document.js';
+export {
+  cornerTrack,
+  shotRequest,
+  softToTrack,
+  solvedSpots,
+  solvedSurfaces,
+  surfaceToTrack,
+} from './request.js';
+export { comparedBy, deliveredBy } from './delivered.js';
+export { ASSETS_FOLDER, isOfShot, parseShotFile, SHOT_JSON, shotFile } from './shot-file.js';
+export { migrateMeasured } from './migrations.js';
+export { parseDocument } from './parse.js';
+export {
+  acceptDoubts,
+  addArea,
+  addCuts,
+  addDelivery,
+  addRegroup,
+  addSurface,
+  addTracker,
+  changeArea,
+  changeDelivery,
+  changeDocument,
+  changeGoal,
+  changeSoft,
+  changeSpot,
+  changeSurface,
+  clampSize,
+  forDelivery,
+  holdMover,
+  moveGoalKey,
+  moverLabel,
+  nameMover,
+  newEasing,
+  nextAreaName,
+  nextColour,
+  nextName,
+  nextSoftName,
+  nextSurfaceName,
+  removeArea,
+  removeDelivery,
+  removeGoalKey,
+  removeJoin,
+  removeTrackers,
+  setAreaKeys,
+  setAt,
+  setGoalKey,
+  setJoin,
+  setMeasured,
+  setMover,
+  setRange,
+  toggleCut,
+} from './edits.js';
+export { mergeStates, same } from './merge.js';
+export { Note } from './note.js';
+export { type Marks, parseMarks, type SoftEntry, type SpotEntry, type SurfaceEntry } from './marks-file.js';
+export {
+  AskAssetRaster,
+  AskFilmRaster,
+  AskTextRaster,
+  OrderOfRenders,
+  OrderRender,
+  RenameClip,
+  SaveShotBody,
+} from './requests.js';
+export { readColumns, readShotBody, SHOT_BODY_TYPE, shotBodyHead } from './shot-body.js';
+export type {
+  ApiError,
+  ClipStatus,
+  ClipSummary,
+  FormatSummary,
+  QueuedRender,
+  QueueSummary,
+  RenderStatus,
+  RenderSummary,
+  RevisedShot,
+  SavedShot,
+  ServerEvent,
+  WorkerSummary,
+} from './api.js';
+export { DrawnArea } from './area.js';

@@ -1,6 +1,20 @@
 import type { ConformArguments } from '../conform.js';
-import type { WatchArguments } from '../watch.js';
 import { crfOf, formatNamed, oneOf, UsageError, type Values } from './values.js';
+
+export interface WatchArguments {
+  readonly kind: 'watch';
+  /** The folder in which clips appear. */
+  readonly folder: string;
+  /** Where the files go, and the report. */
+  readonly out: string;
+  readonly goal: 'still' | 'calm';
+  /** The id of a format. */
+  readonly format: string;
+  readonly crf: number;
+  /** Does what is there, and ends. */
+  readonly once: boolean;
+  readonly json: boolean;
+}
 
 const [USUAL_FORMAT, USUAL_CRF, RATES] = ['h264-mp4', 18, [1, 240]] as const;
 

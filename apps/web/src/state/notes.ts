@@ -7,14 +7,6 @@ import { bench, goTo, setBench } from './bench';
 import { repairSpan } from './repairs';
 import { edit, shotDocument } from './shot';
 
-/** A note that is being written: of frames, and of one that is there where it has an id. */
-export interface NoteDraft {
-  readonly id: string | null;
-  readonly from: number;
-  readonly to: number;
-  readonly text: string;
-}
-
 /** No file of notes is as large. */
 const LARGEST = 20e6;
 

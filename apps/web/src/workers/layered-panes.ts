@@ -22,7 +22,7 @@ import {
   type Scene,
   type Warp,
 } from '@lurn/core';
-import type { ViewPane } from './picture.worker';
+import type { ViewPane } from './view-pane';
 
 /** A pane's picture with its layers, and where on it the pane's pixels are. */
 export interface Composed {

@@ -5,6 +5,7 @@ import { regionOfColour } from './like-region';
 import { meanColour } from './mean-colour';
 import { LayeredPanes, type Composed } from './layered-panes';
 import { Rasters } from './rasters';
+import type { ViewPane } from './view-pane';
 import {
   FrameReader,
   type FrameReaderOptions,
@@ -13,7 +14,6 @@ import {
   PictureCanvas,
   type DonorSheet,
   type Drawer,
-  type Laying,
   type Pane,
   type PaneEdges,
   type Picture,
@@ -56,20 +56,6 @@ export interface View {
   readonly lent: boolean;
   /** Quickly rather than exactly, where that makes a difference. */
   readonly draft: boolean;
-}
-
-/** A part of the canvas, and the scene that is seen in it. */
-export interface ViewPane extends Pick<Pane, 'x' | 'y' | 'width' | 'height' | 'quality'> {
-  readonly scene: Scene;
-  /** Pane pixels to those of the scene. */
-  readonly toScene: Matrix3;
-  /** Another frame laid half over this one: the reference frame, as it is (onion) or as a negative (difference). */
-  readonly over: {
-    readonly frame: number;
-    /** Pixels of the scene to upright source pixels. */
-    readonly toSource: Warp;
-    readonly laying: Exclude<Laying, 'over'>;
-  } | null;
 }
 
 export interface PictureSetup {

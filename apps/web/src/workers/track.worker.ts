@@ -188,19 +188,20 @@ class TrackWorker {
   ): Promise<TrackOutcome> {
     let batch: S[] = [];
     let handed = performance.now();
-    let taking = false;
+    let taking: Promise<void> | null = null;
     let pause = BATCH_MS;
-    const hand = () => {
+    const hand = (): Promise<void> | null => {
       if (batch.length > 0) {
         const start = performance.now();
-        taking = true;
-        void Promise.resolve(onSteps(batch)).then(() => {
-          taking = false;
+        const before = taking;
+        taking = Promise.all([before, onSteps(batch)]).then(() => {
+          taking = null;
           pause = Math.max(BATCH_MS, (performance.now() - start) / SHARE);
         });
       }
       batch = [];
       handed = performance.now();
+      return taking;
     };
     try {
       for await (const step of steps) {
@@ -211,10 +212,11 @@ class TrackWorker {
           await new Promise((resume) => setTimeout(resume)); // lets a stop come through
         }
       }
-      hand();
+      // What was measured last has been taken over, too, before the run ends.
+      await hand();
       return { ended: 'done' };
     } catch (error) {
-      hand();
+      await hand();
       return brokenOff(error);
     }
   }

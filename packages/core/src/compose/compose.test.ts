@@ -3,7 +3,8 @@ import { composeSimilarity } from '../geometry/similarity.js';
 import { matrixWarp, meshOver, type Warp } from '../geometry/warp.js';
 import { createPlane, deepPlaneOver, planeLike, type AnyPlane } from '../picture/plane.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
-import { compose, type PicturePlanes } from './compose.js';
+import { compose } from './compose.js';
+import type { PicturePlanes } from './picture-planes.js';
 import type { Scene } from './scene.js';
 
 /** Scenes into planes of either depth, through every kind of warp. */

@@ -1,6 +1,6 @@
 import { IDENTITY } from '../geometry/matrix.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
-import type { ChromaSiting, Subsampling } from '../picture/subsampling.js';
+import type { ChromaSiting } from '../picture/subsampling.js';
 import { borrowPlane, coverPlane, donorOffset, featherOf, type Sheet } from '../warp/borrow.js';
 import { chromaWarp } from '../warp/chroma.js';
 import type { Beyond } from '../warp/edges.js';
@@ -10,17 +10,9 @@ import { graphicsInto } from '../picture/graphics-light.js';
 import type { LightCode } from '../picture/tone-map.js';
 import { drawLayer } from './draw-layer.js';
 import type { Raster } from './layer.js';
-import type { Scene, ScenePicture } from './scene.js';
+import type { PicturePlanes } from './picture-planes.js';
 
-/** A picture in planes of one depth. */
-export interface PicturePlanes {
-  readonly y: AnyPlane;
-  readonly u: AnyPlane;
-  readonly v: AnyPlane;
-  readonly subsampling: Subsampling;
-  /** How much of each sample is covered; only of pictures that are written with it. */
-  readonly alpha?: AnyPlane;
-}
+import type { Scene, ScenePicture } from './scene.js';
 
 export interface ComposeLook {
   readonly siting: ChromaSiting;

@@ -5,7 +5,7 @@ import { chromaWarp } from '../warp/chroma.js';
 import { sampleCubic } from '../warp/warp-plane.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { blur } from './box-blur.js';
-import type { PicturePlanes } from './compose.js';
+import type { PicturePlanes } from './picture-planes.js';
 import type { SceneMatte } from './layer.js';
 import type { Box, LayerGrid } from './layer-grid.js';
 import { placesRoom } from './row-room.js';

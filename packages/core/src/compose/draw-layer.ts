@@ -8,7 +8,7 @@ import type { ChromaSiting } from '../picture/subsampling.js';
 import { MIXES } from './blend.js';
 import { blurred, grainAt, tintOf } from './changes.js';
 import { differenceOver } from './difference.js';
-import type { PicturePlanes } from './compose.js';
+import type { PicturePlanes } from './picture-planes.js';
 import { extentOf } from './extent.js';
 import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';

@@ -2,7 +2,7 @@ import { apply, IDENTITY, invert, type Matrix3 } from '../geometry/matrix.js';
 import { before, placeThrough, type Place, type Warp } from '../geometry/warp.js';
 import type { AnyPlane } from '../picture/plane.js';
 import { chromaToLuma } from '../warp/chroma.js';
-import type { PicturePlanes } from './compose.js';
+import type { PicturePlanes } from './picture-planes.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 
 /** Part of a grid: from (x0, y0) up to but without (x1, y1). */

@@ -1,7 +1,7 @@
 import { quadToQuad, rectangle, type Quad } from '../geometry/homography.js';
 import type { Matrix3, Point } from '../geometry/matrix.js';
 import type { Warp } from '../geometry/warp.js';
-import type { Rgb } from '../picture/colour.js';
+import type { Rgb } from '../picture/rgb.js';
 import type { Blend } from './blend.js';
 
 /** A closed outline in pixels of the frame that it was drawn on, and how its edge runs. */

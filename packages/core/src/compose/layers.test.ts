@@ -5,7 +5,8 @@ import { PlaneCoding } from '../picture/colour.js';
 import { createPlane, deepPlaneOver, type AnyPlane } from '../picture/plane.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
 import { MIXES, type Blend } from './blend.js';
-import { compose, type ComposeLook, type PicturePlanes } from './compose.js';
+import { compose, type ComposeLook } from './compose.js';
+import type { PicturePlanes } from './picture-planes.js';
 import type { Raster, SceneLayer, SceneMatte } from './layer.js';
 import type { Scene } from './scene.js';
 

@@ -11,7 +11,7 @@ import {
 } from '../geometry/matrix.js';
 import { after, chained, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
-import type { Rgb } from '../picture/colour.js';
+import type { Rgb } from '../picture/rgb.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
 import { flatSide, softWarp, unbent, type Side, type SoftShape } from '../soft/soft-warps.js';

@@ -1,7 +1,7 @@
 import type { Size } from '../framing/framing.js';
 import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { before, between, type Warp } from '../geometry/warp.js';
-import type { Rgb } from '../picture/colour.js';
+import type { Rgb } from '../picture/rgb.js';
 import { pictureToDelivery, type Plan } from '../plan/plan.js';
 import { asShotFrom, deliveredFrom } from '../plan/seen.js';
 import { motionMatrix } from '../solve/motion.js';

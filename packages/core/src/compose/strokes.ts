@@ -1,4 +1,4 @@
-import type { Rgb } from '../picture/colour.js';
+import type { Rgb } from '../picture/rgb.js';
 import type { Raster } from './layer.js';
 
 /** One stroke of a brush, in pixels of the frame that it is painted on. */

@@ -1,6 +1,6 @@
 import { evenRow } from '@lurn/kernels';
 import { apply, isAffine, type Matrix3, type Point } from './matrix.js';
-import type { MeshWarp } from './warp.js';
+import type { MeshWarp } from './mesh-warp.js';
 
 /** Where places behind the camera are said to lie: far outside any picture. */
 export const NOWHERE = -1e6;

@@ -1,6 +1,6 @@
 import { apply, areaScale, invert, multiply, type Matrix3, type Point } from './matrix.js';
 import { MatrixPlace, MeshPlace, NOWHERE, type Place } from './places.js';
-import type { MeshWarp, UnbentWarp } from './warp.js';
+import type { MeshWarp, UnbentWarp } from './mesh-warp.js';
 
 /** The cells of a mesh by where they go, for finding the one that a place lies in. */
 class CellIndex {

@@ -1,7 +1,9 @@
 import { apply, chain, isAffine, multiply, type Matrix3, type Point } from './matrix.js';
 import { MatrixPlace, MeshPlace, ThenPlace, type Place } from './places.js';
+import type { MeshWarp, UnbentWarp } from './mesh-warp.js';
 import { UnbentPlace } from './unbent-place.js';
 
+export type { MeshWarp, UnbentWarp } from './mesh-warp.js';
 export { NOWHERE, type Place } from './places.js';
 
 /**
@@ -13,31 +15,6 @@ export type Warp = MatrixWarp | MeshWarp | UnbentWarp | ChainWarp;
 export interface MatrixWarp {
   readonly kind: 'matrix';
   readonly m: Matrix3;
-}
-
-/**
- * A grid of nodes over the unit square, and bilinear in between (Wolberg 1990, "Digital Image Warping", section 3.4.3);
- * beyond its rim the outermost cells go on.
- */
-export interface MeshWarp {
-  readonly kind: 'mesh';
-  /** Cells across and down. */
-  readonly columns: number;
-  readonly rows: number;
-  /** Where the nodes go, x and y of each, row by row: (columns + 1) x (rows + 1) of them. */
-  readonly to: Float64Array;
-  /** Places to those of the unit square. */
-  readonly before: Matrix3;
-}
-
-/** The way back through a mesh, exactly: to the place that the mesh takes there, and on from it by a matrix. */
-export interface UnbentWarp {
-  readonly kind: 'unbent';
-  readonly mesh: MeshWarp;
-  /** Places to those that the mesh leads to. */
-  readonly before: Matrix3;
-  /** Affine. */
-  readonly after: Matrix3;
 }
 
 /** One warp and then another. */

@@ -1,4 +1,5 @@
 import { graphicsInto } from './graphics-light.js';
+import type { Rgb } from './rgb.js';
 import type { LightCode } from './tone-map.js';
 
 /** How luma and colour differences are coded. */
@@ -7,9 +8,6 @@ export interface ColourCode {
   /** As ffprobe names it; null where the file does not say. */
   readonly space: string | null;
 }
-
-/** Red, green and blue, 0 to 255. */
-export type Rgb = readonly [number, number, number];
 
 /** Kr and Kb (ITU-R BT.601, BT.709 and BT.2020); where the file does not say, by the picture's height. */
 export function lumaWeights(space: string | null, height: number): readonly [number, number] {

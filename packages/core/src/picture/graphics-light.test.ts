@@ -1,4 +1,4 @@
-import type { Rgb } from './colour.js';
+import type { Rgb } from './rgb.js';
 import { graphicsInto, graphicsOutOf } from './graphics-light.js';
 import { ToneMap } from './tone-map.js';
 

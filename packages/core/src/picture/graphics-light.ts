@@ -1,4 +1,4 @@
-import type { Rgb } from './colour.js';
+import type { Rgb } from './rgb.js';
 import { isHdr, LUMA_2020, TO_709, TONE, type LightCode } from './tone-map.js';
 import { fromHlg, fromPq, fromScreen, toHlg, toPq, toScreen, WHITE } from './transfer.js';
 

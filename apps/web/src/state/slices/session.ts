@@ -1,5 +1,12 @@
 import type { ClipInfo, ClipSummary } from '@lurn/model';
-import type { NoteDraft } from '../notes';
+
+/** A note that is being written: of frames, and of one that is there where it has an id. */
+export interface NoteDraft {
+  readonly id: string | null;
+  readonly from: number;
+  readonly to: number;
+  readonly text: string;
+}
 
 export type Saving = 'saved' | 'saving' | 'unsaved' | 'failed';
 

@@ -21,7 +21,8 @@ import { bench } from '../../../state/bench';
 import { lookNow } from '../../../state/rasters';
 import { shotDocument } from '../../../state/shot';
 import { mayMark } from '../stations';
-import type { View, ViewPane } from '../../../workers/picture.worker';
+import type { View } from '../../../workers/picture.worker';
+import type { ViewPane } from '../../../workers/view-pane';
 import { magnifierPanes } from './magnifier-panes';
 
 /** What the worker is to draw, in device pixels. @param draft  quickly rather than exactly */

@@ -1,27 +1,16 @@
-import {
-  softOf,
-  surfacesOf,
-  spotsOf,
-  moverLabel,
-  isRideGone,
-  LIMITS,
-  setLayerKey,
-  removeLayerKey,
-  type Layer,
-  type Rides,
-} from '@lurn/model';
+import { isRideGone, LIMITS, removeLayerKey, setLayerKey, type Layer } from '@lurn/model';
 import { keyedAt, type Blend } from '@lurn/core';
 import { NameField } from '../../../../components/NameField';
 import { NumberField } from '../../../../components/NumberField';
 import { Slider } from '../../../../components/Slider';
 import { goTo, useBenchParts } from '../../../../state/bench';
 import { change, rideOn } from '../../../../state/layers';
-import { useScene } from '../../../../state/scene';
 import { beginGesture, edit, endGesture, useShot } from '../../../../state/shot';
 import { Choice } from '../Choice';
 import { LayerKindFields } from './LayerKindFields';
 import { LayerMattes } from './LayerMattes';
 import { Fold, Hint, Section } from '../Section';
+import { useRides } from './use-rides';
 
 const BLENDS: Readonly<Record<Blend, string>> = {
   normal: 'normal',
@@ -153,32 +142,6 @@ function Opacity({ layer }: { readonly layer: Layer }) {
       </Fold>
     </>
   );
-}
-
-/** All that a layer may ride on, by what a list calls it. */
-export function useRides(): {
-  readonly options: Record<string, string>;
-  readonly parse: (key: string) => Pick<Rides, 'on' | 'id'>;
-} {
-  const { steady } = useBenchParts('steady');
-  const document = useShot((s) => s.state.document);
-  const scene = useScene();
-  const surfaces = surfacesOf(document);
-  const spots = spotsOf(document);
-  const ownMovers = document.movers.filter((m) => spots.some((s) => s.mover === m.id));
-  const found = scene?.movers.filter((m) => !m.overlay && !document.movers.some((o) => o.id === m.id)) ?? [];
-  const named = new Map<string, string>([['frame:', 'the frame']]);
-  if (steady && steady.held === '' && steady.mover === null) named.set('mover:', 'what is held');
-  for (const s of surfaces) named.set(`surface:${s.id}`, s.name);
-  for (const s of softOf(document)) named.set(`soft:${s.id}`, s.name);
-  for (const s of spots) named.set(`spot:${s.id}`, `spot ${s.name}`);
-  for (const m of ownMovers) named.set(`mover:${m.id}`, moverLabel(document, m.id));
-  for (const m of found) named.set(`mover:${m.id}`, m.name);
-  const parse = (key: string) => {
-    const at = key.indexOf(':');
-    return { on: key.slice(0, at) as Rides['on'], id: key.slice(at + 1) };
-  };
-  return { options: Object.fromEntries(named), parse };
 }
 
 function Riding({ layer }: { readonly layer: Layer }) {

@@ -10,7 +10,7 @@ import {
 } from '../../../../state/layer-mattes';
 import { edit, useShot } from '../../../../state/shot';
 import { Choice } from '../Choice';
-import { useRides } from './LayerDetails';
+import { useRides } from './use-rides';
 import { OutlineFields } from './fields';
 import { MaskButton, RangeFields, ReachSliders } from './RangeFields';
 import { MoverChoice } from './MoverChoice';

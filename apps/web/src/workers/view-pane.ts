@@ -1,0 +1,16 @@
+import type { Laying, Pane } from '@lurn/media';
+import type { Matrix3, Scene, Warp } from '@lurn/core';
+
+/** A part of the canvas, and the scene that is seen in it. */
+export interface ViewPane extends Pick<Pane, 'x' | 'y' | 'width' | 'height' | 'quality'> {
+  readonly scene: Scene;
+  /** Pane pixels to those of the scene. */
+  readonly toScene: Matrix3;
+  /** Another frame laid half over this one: the reference frame, as it is (onion) or as a negative (difference). */
+  readonly over: {
+    readonly frame: number;
+    /** Pixels of the scene to upright source pixels. */
+    readonly toSource: Warp;
+    readonly laying: Exclude<Laying, 'over'>;
+  } | null;
+}
