@@ -214,8 +214,7 @@ async function playing(show: Show): Promise<void> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const bench = new BenchDriver(page, clip);
   const rateWith = async (shown: Layer[]) => {
-    const { revision } = await server.shot('rails');
-    await server.save('rails', { revision, document: { ...newDocument(clip), layers: shown }, measured: {} });
+    await server.save('rails', { document: { ...newDocument(clip), layers: shown }, measured: {} });
     await bench.open(server.url, 'rails');
     await bench.key('7');
     await page.getByTestId('view').getByRole('button', { name: 'Both', exact: true }).click();

@@ -48,11 +48,10 @@ export async function playing(show: Show): Promise<void> {
   const bench = new BenchDriver(page, truth.clip);
   const rate = async (name: string, layout: string, mode: EdgeMode = 'colour') => {
     const { document } = shot;
-    const { revision } = await server.shot('ridge');
     const edges = { ...document.edges, mode };
     const framing = { ...document.framing, mode: mode === 'colour' ? ('fit' as const) : ('none' as const) };
     const goal = { ...document.goal, goal: 'calm' as const };
-    await server.save('ridge', { ...shot, revision, document: { ...document, goal, edges, framing } });
+    await server.save('ridge', { ...shot, document: { ...document, goal, edges, framing } });
     await bench.open(server.url, 'ridge');
     await bench.key('4');
     await page.getByRole('button', { name: layout, exact: true }).click();

@@ -220,7 +220,7 @@ test('screenshots of the main views', async ({ page }) => {
       ...{ rides: onCabin, corners: cornersAbout((left[0] + right[0]) / 2, left[1] + 32, 150, 38) },
     },
   ];
-  await server.save('gondola', { revision, measured, document: { ...document, layers } });
+  await server.save('gondola', { measured, document: { ...document, layers } });
   await other.open(server.url, 'gondola');
   await other.key('6');
   await other.key('Home');

@@ -123,15 +123,19 @@ export class TestServer {
     return (await (await fetch(`${this.url}/api/clips/${id}/shot`)).json()) as SavedShot;
   }
 
-  /** Saves a shot as it is to be found by the page. */
-  async save(name: string, shot: SavedShot): Promise<void> {
+  /** Saves a shot as it is to be found by the page, in place of whatever is there: a page that was left may still save. */
+  async save(name: string, shot: Omit<SavedShot, 'revision'>): Promise<void> {
     const { id } = await this.clip(name);
-    const answer = await fetch(`${this.url}/api/clips/${id}/shot`, {
-      method: 'PUT',
-      headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(shot),
-    });
-    if (!answer.ok) throw new Error(await answer.text());
+    for (;;) {
+      const { revision } = await this.shot(name);
+      const answer = await fetch(`${this.url}/api/clips/${id}/shot`, {
+        method: 'PUT',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ ...shot, revision }),
+      });
+      if (answer.ok) return;
+      if (answer.status !== 409) throw new Error(await answer.text());
+    }
   }
 
   /** Uploads a file as the page does, in one piece. @returns status and body of the answer */

@@ -259,16 +259,6 @@ export function Places(most: number): PropertyDecorator {
   );
 }
 
-/** A list of texts, each of at least one character. */
-export function TextList(length: number, most: number): PropertyDecorator {
-  const fits = (v: unknown) => typeof v === 'string' && v.trim() !== '' && v.length <= length;
-  return check(
-    'textList',
-    (v) => Array.isArray(v) && v.length <= most && v.every(fits),
-    () => `must be at most ${most} texts of 1 to ${length} characters`,
-  );
-}
-
 /** Lists of numbers, or of null where one is missing, by name. */
 export function NumbersByName(): PropertyDecorator {
   return check(
