@@ -197,7 +197,7 @@ test('screenshots of the main views', async ({ page }) => {
   await page.mouse.up();
 
   // Its number is concealed, a line's name rides on its side, and the pylon stays in front of both.
-  const { document, measured, revision } = await server.shot('gondola');
+  const { document, measured } = await server.shot('gondola');
   const [number, left, right] = ['number', 'left window', 'right window'].map(
     (name) => gondola.features.find((f) => f.name === name)!.positions[0],
   );
