@@ -1,7 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, render, screen } from '@testing-library/react';
 import { IDENTITY } from '@lurn/core';
-import { changeDocument, type Area } from '@lurn/model';
+import { changeDocument, type ShotDocument } from '@lurn/model';
 import { setBench } from '../../../state/bench';
 import { edit } from '../../../state/shot';
 import { openBench } from '../../../testing/open-bench';
@@ -16,7 +16,7 @@ const area = {
     { frame: 0, shape: square(10) },
     { frame: 30, shape: square(310) },
   ],
-} as unknown as Area;
+} as unknown as ShotDocument['areas'][number];
 
 it('marks wait for the picture that they belong to', () => {
   openBench();
