@@ -210,9 +210,6 @@ function ShakeLeftReading() {
           it sticks, and spots on it would tell in numbers.
         </Hint>
       )}
-      {spots.length > 0 && spots.length < 3 && (
-        <Hint>One or two spots are always met exactly; a third would tell how well it holds.</Hint>
-      )}
       {odd.slice(0, 3).map((o, i) => (
         <div key={o.spot} className="flex items-start gap-2 text-xs">
           <button type="button" className="grow text-left text-warning" onClick={() => goTo(o.worst)}>
