@@ -76,6 +76,11 @@ describe('doubts', () => {
         expect(doubts.map((d) => [d.spot, d.from, d.to])).toEqual([[id, first, last]]);
       }
     const [slip] = off('b', 20, 39, (i) => 6 * Math.sin((Math.PI * i) / 20) ** 2);
+    // One that is only predicted there is no fourth.
+    const guess = withSamples(path(500, 300), [sample(30, 500, 300, { state: 'coasted' })]);
+    const jumped = three(path(300, 250)).map((s) => (s.id === 'a' ? { ...s, track: withSamples(s.track, [sample(30, 212, 100)]) } : s)); // prettier-ignore
+    const told = findDoubts([...jumped, spot('d', guess)], PICTURE).filter((d) => d.reason === 'disagrees');
+    expect(told.map((d) => d.spot)).toEqual(['a']);
     expect(slip.sentence).toMatch(/^One of a, b and c is off on frames \d+ to \d+: a fourth spot/);
   });
 

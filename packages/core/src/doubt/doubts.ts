@@ -309,7 +309,7 @@ const CLEARLY = 1.5;
  * leaves the others' at either end of the stretch; by nothing where none does.
  */
 function blamed(doubt: Doubt, spot: DoubtedSpot, spots: readonly DoubtedSpot[]): Doubt {
-  const here = spots.filter((s) => s.mover === spot.mover && hasSample(s.track, doubt.worst));
+  const here = spots.filter((s) => s.mover === spot.mover && hasSample(firmSamples(s.track), doubt.worst));
   if (here.length !== LEAST_WITNESSES) return doubt;
   const { from, to } = doubt;
   const bends = here.map((s) => {
@@ -322,7 +322,7 @@ function blamed(doubt: Doubt, spot: DoubtedSpot, spots: readonly DoubtedSpot[]):
     const names = here.map((s) => s.name);
     return { ...doubt, sentence: `One of ${names.slice(0, 2).join(', ')} and ${names[2]} is off on ${on}: a fourth spot would tell which.` }; // prettier-ignore
   }
-  const sentence = `Its path leaves that of the two others by ${most.toFixed(1)} px at a time, and it is off on ${on}.`;
+  const sentence = `It leaves the path of the two others by ${most.toFixed(1)} px from one frame to the next: it is off on ${on}.`;
   return { ...doubt, spot: here[bends.indexOf(most)].id, sentence };
 }
 
