@@ -45,6 +45,8 @@ interface Look {
   readonly ripple?: number;
   /** How far the wave's crests are apart, in units. */
   readonly wave?: number;
+  /** Its texture fades, to a tenth, towards its upper rim, over so many units. */
+  readonly plain?: number;
   /** True where something stands in front of a place of the picture. */
   readonly hand?: (x: number, y: number, t: number) => boolean;
   /** Width of the strip that a fold hides, in units. */
@@ -65,6 +67,7 @@ const [ACROSS, DOWN] = [640, 420];
 const LOOKS: Record<string, Look> = {
   cloth: { frames: 150, noise: 2, crf: 14 },
   'short waves': { frames: 100, noise: 2, crf: 14, wave: 170, ripple: 9 },
+  'plain rim': { frames: 60, noise: 6, crf: 23, plain: 70 },
   heavy: { frames: 150, noise: 6, crf: 23, flicker: 0.18 },
   hand: {
     ...{ frames: 110, noise: 2, crf: 14 },
@@ -148,6 +151,10 @@ export async function clothClip(kind: string, seed: number): Promise<ClothClip> 
   return { kind, file, width, height, frames: look.frames, truth, cloth, outline };
 }
 
+const PLAIN = 118;
+const faded = (value: number, v: number, { plain = 0 }: Look) =>
+  plain > 0 ? PLAIN + (value - PLAIN) * (0.1 + 0.9 * rise(v, plain / 3, plain)) : value;
+
 function* film(look: Look, seed: number): Generator<Uint8Array> {
   const cloth = TEXTURES[seed % TEXTURES.length](seed + 20);
   const ground = speckledSurface(seed + 70);
@@ -176,7 +183,7 @@ function* film(look: Look, seed: number): Generator<Uint8Array> {
           }
           const own = u > FOLD_AT ? u + hidden : u;
           const inside = own > 0 && v > 0 && own < CLOTH_ACROSS && v < CLOTH_DOWN;
-          value = inside ? cloth(own, v) : 0.6 * ground(0.7 * px + t, 0.7 * py);
+          value = inside ? faded(cloth(own, v), v, look) : 0.6 * ground(0.7 * px + t, 0.7 * py);
         }
         value = gain * value + (look.noise ? look.noise * normal(random) : 0);
         plane.data[y * width + x] = Math.min(255, Math.max(0, Math.round(value)));

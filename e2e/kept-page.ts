@@ -32,6 +32,8 @@ export const test = base.extend<{ context: BrowserContext; page: Page }, { kept:
     for (const more of context.pages()) if (!before.has(more)) await more.close();
     page.removeAllListeners('pageerror');
     if (viewport) await page.setViewportSize(viewport);
+    // What a page keeps as it goes away may be written after the next one has begun: it keeps nothing.
+    await page.evaluate(() => (Storage.prototype.setItem = () => undefined)).catch(() => undefined);
     await page.goto('about:blank');
     const session = await context.newCDPSession(page);
     await session.send('Storage.clearDataForOrigin', { origin, storageTypes: 'all' });

@@ -19,11 +19,6 @@ async function openAfresh(page: Page, shot: 'gondola' | 'station'): Promise<Benc
   await server.save(shot, { document: newDocument(clip), measured: {} });
   const bench = new BenchDriver(page, clip);
   await bench.open(server.url, shot);
-  // What the page before kept for itself, because it had not been saved yet, comes back with it.
-  for (let n = await bench.spots(); n > 0; n--) {
-    await bench.key('.');
-    await bench.key('Delete');
-  }
   return bench;
 }
 

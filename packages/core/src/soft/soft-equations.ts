@@ -224,12 +224,12 @@ function sayOf(
   weight: number,
   block: Float64Array | null,
 ): void {
-  const { own, gain, light, noise, right: sides } = fit;
+  const { own, gain, light, noise, signal, right: sides } = fit;
   const [xu, xv, yu, yv] = [maps[6 * b], maps[6 * b + 1], maps[6 * b + 3], maps[6 * b + 4]];
   const det = xu * yv - xv * yu;
   const [p, q, r, s] = [yv / det, -xv / det, -yu / det, xu / det];
   const g = gain[b];
-  const side = (weight * g) / noise[b];
+  const side = (weight * signal[b] * g) / noise[b];
   for (let i = 0; i < 3; i++) {
     const r0 = side * sides[b * PARAMETERS + i];
     const r1 = side * sides[b * PARAMETERS + i + 3];

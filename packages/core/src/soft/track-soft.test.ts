@@ -137,6 +137,14 @@ describe('a soft surface', () => {
     expect(offOn(track, 10).filter((d) => d === null).length).toBeLessThan(3);
   });
 
+  it('keeps its points where it has little texture and nothing stands in front, in noise', async () => {
+    const faded = (u: number, v: number) =>
+      118 + (SURFACE(u, v) - 118) * Math.min(1, Math.max(0.05, (v - 60) / 30));
+    const track = await followed(clothPictures(faded, { noise: 6 }));
+    expect(endedOn(track, LAST)).toBe(0);
+    expect(offOn(track, LAST).filter((d) => d === null).length).toBeLessThan(3);
+  });
+
   it('never moves a pin, and brings what was put wrongly back by the picture', async () => {
     const track = await followed();
     const at = softAt(track, 6)!;

@@ -10,6 +10,8 @@ import { placeAt } from './unit-motion.js';
 const LIGHT_STEPS = 4;
 /** A block whose gain is farther from the whole's than these ratios tells of something else; up to half of that freely. */
 const ODD_GAIN = 4;
+/** What its noise may make of a block's gain, in standard deviations, is not odd. */
+const BY_NOISE = 2;
 /** A block's misfit may be so many times the usual freely, and more takes from its say until it has none. */
 const [FREE_MISFIT, MOST_MISFIT] = [1.25, 2.4];
 /** This share of the blocks fits well enough to tell what misfit is usual. */
@@ -20,6 +22,8 @@ const LIT_ALONE = 0.1;
 const ALIKE = 0.6;
 /** Part of a picture's noise that the two samplings let through, as variance. */
 const NOISE_PASSED = 0.65;
+/** Squared change a sample that a template's noise makes, as part of its variance: 2 (1/2) 38/64 for a quadratic spline. */
+const [NOISE_SLOPES, LEAST_SIGNAL] = [0.59, 0.001];
 /** Part of the texture's squared change that remains as misfit: it is sampled anew, blurred, and moves by its own. */
 const TEXTURE_LEFT = 0.004;
 /** Misfit that rounding alone makes, as variance. */
@@ -44,6 +48,10 @@ export class LevelFit {
 
   /** Variance of a sample of each block, as it is expected. */
   readonly noise: Float64Array;
+  /** What of that the template brings. */
+  private templateNoise = 0;
+  /** The part of each block's texture that is not the template's noise. */
+  readonly signal: Float64Array;
   readonly light: BlockLight;
   readonly count: number;
 
@@ -57,6 +65,7 @@ export class LevelFit {
     const count = (this.count = own.blocks.length);
     this.light = new BlockLight(own);
     this.noise = new Float64Array(count);
+    this.signal = new Float64Array(count).fill(1);
     this.sums = new Float64Array(count * SURFACE_SUMS);
     this.weight = new Float64Array(count);
     this.misfit = new Float64Array(count);
@@ -153,18 +162,36 @@ export class LevelFit {
     this.present = found;
     for (let b = 0; b < count; b++) {
       if (!seen[b]) continue;
-      const odd = Math.abs(Math.log(Math.max(1e-3, gain[b] / whole))) / Math.log(ODD_GAIN);
+      const odd = Math.abs(Math.log(Math.max(1e-3, this.plainGain(b) / whole))) / Math.log(ODD_GAIN);
       weight[b] = falling(misfit[b] / usual, FREE_MISFIT, MOST_MISFIT) * falling(odd, 0.5, 1);
       if (light.alone[b]) weight[b] *= LIT_ALONE;
     }
+  }
+
+  /**
+   * A block's gain without what noise makes of it: the less texture it has, the more of its contrast is the template's own
+   * noise, which nothing in the picture goes with (regression dilution; Fuller 1987), and the less its gain tells.
+   */
+  private plainGain(b: number): number {
+    const { count, contrast } = this.own.blocks[b];
+    const whole = this.light.gain;
+    const fair = whole * Math.max(0, 1 - (count * this.templateNoise) / contrast);
+    const off = this.gain[b] - fair;
+    const free = BY_NOISE * Math.sqrt(this.noise[b] / contrast);
+    return whole + Math.sign(off) * Math.max(0, Math.abs(off) - free);
   }
 
   /** What variance a sample of each block should have if it is what it was. */
   private expect(noise: number): void {
     const { own, noise: out, light } = this;
     const squared = light.gain * light.gain;
-    const even = (squared + 1) * 0.5 * NOISE_PASSED * noise * noise + ROUNDING;
-    own.blocks.forEach(({ texture }, b) => (out[b] = even + squared * TEXTURE_LEFT * texture));
+    this.templateNoise = 0.5 * NOISE_PASSED * noise * noise;
+    const even = (squared + 1) * this.templateNoise + ROUNDING;
+    const slopes = NOISE_SLOPES * noise * noise;
+    own.blocks.forEach(({ texture }, b) => {
+      out[b] = even + squared * TEXTURE_LEFT * texture;
+      this.signal[b] = Math.max(LEAST_SIGNAL, 1 - slopes / texture);
+    });
   }
 }
 
