@@ -1,5 +1,7 @@
 import fc from 'fast-check';
+import { apply, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { analyse } from '../solve/analysed.js';
+import { knownLeanings, leaningOfMover } from '../solve/leaning.js';
 import { relativeTo, shakes } from '../testing/motions.js';
 import { gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { packScene, unpackScene } from './scene-file.js';
@@ -39,6 +41,30 @@ describe('what is known of a whole picture', () => {
     });
   });
 
+  it('keeps what has been worked out of how movers lean', () => {
+    const [x, y] = [SIZE.width / 2, SIZE.height / 2];
+    const turns = Array.from({ length: 30 }, (_, f): Matrix3 => {
+      const about: Matrix3 = [1, 0, 0, 0, 1, 0, 4e-5 * Math.sin(f / 4), 3e-5 * Math.sin(f / 5), 1];
+      return multiply([1, 0, x, 0, 1, y, 0, 0, 1], multiply(about, [1, 0, -x, 0, 1, -y, 0, 0, 1]));
+    });
+    const turned = sceneTracks([{ motion: turns, places }], { noise: 0.1 });
+    const asFound = analyse(turned, SIZE);
+    expect(knownLeanings(unpackScene(packScene(asFound))).size).toBe(0);
+    const leaning = leaningOfMover(asFound, 0)!;
+    const back = unpackScene(packScene(asFound));
+    const kept = knownLeanings(back).get(0)!;
+    expect([kept.with, kept.without]).toEqual([leaning.with, leaning.without]);
+    leaning.matrices.forEach((m, f) => {
+      for (const at of [0, 1]) {
+        const [p, q] = [m, kept.matrices[f]].map((h) => apply(h, at * SIZE.width, at * SIZE.height));
+        expect(Math.hypot(p.x - q.x, p.y - q.y)).toBeLessThan(1e-4);
+      }
+    });
+    // One that does not lean is known not to.
+    expect(leaningOfMover(scene, 0)).toBeNull();
+    expect(knownLeanings(unpackScene(packScene(scene))).get(0)).toBeNull();
+  });
+
   it('takes few bytes: eight a sample at the most', () => {
     expect(packScene(scene).length).toBeLessThan(8 * scene.tracks.x.length);
   });
@@ -56,7 +82,7 @@ describe('what is known of a whole picture', () => {
           expect(error).toMatchObject({ code: 'bad-scene' });
         }
       }),
-      { numRuns: 60 },
+      { numRuns: 300 },
     );
   });
 });

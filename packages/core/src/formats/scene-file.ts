@@ -1,8 +1,10 @@
 import { LurnError } from '../errors.js';
 import type { Fade } from '../scene/fades.js';
+import type { Matrix3 } from '../geometry/matrix.js';
 import type { SceneMover } from '../scene/movers.js';
 import { trackCount, type SceneTracks } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
+import { knownLeanings } from '../solve/leaning.js';
 import type { Motion, Support } from '../solve/motion.js';
 import type { Readout } from '../solve/readout.js';
 import { asciiBytes, asciiJson, asciiText } from './ascii.js';
@@ -11,7 +13,7 @@ import { LONGEST_VARINT, signed, VarintReader, VarintWriter, zigzag } from './va
 /**
  * What is known of a clip's pictures as a whole, in few bytes: how it lies in the clip's folder and goes to the page.
  *
- *     version 1 | length of the head, head as JSON | motion of each mover that has one | tracks
+ *     version 1 | length of the head, head as JSON | motion of each mover that has one | tracks | how movers lean
  *
  * Numbers are differences from the one before, in whole multiples of their column's last decimal.
  */
@@ -22,6 +24,8 @@ const PARTS = { x: 1e4, y: 1e4, rotation: 1e8, logScale: 1e8 } as const;
 const RESIDUAL = 1e3;
 /** Hundredths of a pixel, and of trust. */
 const [PLACE, TRUST] = [100, 100];
+/** Of a homography's first eight numbers, so that it is exact to a hundred thousandth of a pixel in any picture. */
+const LEAN = [1e10, 1e10, 1e6, 1e10, 1e10, 1e6, 1e13, 1e13];
 
 interface Head {
   readonly frames: number;
@@ -35,29 +39,29 @@ interface Head {
   /** This and what follows is missing in files from before it was looked for. */
   readonly readout?: Readout | null;
   readonly fades?: readonly Fade[];
+  /** Of the movers of which it has been worked out: what is off with it and without; nothing where it does not pay. */
+  readonly leanings?: readonly (
+    readonly [mover: number, along: number, without: number] | readonly [number]
+  )[];
 }
 
 const bad = (why: string) =>
   new LurnError('bad-scene', `What is known of the whole picture cannot be read: ${why}.`);
 
-export function packScene({
-  tracks,
-  size,
-  movers,
-  moverOf,
-  motions,
-  readout,
-  fades,
-}: AnalysedScene): Uint8Array<ArrayBuffer> {
+export function packScene(scene: AnalysedScene): Uint8Array<ArrayBuffer> {
+  const { tracks, size, movers, moverOf, motions, readout, fades } = scene;
   const { frames, start, first, x, y, confidence, cuts } = tracks;
   const count = trackCount(tracks);
+  const leanings = [...knownLeanings(scene)];
   const head: Head = {
     ...{ frames, size, cuts: [...cuts], movers, tracks: count, samples: x.length },
     pivots: motions.map((m) => m && { x: m.pivot.x, y: m.pivot.y }),
     ...{ readout, fades },
+    leanings: leanings.map(([mover, l]) => (l ? [mover, l.with, l.without] : [mover])),
   };
   const text = asciiBytes(asciiJson(head));
-  const numbers = 6 * frames * motions.length + 3 * count + 3 * x.length;
+  const numbers =
+    6 * frames * motions.length + 3 * count + 3 * x.length + LEAN.length * frames * leanings.length;
   const writer = new VarintWriter(text.length + LONGEST_VARINT * (numbers + 2));
   writer.whole(VERSION);
   writer.whole(text.length);
@@ -87,6 +91,11 @@ export function packScene({
     for (let i = from; i < from + length; i++)
       writer.whole(confidence[i] > 0 ? Math.max(1, Math.round(TRUST * confidence[i])) : 0);
   }
+  for (const [, leaning] of leanings)
+    if (leaning)
+      LEAN.forEach((unit, k) =>
+        column(frames, (f) => (unit * leaning.matrices[f][k]) / leaning.matrices[f][8]),
+      );
   return writer.written();
 }
 
@@ -138,15 +147,33 @@ export function unpackScene(bytes: Uint8Array): AnalysedScene {
     column(length, (i, value) => (tracks.y[from + i] = value / PLACE));
     for (let i = 0; i < length; i++) tracks.confidence[from + i] = reader.whole() / TRUST;
   }
+  const { size, movers, readout = null, fades = [], leanings = [] } = head;
+  const scene = { tracks, size, movers, moverOf, motions, readout, fades };
+  const known = knownLeanings(scene);
+  for (const [mover, along, without] of leanings) {
+    if (along === undefined || without === undefined) {
+      known.set(mover, null);
+      continue;
+    }
+    const matrices = Array.from({ length: frames }, () => [0, 0, 0, 0, 0, 0, 0, 0, 1]);
+    LEAN.forEach((unit, k) => column(frames, (f, value) => (matrices[f][k] = value / unit)));
+    known.set(mover, { matrices: matrices as unknown as Matrix3[], with: along, without });
+  }
   reader.end();
-  const { size, movers, readout = null, fades = [] } = head;
-  return { tracks, size, movers, moverOf, motions, readout, fades };
+  return scene;
 }
+
+const isNumbers = (...values: unknown[]) => values.every((v) => typeof v === 'number' && Number.isFinite(v));
+const isPoint = (p: { x?: unknown; y?: unknown } | null) => p === null || isNumbers(p?.x, p?.y);
 
 function headFrom(text: string): Head {
   try {
     const head = JSON.parse(text) as Head;
-    if (Number.isInteger(head.frames) && Array.isArray(head.pivots) && Array.isArray(head.cuts)) return head;
+    const { size, pivots, cuts, movers, leanings = [] } = head;
+    const counted = [head.frames, head.tracks, head.samples].every((n) => Number.isInteger(n) && n >= 0);
+    const sized = isNumbers(size.width, size.height, size.pixelAspect);
+    if (counted && sized && pivots.every(isPoint) && isNumbers(...cuts) && Array.isArray(movers))
+      if (leanings.every((l) => isNumbers(...l))) return head;
   } catch {
     // Told below.
   }

@@ -80,10 +80,16 @@ type MovingScene = WholeScene & {
 
 const known = new WeakMap<MovingScene, Map<number, Leaning | null>>();
 
-/** {@link leaningOf} a mover of a scene, by its place in the list: it is worked out once. */
-export function leaningOfMover(scene: MovingScene, mover: number): Leaning | null {
+/** What has been worked out of how the movers of a scene lean, by their place in the list. */
+export function knownLeanings(scene: MovingScene): Map<number, Leaning | null> {
   const own = known.get(scene) ?? new Map<number, Leaning | null>();
   known.set(scene, own);
+  return own;
+}
+
+/** {@link leaningOf} a mover of a scene, by its place in the list: it is worked out once. */
+export function leaningOfMover(scene: MovingScene, mover: number): Leaning | null {
+  const own = knownLeanings(scene);
   let leaning = own.get(mover);
   if (leaning === undefined) {
     const motion = scene.motions[mover];
