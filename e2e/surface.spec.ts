@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
+import type { MeasuredJson } from '@lurn/core';
 import type { Surface } from '@lurn/model';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { test } from './kept-page.js';
@@ -132,7 +133,8 @@ test('a rectangle with a part left out is put right on a frame, tracked between 
   for (let i = 0; i < 5; i++) await bench.key('ArrowLeft');
   await bench.shows(/frame 25\b/);
   // What lies between goes with the pin.
-  const between = async () => (await server.shot('station')).measured[id].values.x3?.[28];
+  const between = async () =>
+    ((await server.shot('station')).measured[id] as MeasuredJson<'surface'>).values.x3?.[28];
   const before = await between();
   await page.getByRole('button', { name: 'Track between pins 0 and 30' }).click();
   await expect.poll(between).not.toBe(before);
