@@ -164,6 +164,7 @@ export { motionMatrix, type Role } from './solve/motion.js';
 export { openTracks, placedAreas, type RidingArea } from './solve/areas.js';
 export { type Regroup, regrouped } from './solve/regroup.js';
 export { solveMotion } from './solve/solve-motion.js';
+export { cutAtEdges } from './plan/cut-at-edges.js';
 export { leaningOfMover } from './solve/leaning.js';
 export { analyse, type AnalysedScene } from './solve/analysed.js';
 export { heldMotion, type HeldMotion, ridersOf } from './plan/held-motion.js';

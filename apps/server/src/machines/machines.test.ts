@@ -12,7 +12,7 @@ import { Rendering, type Rendered } from '../renders/rendering.js';
 import { tempData } from '../testing/test-app.js';
 import { Door } from './door.js';
 import { groupsOf, groupSubject, ofSubject, packOrder, partsOfOrder, unpackOrder } from './part-order.js';
-import type { RedisJobs } from './redis-jobs.js';
+import { prefixOf, type RedisJobs } from './redis-jobs.js';
 import { SharedRendering } from './shared-rendering.js';
 import { PartWorker, type WorkerSettings } from './worker.js';
 import { Workers } from './workers.js';
@@ -93,6 +93,12 @@ const hashOf = async (file: string) =>
   createHash('sha256')
     .update(await readFile(file))
     .digest('hex');
+
+it('servers that share a queue keep their jobs apart by their tokens, which the keys do not tell', () => {
+  expect(prefixOf('one')).toBe(prefixOf('one'));
+  expect(prefixOf('one')).not.toBe(prefixOf('other'));
+  expect(prefixOf('one')).toMatch(/^lurn-[0-9a-f]{12}$/);
+});
 
 describe('an order', () => {
   it('comes out as it went in, in groups of parts', async () => {

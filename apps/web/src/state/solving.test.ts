@@ -57,7 +57,7 @@ let stop: () => void;
 beforeEach(() => {
   openShot(shot);
   const info = { ...size, frames, fps: 30, pixelAspect: 1 } as ClipInfo;
-  setBench({ info, steady: null, trade: null, unseen: [], station: 'steady', spotDoubts: [] });
+  setBench({ info, steady: null, trade: null, borrowed: [], station: 'steady', spotDoubts: [] });
   planner = new Planner(0, 0);
   closed = false;
   stop = keepSolved({ api: planner, close: () => (closed = true) });

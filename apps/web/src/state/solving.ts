@@ -11,6 +11,7 @@ import {
 } from '@lurn/core';
 import { same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
+import type { BorrowedEdge } from '../workers/planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
 import { lookNow } from './rasters';
 import { shotDocument, shotState, useShot } from './shot';
@@ -92,10 +93,10 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     const trade = await api.trade();
     if (!busy && trade !== 'superseded') setBench({ trade });
     if (shotDocument().edges.mode !== 'borrowed') return;
-    const unseen = await api.unseen();
-    if (busy || unseen === 'superseded' || bench().steady !== steady) return;
-    setBench({ unseen });
-    setDoubts({ edgeDoubts: planDoubts(steady, unseen) });
+    const borrowed = await api.borrowed();
+    if (busy || borrowed === 'superseded' || bench().steady !== steady) return;
+    setBench({ borrowed });
+    setDoubts({ edgeDoubts: planDoubts(steady, borrowed) });
   };
 
   const stops = [
@@ -139,7 +140,7 @@ function sameTracked<T extends { readonly track: unknown }>(p: readonly T[], q: 
 }
 
 /** What of the plan is doubtful: where edges show, where what is held is not seen, and where it is not known where layers belong. */
-function planDoubts(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+function planDoubts(steady: Plan | null, borrowed: readonly BorrowedEdge[]): Doubt[] {
   const { accepted, layers, range } = shotDocument();
   const { look } = lookNow();
   const ridden = layers.flatMap(({ id, name, kind }) => {
@@ -148,11 +149,14 @@ function planDoubts(steady: Plan | null, unseen: readonly { frame: number; share
   });
   const rides = rideDoubts(ridden, range.from, range.to, steady?.motions ?? {}, accepted);
   const hidden = steady ? heldDoubts(steady.motion, range.from, range.to, accepted) : [];
-  return [...doubtsOfEdges(steady, unseen), ...hidden, ...rides];
+  return [...doubtsOfEdges(steady, borrowed), ...hidden, ...rides];
 }
 
-/** Edges that the editor has not chosen to fill, and what even borrowing leaves empty. */
-function doubtsOfEdges(steady: Plan | null, unseen: readonly { frame: number; share: number }[]): Doubt[] {
+/** A feature that is cut off counts as much as this share of the picture that was never seen. */
+const CUT_COUNTS = 0.001;
+
+/** Edges that the editor has not chosen to fill, and what borrowing leaves empty or cuts off. */
+function doubtsOfEdges(steady: Plan | null, borrowed: readonly BorrowedEdge[]): Doubt[] {
   if (!steady) return [];
   const { edges, accepted } = shotDocument();
   if (edges.mode === 'colour') {
@@ -168,12 +172,18 @@ function doubtsOfEdges(steady: Plan | null, unseen: readonly { frame: number; sh
       accepted,
     );
   }
-  const shares = new Map(unseen.map((u) => [u.frame, u.share]));
+  const on = new Map(borrowed.map((b) => [b.frame, b]));
   return edgeDoubts(
-    unseen.map((u) => u.frame),
-    (f) => shares.get(f)!,
-    (worst, where) =>
-      `No frame shows what lies beyond the edge on ${where}: up to ${(shares.get(worst)! * 100).toFixed(1)} % of the picture.`,
+    borrowed.map((b) => b.frame),
+    (f) => on.get(f)!.unseen + CUT_COUNTS * on.get(f)!.cut,
+    (worst, where) => {
+      const { unseen, cut } = on.get(worst)!;
+      const told = [
+        unseen > 0 && `no frame shows what lies beyond the edge: up to ${(unseen * 100).toFixed(1)} % of the picture`, // prettier-ignore
+        cut > 0 && 'something that moves otherwise than what is held reaches the edge, and is cut off there',
+      ].filter((words) => words !== false);
+      return `Borrowed edges, ${where}: ${told.join('; ')}.`;
+    },
     accepted,
   );
 }

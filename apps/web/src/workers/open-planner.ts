@@ -8,7 +8,7 @@ export interface PlannerApi {
   know(scene: AnalysedScene): void | Promise<void>;
   plan(...args: Parameters<Planner['plan']>): ReturnType<Planner['plan']>;
   trade(): ReturnType<Planner['trade']>;
-  unseen(): ReturnType<Planner['unseen']>;
+  borrowed(): ReturnType<Planner['borrowed']>;
 }
 
 /** A planner, and what ends it. */

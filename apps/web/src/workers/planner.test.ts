@@ -67,12 +67,12 @@ describe('planning in the worker', () => {
     expect(await plan).not.toBe('superseded');
   });
 
-  it('leaves prices and unseen places at once, and has none before anything is planned', async () => {
+  it('leaves prices and borrowed edges at once, and has none before anything is planned', async () => {
     const planner = new Planner(60_000, 0);
     expect(await planner.trade()).toBeNull();
-    expect(await planner.unseen()).toEqual([]);
+    expect(await planner.borrowed()).toEqual([]);
     await planner.plan(solve, request({ framing: { ...FRAMING, mode: 'none' } }));
-    const asked = Promise.all([planner.trade(), planner.unseen()]);
+    const asked = Promise.all([planner.trade(), planner.borrowed()]);
     planner.newer();
     expect(await asked).toEqual(['superseded', 'superseded']);
   });

@@ -1,5 +1,6 @@
 import {
   borrowFor,
+  cutAtEdges,
   heldMotion,
   planSteps,
   tradeSteps,
@@ -65,9 +66,13 @@ export class Planner {
     return solved?.held && planned ? this.run(tradeSteps(solved.held.motion, planned.request), 0) : null;
   }
 
-  /** Frames on which even borrowed edges leave something that was never seen. */
-  async unseen(): Promise<{ frame: number; share: number }[] | Superseded> {
-    return this.planned ? this.run(unseenSteps(this.planned.plan, this.planned.request), 0) : [];
+  /** What is to be said of borrowed edges, frame by frame. */
+  async borrowed(): Promise<BorrowedEdge[] | Superseded> {
+    const { planned, solved, scene } = this;
+    if (!planned) return [];
+    const held = scene?.movers.findIndex((m) => m.id === solved?.held?.mover) ?? -1;
+    const cut = (frame: number) => (scene && held >= 0 ? cutAtEdges(planned.plan, scene, held, frame) : 0);
+    return this.run(borrowedSteps(planned.plan, planned.request, cut), 0);
   }
 
   /** Runs work with pauses in which messages arrive; it is left when something newer is wanted after its patience. */
@@ -86,11 +91,25 @@ export class Planner {
   }
 }
 
-function* unseenSteps(plan: Plan, { from, to }: PlanRequest): Steps<{ frame: number; share: number }[]> {
-  const found: { frame: number; share: number }[] = [];
+/** A frame on which a borrowed edge is not what a wider camera would have shown. */
+export interface BorrowedEdge {
+  readonly frame: number;
+  /** The share of the picture that no frame shows. */
+  readonly unseen: number;
+  /** Features at the edge that move otherwise than what is held, and are cut off there. */
+  readonly cut: number;
+}
+
+function* borrowedSteps(
+  plan: Plan,
+  { from, to }: PlanRequest,
+  cutOn: (frame: number) => number,
+): Steps<BorrowedEdge[]> {
+  const found: BorrowedEdge[] = [];
   for (const frame of plan.edgeFrames) {
-    const share = borrowFor(plan, frame, from, to).unseen;
-    if (share > 0) found.push({ frame, share });
+    const { unseen } = borrowFor(plan, frame, from, to);
+    const cut = cutOn(frame);
+    if (unseen > 0 || cut > 0) found.push({ frame, unseen, cut });
     yield;
   }
   return found;

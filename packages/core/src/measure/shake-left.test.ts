@@ -11,7 +11,7 @@ const rest = [
   { x: 900, y: 500 },
   { x: 500, y: 600 },
 ];
-const held = { pivot: { x: 640, y: 360 }, pixelAspect: 1 };
+const held = { ref: 0, pivot: { x: 640, y: 360 }, pixelAspect: 1 };
 const wanted = truth.map(() => NO_MOTION);
 const tracks = rest.map((r) => trackOf(truth, r.x, r.y));
 const resting = (of = tracks) => of.map((track, i) => ({ rest: rest[i], track }));
@@ -32,6 +32,33 @@ describe('what is left', () => {
     const corrections = truth.map(() => IDENTITY);
     const left = measureShakeLeft(held, resting(), { wanted, corrections }, 0, FRAMES - 1);
     expect(left.after).toBeCloseTo(left.before, 9);
+  });
+
+  it('is told, as shot, from the reference frame where that is to stay as it was', () => {
+    const about = (ref: number) =>
+      measureShakeLeft(
+        { ...held, ref },
+        resting(),
+        { wanted, corrections: truth.map(invert) },
+        0,
+        FRAMES - 1,
+      );
+    for (const ref of [0, 17]) {
+      const { beforeByFrame, before } = about(ref);
+      expect(beforeByFrame[ref]).toBe(0);
+      expect(Math.max(...beforeByFrame)).toBeGreaterThan(before);
+    }
+    expect(about(17).before).toBe(about(0).before);
+    // One that is wanted elsewhere is no place to tell from.
+    const moved = wanted.map((parts) => ({ ...parts, x: 5 }));
+    const left = measureShakeLeft(
+      held,
+      resting(),
+      { wanted: moved, corrections: truth.map(invert) },
+      0,
+      FRAMES - 1,
+    );
+    expect(left.beforeByFrame[0]).toBeGreaterThan(0);
   });
 
   it('does not take what was coasted for evidence', () => {

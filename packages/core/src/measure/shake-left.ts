@@ -11,7 +11,10 @@ export interface ShakeLeft {
   readonly before: number;
   /** The same after the correction. */
   readonly after: number;
-  /** Distance per frame of the range, in pixels, as shot and after; NaN where no spot was measured. */
+  /**
+   * Distance per frame of the range, in pixels, as shot and after; NaN where no spot was measured. Where the reference
+   * frame is wanted as it was shot, what is as shot is told from there: on that frame it is nothing.
+   */
   readonly beforeByFrame: Float64Array;
   readonly afterByFrame: Float64Array;
   /** What the samples' own motion strays from the wanted one by, as shot and after. */
@@ -24,6 +27,7 @@ export interface ShakeLeft {
 const COASTED = STATES.indexOf('coasted');
 
 interface Held {
+  readonly ref: number;
   readonly pivot: Point;
   readonly pixelAspect: number;
 }
@@ -45,7 +49,7 @@ interface Corrected {
  * offset does not count: a place is not a shake.
  */
 export function measureShakeLeft(
-  { pivot, pixelAspect }: Held,
+  { ref, pivot, pixelAspect }: Held,
   spots: readonly RestingSpot[],
   { wanted, corrections }: Corrected,
   from: number,
@@ -54,6 +58,8 @@ export function measureShakeLeft(
   const length = Math.max(0, to - from + 1);
   const targets = wanted.slice(from, to + 1).map((p) => composeSimilarity(p, pivot, pixelAspect));
   const sides = [0, 1].map(() => new Side(length));
+  const squaresShown = new Float64Array(length);
+  const still = isNone(wanted[ref]);
   const counts = new Float64Array(length);
   const off = new Float64Array(4 * length);
   spots.forEach(({ rest: home, track }) => {
@@ -80,30 +86,36 @@ export function measureShakeLeft(
       counts[i]++;
       n++;
     }
+    const told = still && ref >= first && ref <= last && seenAt(track, ref - track.start);
+    const [x0, y0] = told ? off.subarray(4 * (ref - from)) : [mean[0] / n, mean[1] / n];
     for (let f = first; f <= last; f++) {
       if (!seenAt(track, f - track.start)) continue;
       const i = f - from;
+      squaresShown[i] += (off[4 * i] - x0) ** 2 + (off[4 * i + 1] - y0) ** 2;
       sides[0].squares[i] += (off[4 * i] - mean[0] / n) ** 2 + (off[4 * i + 1] - mean[1] / n) ** 2;
       sides[1].squares[i] += (off[4 * i + 2] - mean[2] / n) ** 2 + (off[4 * i + 3] - mean[3] / n) ** 2;
     }
   });
   const total = counts.reduce((a, b) => a + b, 0);
   const rms = (k: number) => Math.sqrt(sides[k].squares.reduce((a, b) => a + b, 0) / total);
-  const byFrame = (k: number) => sides[k].squares.map((v, i) => (counts[i] ? Math.sqrt(v / counts[i]) : NaN));
+  const byFrame = (squares: Float64Array) =>
+    squares.map((v, i) => (counts[i] ? Math.sqrt(v / counts[i]) : NaN));
   const strays = (k: number) =>
     Array.from(counts, (_, i) => sides[k].stray(i, wanted[from + i], pixelAspect));
   const [partsBefore, partsAfter] = [strays(0), strays(1)];
   return {
     before: rms(0),
     after: rms(1),
-    beforeByFrame: byFrame(0),
-    afterByFrame: byFrame(1),
+    beforeByFrame: byFrame(squaresShown),
+    afterByFrame: byFrame(sides[1].squares),
     partsBefore,
     partsAfter,
     rmsBefore: partsRms(partsBefore),
     rmsAfter: partsRms(partsAfter),
   };
 }
+
+const isNone = (parts: SimilarityParts) => Object.values(parts).every((v) => Math.abs(v) < 1e-9);
 
 /** True for a sample that was seen or placed: what was predicted or interpolated is no evidence. */
 function seenAt({ state }: Track, k: number): boolean {

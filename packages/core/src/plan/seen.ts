@@ -32,7 +32,7 @@ export function steadiedPlace(plan: Plan, frame: number, at: Point): Point {
 }
 
 /** Where a place of a frame, as shot, is seen in the delivered picture. */
-function deliveredPlace(plan: Plan, frame: number, at: Point): Point {
+export function deliveredPlace(plan: Plan, frame: number, at: Point): Point {
   const { x, y } = rowsOfPlan(plan)?.straight(frame, at) ?? unbentPlace(plan, frame, at);
   return apply(pictureToDelivery(plan, frame), x, y);
 }

@@ -1,6 +1,7 @@
 import type { AnalysedScene, Doubt, Grip, GripMap, Plan, Trade } from '@lurn/core';
 import type { ShotState } from '@lurn/model';
 import type { PictureMeasure } from '../../workers/measure.worker';
+import type { BorrowedEdge } from '../../workers/planner';
 
 /** What follows from the shot, worked out by workers a moment later. */
 export interface DerivedSlice {
@@ -11,8 +12,8 @@ export interface DerivedSlice {
   readonly steadyOf: ShotState | null;
   /** What less smoothing, or smaller amounts, would save in zoom; null while it is not known. */
   readonly trade: Trade | null;
-  /** With borrowed edges: frames of which some part was never seen, and how large a share of the picture. */
-  readonly unseen: readonly { readonly frame: number; readonly share: number }[];
+  /** With borrowed edges: frames on which they are not what a wider camera would have shown. */
+  readonly borrowed: readonly BorrowedEdge[];
   /** What is left of the shake, measured on the pictures; null until it is asked for, or once it is out of date. */
   readonly pictureMeasure: PictureMeasure | null;
   /** Doubts of the spots, and of the edges; `doubts` has all of them, in the order of their places, worst first. */
@@ -31,7 +32,7 @@ export const BLANK_DERIVED = {
   steady: null,
   steadyOf: null,
   trade: null,
-  unseen: [],
+  borrowed: [],
   pictureMeasure: null,
   spotDoubts: [],
   edgeDoubts: [],

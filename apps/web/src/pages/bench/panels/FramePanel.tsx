@@ -123,9 +123,10 @@ const EDGES: Record<EdgeMode, string> = {
 
 function Edges() {
   const tip = useKeyTip();
-  const { steady, unseen } = useBenchParts('steady', 'unseen');
+  const { steady, borrowed } = useBenchParts('steady', 'borrowed');
   const { edges, range } = useShot((s) => s.state.document);
-  const most = Math.max(0, ...unseen.map((u) => u.share));
+  const [unseen, cut] = [borrowed.filter((b) => b.unseen > 0), borrowed.filter((b) => b.cut > 0)];
+  const most = Math.max(0, ...unseen.map((b) => b.unseen));
   return (
     <Section title="Edges">
       <Choice
@@ -167,6 +168,12 @@ function Edges() {
                 {unseen.length === 0
                   ? 'Other frames show all that is missing.'
                   : `▲ On ${plural(unseen.length, 'frame')} up to ${(most * 100).toFixed(1)} % of the picture was never seen.`}
+              </p>
+            )}
+            {edges.mode === 'borrowed' && cut.length > 0 && (
+              <p className="text-xs text-warning">
+                ▲ On {plural(cut.length, 'frame')} something that moves otherwise reaches the edge, and is cut
+                off there: zoom in, or hold that.
               </p>
             )}
             <button

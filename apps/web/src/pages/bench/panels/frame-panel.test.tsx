@@ -23,7 +23,7 @@ const jumping = (by: number) =>
   );
 const open = (by = 20) => {
   openBench(shotWith([spot('gable'), jumping(by)]));
-  setBench({ unseen: [] });
+  setBench({ borrowed: [] });
 };
 /** Plans the shot as it stands now. */
 const plan = () =>
@@ -70,8 +70,18 @@ it('shows edges where no zoom is wanted, and says where', () => {
   press('The next worst');
   expect(bench().frame).toBe(20);
   choose('Beyond them', 'borrowed');
-  act(() => setBench({ unseen: [{ frame: 20, share: 0.012 }] as never }));
+  act(() =>
+    setBench({
+      borrowed: [
+        { frame: 20, unseen: 0.012, cut: 0 },
+        { frame: 31, unseen: 0, cut: 5 },
+      ],
+    }),
+  );
   expect(screen.getByText(/On 1 frame up to 1\.2 % of the picture was never seen/)).toBeTruthy();
+  expect(
+    screen.getByText(/On 1 frame something that moves otherwise reaches the edge, and is cut off/),
+  ).toBeTruthy();
 });
 
 it('says so where no zoom can hide them', () => {
