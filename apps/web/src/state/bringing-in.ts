@@ -21,7 +21,7 @@ import {
   type ShotState,
 } from '@lurn/model';
 import { plural } from '../lib/format';
-import type { ReadMaps } from '../workers/maps.worker';
+import type { ReadMaps } from '../workers/maps';
 import { setBench } from './bench';
 import { edit, shotDocument } from './shot';
 import { pairs } from './soft';
