@@ -3,8 +3,8 @@ import type { AnalysedScene } from '../solve/analysed.js';
 import type { Plan } from './plan.js';
 import { deliveredPlace } from './seen.js';
 
-/** Features this near to the picture's edge, in parts of its width, reach it. */
-const NEAR = 0.025;
+/** Features this near to the picture's edge reach it, and so much beyond it is a gap; in parts of the picture's width. */
+const [NEAR, GAP] = [0.025, 0.003];
 /** Fewer of them may be strays. */
 const FEWEST = 3;
 
@@ -18,7 +18,7 @@ const FEWEST = 3;
 export function cutAtEdges(plan: Plan, scene: AnalysedScene, held: number, frame: number): number {
   const { tracks, moverOf } = scene;
   const { width, height } = plan.size;
-  const near = NEAR * width;
+  const [near, gap] = [NEAR * width, GAP * width];
   const shown = (x: number, y: number) => {
     const p = deliveredPlace(plan, frame, { x, y });
     return p.x > 0 && p.y > 0 && p.x < plan.delivery.width && p.y < plan.delivery.height;
@@ -30,10 +30,10 @@ export function cutAtEdges(plan: Plan, scene: AnalysedScene, held: number, frame
     if (at < 0) continue;
     const [x, y] = [tracks.x[at], tracks.y[at]];
     const beyond =
-      (x < near && shown(-near, y)) ||
-      (x > width - near && shown(width + near, y)) ||
-      (y < near && shown(x, -near)) ||
-      (y > height - near && shown(x, height + near));
+      (x < near && shown(-gap, y)) ||
+      (x > width - near && shown(width + gap, y)) ||
+      (y < near && shown(x, -gap)) ||
+      (y > height - near && shown(x, height + gap));
     if (beyond) cut++;
   }
   return cut < FEWEST ? 0 : cut;
