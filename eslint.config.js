@@ -25,6 +25,7 @@ const coreFolders = [
     'track',
     'surface',
     'soft',
+    'trackers',
     'scene',
     'solve',
     'framing',

@@ -6,7 +6,7 @@ import { promisify } from 'node:util';
 import {
   EMPTY_SOFT_TRACK,
   makeMesh,
-  placeOf,
+  evaluatorOf,
   softAt,
   softSample,
   softWarp,
@@ -170,7 +170,7 @@ function flattened(clip: ClothClip, shape: SoftShape): { left: string; back: num
   for (let f = 1; f < clip.frames; f += 3) {
     const mesh = softWarp(shape, 0, f);
     if (!mesh) continue;
-    const [forth, back] = [placeOf(mesh), placeOf(unbent(mesh))];
+    const [forth, back] = [evaluatorOf(mesh), evaluatorOf(unbent(mesh))];
     for (let v = 8; v < CLOTH_DOWN - 8; v += 7) {
       for (let u = 8; u < CLOTH_ACROSS - 8; u += 7) {
         const [rest, truth] = [clip.truth(u, v, 0)!, clip.truth(u, v, f)];

@@ -7,8 +7,6 @@ import {
   makeMesh,
   softAt,
   softSample,
-  trackSoft,
-  withoutSamples,
   withSoftSamples,
   type Area,
   type FrameSource,
@@ -19,7 +17,8 @@ import {
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { SoftEntry } from '@lurn/model';
-import { progressLine, type Surroundings } from './surroundings.js';
+import { Following } from './following.js';
+import type { Surroundings } from './surroundings.js';
 
 /** A soft surface as it was tracked. */
 export interface TrackedSoft extends NamedMesh {
@@ -42,28 +41,19 @@ export async function trackSoftMarks(
   if (entries.length === 0) return { soft, stops };
   const file = new FileFrames(resolve(path), clip.info, false);
   const source = closedBy(file, areas);
-  const progress = progressLine(io, 'Tracking');
   try {
     for (const entry of entries) {
-      const { one: first, mesh } = await begun(source, entry, io);
+      const { one, mesh } = await begun(source, entry, io);
       const laid = entry.laid && laidFlat(mesh, entry.laid);
-      let one = first;
+      const following = new Following('soft', source, [[one.id, one.track]], io);
+      const track = () => following.tracks.get(one.id)!;
       for (const end of [to, from]) {
         if (end === to ? end <= entry.frame : end >= entry.frame) continue;
-        for await (const step of trackSoft(source, { soft: [one], from: entry.frame, to: end }, io.signal)) {
-          for (const { sample } of step.samples)
-            one = { ...one, track: withSoftSamples(one.track, [sample]) };
-          for (const { frame: at, since, reason, message } of step.stopped) {
-            const [a, b] = [Math.min(since, at), Math.max(since, at)];
-            one = { ...one, track: withoutSamples(one.track, a, b, (state) => state !== 'pinned') };
-            stops.push({ soft: entry.name, frame: since, reason, message });
-            io.err(`lurn: note: ${message}\n`);
-          }
-          progress(step.done, step.total);
-        }
+        await following.run({ things: [{ ...one, track: track() }], from: entry.frame, to: end });
       }
+      stops.push(...following.stops);
       soft.push({
-        ...{ name: entry.name, frame: entry.frame, mesh, track: one.track, levels: entry.levels },
+        ...{ name: entry.name, frame: entry.frame, mesh, track: track(), levels: entry.levels },
         ...(laid && { laid }),
       });
     }

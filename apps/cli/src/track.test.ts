@@ -207,7 +207,7 @@ describe('flat surfaces', () => {
     expect(printed.out.split('\n')[0]).toMatch(/^surface,frame,time_s,x1_px/);
   });
 
-  it('are held by name, with how they lean or without', async () => {
+  it('are held by name, with their perspective or without', async () => {
     await writeFile(at('board.json'), JSON.stringify(marks));
     const steady = (...more: string[]) =>
       lurn('steady', at('clip.mp4'), '--marks', at('board.json'), '--goal', 'still', '--json', ...more);

@@ -4,9 +4,7 @@ import {
   countSamples,
   EMPTY_TRACK,
   LurnError,
-  trackBetween,
-  trackSpots,
-  withoutSamples,
+  trackerKind,
   withSamples,
   writeCorners,
   writeMeshes,
@@ -14,16 +12,16 @@ import {
   type Measured,
   type NamedTrack,
   type SpotToTrack,
-  type Track,
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { Marks, SpotEntry } from '@lurn/model';
 import type { TrackArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
+import { Following } from './following.js';
 import { openClip, openMarks } from './inputs.js';
 import { trackSoftMarks } from './soft.js';
 import { trackSurfaceMarks } from './surfaces.js';
-import { progressLine, type Surroundings } from './surroundings.js';
+import type { Surroundings } from './surroundings.js';
 
 export async function trackCommand(args: TrackArguments, io: Surroundings): Promise<object> {
   await checkOutputs(
@@ -88,20 +86,21 @@ export async function trackMarks(
   { from, to }: { readonly from: number; readonly to: number },
   io: Surroundings,
 ): Promise<{ tracks: NamedTrack[]; stops: object[] }> {
-  const tracks = new Map<string, Track>(
-    entries.map((e) => [
-      e.name,
-      withSamples(
-        EMPTY_TRACK,
-        [e, ...e.pins].map(({ frame, x, y }) => ({ frame, x, y, confidence: 1, state: 'pinned' as const })),
-      ),
-    ]),
+  const known = entries.map(
+    (e) =>
+      [
+        e.name,
+        withSamples(
+          EMPTY_TRACK,
+          [e, ...e.pins].map(({ frame, x, y }) => ({ frame, x, y, confidence: 1, state: 'pinned' as const })),
+        ),
+      ] as const,
   );
-  const stops: object[] = [];
   const colour = entries.some((e) => e.settings.eye.channel !== 'luma');
   const file = new FileFrames(resolve(path), clip.info, colour);
   const source = closedBy(file, areas);
-  const progress = progressLine(io, 'Tracking');
+  const following = new Following('spot', source, known, io);
+  const { tracks, stops } = following;
   const spotOf = (e: SpotEntry): SpotToTrack => {
     const { name, settings } = e;
     return { id: name, name, mover: '', joins: [], settings, track: tracks.get(name)! };
@@ -121,26 +120,21 @@ export async function trackMarks(
       starts.set(key, [...(starts.get(key) ?? []), run]);
     }
     for (const group of starts.values()) {
-      const request = { spots: group.map((r) => spotOf(r.entry)), from: group[0].from, to: group[0].to };
-      for await (const step of trackSpots(source, request, io.signal)) {
-        for (const { id, sample } of step.samples) tracks.set(id, withSamples(tracks.get(id)!, [sample]));
-        for (const { id, frame, since, reason, message } of step.stopped) {
-          const [a, b] = [Math.min(since, frame), Math.max(since, frame)];
-          tracks.set(
-            id,
-            withoutSamples(tracks.get(id)!, a, b, (state) => state !== 'pinned'),
-          );
-          stops.push({ spot: id, frame: since, reason, message });
-          io.err(`lurn: note: ${message}\n`);
-        }
-        progress(step.done, step.total);
-      }
+      const things = group.map((r) => spotOf(r.entry));
+      await following.run({ things, from: group[0].from, to: group[0].to });
     }
     for (const e of entries) {
       const pins = [e.frame, ...e.pins.map((p) => p.frame)].sort((a, b) => a - b);
       for (let i = 1; i < pins.length; i++) {
         if (pins[i] - pins[i - 1] < 2) continue;
-        const { samples } = await trackBetween(source, spotOf(e), pins[i - 1], pins[i], [], io.signal);
+        const { samples } = await trackerKind('spot').between(
+          source,
+          spotOf(e),
+          pins[i - 1],
+          pins[i],
+          [],
+          io.signal,
+        );
         tracks.set(e.name, withSamples(tracks.get(e.name)!, samples));
       }
     }

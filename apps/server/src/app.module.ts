@@ -14,7 +14,7 @@ import { Events, EventsController } from './events/events.js';
 import { FormatsController } from './formats/formats.controller.js';
 import { JobStore } from './jobs/job-store.js';
 import { JobRunner } from './jobs/runner.js';
-import { Door } from './machines/door.js';
+import { WorkerGateway } from './machines/worker-gateway.js';
 import { Machines } from './machines/machines.js';
 import { QueueController } from './machines/queue.controller.js';
 import { Workers } from './machines/workers.js';
@@ -53,7 +53,7 @@ export class AppModule {
           inject: [JobStore],
         },
         Workers,
-        Door,
+        WorkerGateway,
         Machines,
         { provide: Rendering, useFactory: (machines: Machines) => machines.rendering, inject: [Machines] },
         ShotThreads,

@@ -48,7 +48,7 @@ export {
   meshOver,
   type MeshWarp,
   NOWHERE,
-  placeOf,
+  evaluatorOf,
   scaleRange,
   type Warp,
 } from './geometry/warp.js';
@@ -92,18 +92,21 @@ export {
   suggestSpots,
 } from './track/grip.js';
 export { bridge, tame } from './track/repair.js';
-export { type BetweenResult, mismatches, trackBetween } from './track/between-pins.js';
+export {
+  type Between,
+  foldSteps,
+  type FollowRequest,
+  type FollowStep,
+  type MeasuredStep,
+  type SampleOf,
+  type ToTrack,
+} from './trackers/tracker-kind.js';
+export { trackerKind } from './trackers/tracker-kinds.js';
+export { mismatches, trackBetween } from './track/between-pins.js';
 export { SEARCH_LEVELS } from './track/template.js';
 export { defaultSettings } from './track/default-settings.js';
 export type { FrameSource } from './track/frame-run.js';
-export {
-  closedBy,
-  type KnownSpot,
-  type SpotToTrack,
-  type TrackRequest,
-  trackSpots,
-  type TrackStep,
-} from './track/track-spots.js';
+export { closedBy, type SpotToTrack, trackSpots } from './track/track-spots.js';
 export {
   EMPTY_SURFACE_TRACK,
   farthestApart,
@@ -117,13 +120,7 @@ export {
 } from './surface/surface-track.js';
 export type { SurfaceAllow } from './surface/surface-aligner.js';
 export type { SurfaceSettings } from './surface/surface-tracker.js';
-export {
-  type SurfaceRequest,
-  type SurfaceStep,
-  type SurfaceToTrack,
-  trackSurfaces,
-} from './surface/track-surfaces.js';
-export { trackSurfaceBetween } from './surface/surface-between.js';
+export { type SurfaceToTrack, trackSurfaces } from './surface/track-surfaces.js';
 export {
   EMPTY_SOFT_TRACK,
   endedOn,
@@ -135,8 +132,7 @@ export {
   withSoftSamples,
 } from './soft/soft-track.js';
 export type { SoftSettings } from './soft/soft-tracker.js';
-export { type SoftRequest, type SoftStep, type SoftToTrack, trackSoft } from './soft/track-soft.js';
-export { trackSoftBetween } from './soft/soft-between.js';
+export { type SoftToTrack, trackSoft } from './soft/track-soft.js';
 export { makeMesh, type MeshPlan } from './soft/mesh-making.js';
 export {
   carriedOver,
@@ -165,11 +161,11 @@ export { openTracks, placedAreas, type RidingArea } from './solve/areas.js';
 export { type Regroup, regrouped } from './solve/regroup.js';
 export { solveMotion } from './solve/solve-motion.js';
 export { cutAtEdges } from './plan/cut-at-edges.js';
-export { leaningOfMover } from './solve/leaning.js';
+export { perspectiveOfMover } from './solve/perspective.js';
 export { analyse, type AnalysedScene } from './solve/analysed.js';
 export { heldMotion, type HeldMotion, ridersOf } from './plan/held-motion.js';
 export { firstGoal, type FirstGoal } from './plan/first-goal.js';
-export { asShotFrom, deliveredFrom, steadiedPlace } from './plan/seen.js';
+export { asShotFrom, deliveredFrom, steadiedPlace } from './plan/plan-to-source.js';
 export { nothingToHold } from './plan/nothing-to-hold.js';
 export { rehearsed } from './plan/rehearsed.js';
 export { againstHeld, type AgainstHeld } from './plan/against-held.js';
@@ -248,7 +244,7 @@ export {
   WEAK,
 } from './doubt/doubts.js';
 export { judgeSoft } from './doubt/soft-doubts.js';
-export { type DoubtGroup, groupDoubts, orderDoubts, sameDoubt } from './doubt/places.js';
+export { type DoubtGroup, groupDoubts, orderDoubts, sameDoubt } from './doubt/group-doubts.js';
 export { heldDoubts } from './doubt/held-doubts.js';
 export { rideDoubts } from './doubt/ride-doubts.js';
 export { fromJson, type MeasuredJson, toJson } from './formats/columns.js';

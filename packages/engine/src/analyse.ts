@@ -4,7 +4,7 @@ import { Worker } from 'node:worker_threads';
 import {
   firstGoal,
   fromWire,
-  leaningOfMover,
+  perspectiveOfMover,
   LurnError,
   nothingToHold,
   packScene,
@@ -44,7 +44,7 @@ export async function writeScene(
   const file = join(folder, 'scene.bin');
   const part = partOf(file);
   // What is held by itself: whoever opens the clip, or renders it, need not work it out anew.
-  leaningOfMover(analysed, 0);
+  perspectiveOfMover(analysed, 0);
   await writeFile(part, packScene(analysed));
   await rename(part, file);
   const { shake, ...goal } = first;

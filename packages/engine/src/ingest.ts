@@ -57,7 +57,7 @@ export interface IngestProgress {
 }
 
 /** What looks at every frame on the way. */
-interface Looker {
+interface SpotQuality {
   /** Samples of luma that it wants to see, at the most; undefined where a few do. */
   readonly samples: number | undefined;
   add(luma: Plane): void | Promise<void>;
@@ -68,7 +68,7 @@ interface Looker {
 }
 
 /** How shaky the clip is, and no more. */
-class ShakeLooker implements Looker {
+class ShakeLooker implements SpotQuality {
   readonly samples = undefined;
   private readonly meter = new ShakinessMeter();
   private width = 0;
@@ -87,7 +87,7 @@ class ShakeLooker implements Looker {
 }
 
 /** What moves in the clip, and how. */
-class SceneLooker implements Looker {
+class SceneLooker implements SpotQuality {
   readonly samples = SCENE_SAMPLES;
   private readonly reader = new SceneReader(true);
 
@@ -171,7 +171,7 @@ export async function ingestClip(
   const copied: Record<CopyKind, number> = { copy: 0, reduced: 0 };
   let plans: Plans = { copies: [], film: null, sound: false };
   let [expected, fps] = [0, 25];
-  let looker: Looker = new ShakeLooker();
+  let quality: SpotQuality = new ShakeLooker();
 
   const beside = async (facts: StreamFacts, plays: boolean): Promise<Beside> => {
     ({ expected, fps } = facts);
@@ -197,8 +197,8 @@ export async function ingestClip(
       })),
       ...(plans.sound ? [soundSideline(facts.pictureStart - facts.fileStart, sound)] : []),
     ];
-    if (expected <= MOST_ON_THE_WAY) looker = new SceneLooker();
-    const { samples } = looker;
+    if (expected <= MOST_ON_THE_WAY) quality = new SceneLooker();
+    const { samples } = quality;
     return { sidelines, samples, ...(reducing && { shrink: reduceFilter(reducing) }) };
   };
   const copies = () => plans.copies.some((p) => p.kind === 'copy');
@@ -209,7 +209,7 @@ export async function ingestClip(
       signal,
       beside,
       look: async (luma, frame) => {
-        await looker.add(luma);
+        await quality.add(luma);
         const phase = copies() ? 'copying' : 'reading';
         onProgress?.({ phase, frames: frame + 1, expected: expected || null, copied: { ...copied } });
       },
@@ -249,12 +249,12 @@ export async function ingestClip(
     };
     onRead?.(read);
     // Without it a clip is usable all the same.
-    const { shakiness, ...seen } = await looker
+    const { shakiness, ...seen } = await quality
       .finish(info, folder)
       .catch((): Looked => ({ shakiness: 0, scene: null }));
     return { ...read, shakiness, made: { ...read.made, ...seen } };
   } finally {
-    looker.end?.();
+    quality.end?.();
     await rm(sound, { force: true });
   }
 }

@@ -19,7 +19,6 @@ export {
   NEW_SPOT,
   NEW_SURFACE,
   quadOf,
-  settingsOf,
   softSettingsOf,
   softShape,
   SoftSurface,
@@ -57,7 +56,7 @@ export {
   TextStyle,
   TintLayer,
 } from './layers/index.js';
-export { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
+export { measuredOf, softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
 export {
   documentLook,
   type DocumentLook,
@@ -106,14 +105,8 @@ export {
   surfaceById,
   surfacesOf,
 } from './document.js';
-export {
-  cornerTrack,
-  shotRequest,
-  softToTrack,
-  solvedSpots,
-  solvedSurfaces,
-  surfaceToTrack,
-} from './request.js';
+export { shotRequest, solvedSpots, solvedSurfaces } from './request.js';
+export { cornerTrack, othersThan, softToTrack, surfaceToTrack, toTrack } from './to-track.js';
 export { comparedBy, deliveredBy } from './delivered.js';
 export { ASSETS_FOLDER, isOfShot, parseShotFile, SHOT_JSON, shotFile } from './shot-file.js';
 export { migrateMeasured } from './migrations.js';

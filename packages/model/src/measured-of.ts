@@ -1,28 +1,23 @@
 import {
-  EMPTY_SOFT_TRACK,
-  EMPTY_SURFACE_TRACK,
-  EMPTY_TRACK,
+  trackerKind,
   type Measured,
+  type MeasuredKind,
   type SoftTrack,
   type SurfaceTrack,
   type Track,
 } from '@lurn/core';
 import type { ShotState } from './document.js';
 
-/** What was measured of a spot; nothing where it was not tracked. */
-export function trackOf({ measured }: Pick<ShotState, 'measured'>, id: string): Track {
+type Known = Pick<ShotState, 'measured'>;
+
+/** What was measured of a tracker of a kind; nothing where it was not tracked, or is of another. */
+export function measuredOf<K extends MeasuredKind>({ measured }: Known, kind: K, id: string): Measured<K> {
   const found: Measured | undefined = measured[id];
-  return found?.kind === 'spot' ? (found as Track) : EMPTY_TRACK;
+  return found?.kind === kind ? (found as Measured<K>) : trackerKind(kind).empty;
 }
 
-/** What was measured of a surface; nothing where it was not tracked. */
-export function surfaceTrackOf({ measured }: Pick<ShotState, 'measured'>, id: string): SurfaceTrack {
-  const found: Measured | undefined = measured[id];
-  return found?.kind === 'surface' ? (found as SurfaceTrack) : EMPTY_SURFACE_TRACK;
-}
+export const trackOf = (state: Known, id: string): Track => measuredOf(state, 'spot', id);
 
-/** What was measured of a soft surface; nothing where it was not tracked. */
-export function softTrackOf({ measured }: Pick<ShotState, 'measured'>, id: string): SoftTrack {
-  const found: Measured | undefined = measured[id];
-  return found?.kind === 'soft' ? (found as SoftTrack) : EMPTY_SOFT_TRACK;
-}
+export const surfaceTrackOf = (state: Known, id: string): SurfaceTrack => measuredOf(state, 'surface', id);
+
+export const softTrackOf = (state: Known, id: string): SoftTrack => measuredOf(state, 'soft', id);

@@ -1,68 +1,9 @@
-import {
-  EMPTY_TRACK,
-  quadOn,
-  surfaceSamples,
-  withSamples,
-  type JoinedTrack,
-  type Track,
-  type ShotRequest,
-  type Size,
-  type SoftToTrack,
-  type SolveSoft,
-  type SurfaceToTrack,
-  type SurfaceTrack,
-} from '@lurn/core';
+import { type ShotRequest, type Size, type SolveSoft } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import { riddenMovers } from './look.js';
 import { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
 import { moverName, softOf, spotsOf, surfacesOf, type ShotState } from './document.js';
-import {
-  meshOf,
-  quadOf,
-  softSettingsOf,
-  softShape,
-  surfaceSettingsOf,
-  type SoftSurface,
-  type Spot,
-  type Surface,
-} from './trackers/index.js';
-
-/** A surface as the tracker takes it. */
-export function surfaceToTrack(surface: Surface, track: SurfaceTrack): SurfaceToTrack {
-  const { id, name, frame, base, shapes, behind } = surface;
-  return { id, name, frame, base: quadOf(base), shapes, behind, settings: surfaceSettingsOf(surface), track };
-}
-
-/** A soft surface as the tracker takes it. */
-export function softToTrack(soft: SoftSurface, state: ShotState): SoftToTrack {
-  const { id, name, frame, shapes } = soft;
-  return {
-    ...{ id, name, frame, shapes, vertices: meshOf(soft).vertices, settings: softSettingsOf(soft) },
-    track: softTrackOf(state, id),
-    joined: joinedOf(soft, state),
-  };
-}
-
-/** What has joined a soft surface, as far as it is still there. */
-function joinedOf({ joined = [] }: SoftSurface, state: ShotState): JoinedTrack[] {
-  return joined.flatMap(({ tracker: id, corner, x, y }) => {
-    const tracker = state.document.trackers.find((t) => t.id === id);
-    if (tracker?.kind === 'spot') return [{ at: { x, y }, track: trackOf(state, id) }];
-    if (tracker?.kind === 'surface' && corner !== undefined)
-      return [{ at: { x, y }, track: cornerTrack(tracker, state, corner) }];
-    return [];
-  });
-}
-
-/** Where a corner of a flat surface's quad was, as a track. */
-export function cornerTrack({ id, base, quad }: Surface, state: ShotState, corner: number): Track {
-  const track = surfaceTrackOf(state, id);
-  const samples = [...surfaceSamples(track)].flatMap(({ frame, confidence, state: how }) => {
-    const at = quadOn(quadOf(base), quadOf(quad), track, frame)?.[corner];
-    return at ? [{ frame, x: at.x, y: at.y, confidence, state: how }] : [];
-  });
-  return withSamples(EMPTY_TRACK, samples);
-}
+import { quadOf, softShape, type SoftSurface, type Spot, type Surface } from './trackers/index.js';
 
 /** The soft surface that is held; null where none is. */
 export function heldSoft({ document, measured }: ShotState): SoftSurface | null {

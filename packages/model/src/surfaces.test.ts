@@ -3,7 +3,8 @@ import { addSurface, changeSurface, nextSurfaceName, removeTrackers, holdMover }
 import { fittedTo, newDocument, surfaceById, surfacesOf, type ShotState } from './document.js';
 import { parseDocument } from './parse.js';
 import { surfaceTrackOf } from './measured-of.js';
-import { shotRequest, surfaceToTrack } from './request.js';
+import { shotRequest } from './request.js';
+import { surfaceToTrack } from './to-track.js';
 import { NEW_SURFACE, quadOf, storedQuad, type Surface } from './trackers/index.js';
 import type { ClipInfo } from './clip.js';
 

@@ -34,7 +34,7 @@ export interface SteadyArguments {
   readonly to: number | null;
   readonly goal: Goal;
   readonly use: Amounts;
-  /** Takes out how a surface leans as well. */
+  /** Takes a surface's perspective out as well. */
   readonly perspective: boolean;
   /** Seconds. */
   readonly smooth: number;

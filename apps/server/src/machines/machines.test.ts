@@ -10,7 +10,7 @@ import { Settings } from '../common/settings.js';
 import { Events } from '../events/events.js';
 import { Rendering, type Rendered } from '../renders/rendering.js';
 import { tempData } from '../testing/test-app.js';
-import { Door } from './door.js';
+import { WorkerGateway } from './worker-gateway.js';
 import { groupsOf, groupSubject, ofSubject, packOrder, partsOfOrder, unpackOrder } from './part-order.js';
 import { prefixOf, type RedisJobs } from './redis-jobs.js';
 import { SharedRendering } from './shared-rendering.js';
@@ -44,7 +44,7 @@ class Queue {
 }
 
 let folder: Awaited<ReturnType<typeof tempData>>;
-let door: Door;
+let door: WorkerGateway;
 let workers: Workers;
 let url: string;
 beforeEach(async () => {
@@ -53,7 +53,7 @@ beforeEach(async () => {
   const settings = new Settings(folder.data);
   delete process.env.LURN_WORK;
   workers = new Workers(new Events());
-  door = new Door(settings, new Assets(settings), workers);
+  door = new WorkerGateway(settings, new Assets(settings), workers);
   url = `http://127.0.0.1:${await door.open(TOKEN)}`;
 });
 afterEach(async () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common';
 import { Settings } from '../common/settings.js';
 import { Rendering } from '../renders/rendering.js';
-import { Door } from './door.js';
+import { WorkerGateway } from './worker-gateway.js';
 import { prefixOf, RedisJobs } from './redis-jobs.js';
 import { SharedRendering } from './shared-rendering.js';
 import { Workers } from './workers.js';
@@ -17,7 +17,7 @@ export class Machines implements OnApplicationBootstrap, OnApplicationShutdown {
 
   constructor(
     private readonly settings: Settings,
-    private readonly door: Door,
+    private readonly door: WorkerGateway,
     workers: Workers,
   ) {
     const { queue } = settings;

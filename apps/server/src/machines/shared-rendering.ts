@@ -3,7 +3,7 @@ import { Logger } from '@nestjs/common';
 import { fromWire, stoppedError, type WireError } from '@lurn/core';
 import { joinParts, partName, partsOf, WorkFolder } from '@lurn/engine';
 import { Rendering, type Rendered } from '../renders/rendering.js';
-import { Door } from './door.js';
+import { WorkerGateway } from './worker-gateway.js';
 import { groupsOf, groupSubject } from './part-order.js';
 import { RedisJobs } from './redis-jobs.js';
 import { Workers } from './workers.js';
@@ -17,7 +17,7 @@ export class SharedRendering extends Rendering {
 
   constructor(
     private readonly jobs: RedisJobs,
-    private readonly door: Door,
+    private readonly door: WorkerGateway,
     private readonly workers: Workers,
   ) {
     super();

@@ -7,7 +7,7 @@ import {
   IDENTITY,
   motionMatrix,
   NOWHERE,
-  placeOf,
+  evaluatorOf,
   multiply,
   ownSide,
   softTangent,
@@ -89,7 +89,7 @@ export function pictureToLayer(
   const ride = rideOf(layer.rides, shotState());
   const { bent } = carry(ride, layer.frame, frame, layer.unknown, middleOf(layer), {});
   if (!bent) return straight;
-  const home = placeOf(bent.back);
+  const home = evaluatorOf(bent.back);
   return (at) => {
     const own = home.at(at.x, at.y);
     return own.x === NOWHERE ? straight(at) : own;

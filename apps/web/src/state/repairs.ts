@@ -34,7 +34,7 @@ import {
   trackOf,
   type Spot,
 } from '@lurn/model';
-import { pinSpot } from './acts';
+import { pinSpot } from './edit-spots';
 import { bench, goTo, setBench, setDoubts, type Span } from './bench';
 import { selectedSoft } from './mesh-shown';
 import { edit, shotDocument, shotState } from './shot';

@@ -1,7 +1,7 @@
 import { sampleAt, softAt, softSample, withSoftSamples, type SoftVertex } from '@lurn/core';
 import { setMeasured, softOf, softTrackOf, spotsOf, trackOf } from '@lurn/model';
 import { openBench } from '../testing/open-bench';
-import { deleteSelected, nudge, pinSpot, placeSpot } from './acts';
+import { deleteSelected, nudge, pinSpot, placeSpot } from './edit-spots';
 import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState, undo } from './shot';
 import { bridgeGap } from './repairs';

@@ -2,7 +2,7 @@ import { rectangle, surfaceAt, withSurfaceSamples, type Quad } from '@lurn/core'
 import { quadOf, setMeasured, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { openBench } from '../testing/open-bench';
 import { bench, setBench } from './bench';
-import { deleteSelected } from './acts';
+import { deleteSelected } from './edit-spots';
 import { edit, redo, shotDocument, shotState, undo } from './shot';
 import {
   addOutline,

@@ -61,10 +61,10 @@ const pairs = (corners: readonly Point[]) =>
   corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
 
 /**
- * A surface whose shorter side is less than this part of the picture's height does not tell how the whole picture leans: a
+ * A surface whose shorter side is less than this part of the picture's height does not give the perspective of the whole picture: a
  * hundredth of a pixel at its corners would be many at the picture's, and the zoom that hides them.
  */
-const LEANS_FROM = 1 / 6;
+const PERSPECTIVE_FROM = 1 / 6;
 
 /** Makes a surface of an outline drawn on the present frame: that becomes its own. */
 export function drawSurface(corners: readonly Point[], smooth: boolean): void {
@@ -87,7 +87,7 @@ export function drawSurface(corners: readonly Point[], smooth: boolean): void {
     ...{ id: crypto.randomUUID(), name, colour: nextColour(document), frame },
     base: stored,
     quad: storedQuad(snapped(corners, smooth) ?? base),
-    perspective: Math.min(right - left, bottom - top) >= LEANS_FROM * info.height,
+    perspective: Math.min(right - left, bottom - top) >= PERSPECTIVE_FROM * info.height,
     shapes: [{ kind: 'focus', smooth, keys: [{ frame, shape: pairs(corners) }] }],
   };
   const own = { frame, corners: base, confidence: 1, state: 'pinned' as const };

@@ -4,44 +4,30 @@ import {
   mismatches,
   measuredEnd,
   withSamples,
-  withSoftSamples,
-  withSurfaceSamples,
+  LurnError,
+  type FollowStep,
   type FramedSample,
   type Matrix3,
+  type MeasuredKind,
   type Quad,
-  type SoftStep,
   type SurfaceLook,
-  type SurfaceStep,
   type SurfaceToTrack,
-  type TrackStep,
-  LurnError,
 } from '@lurn/core';
-import {
-  setMeasured,
-  softToTrack,
-  softTrackOf,
-  spotsOf,
-  surfacesOf,
-  surfaceToTrack,
-  surfaceTrackOf,
-  trackOf,
-  type SoftSurface,
-  type Spot,
-  type Surface,
-  type Tracker as Tracked,
-} from '@lurn/model';
+import { othersThan, setMeasured, spotsOf, toTrack, trackOf, type Tracker as Tracked } from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { FaceModel } from '../workers/open-faces';
-import type { Faces, TrackApi } from '../workers/track.worker';
+import type { BetweenOutcome, Faces, TrackApi, TrackOutcome } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginRun, edit, type Run, shotDocument, shotState } from './shot';
-import { spotsToTrack } from './acts';
+import { spotsToTrack } from './edit-spots';
 import { meshesMadeBy, softToFollow } from './soft';
 import { surfacesToTrack } from './surfaces';
-import { holdTracked, takeBetween, takeSteps } from './taking-over';
-import { othersThan, toTrack } from './to-track';
+import { holdTracked, takeBetween, takeSteps } from './apply-tracking';
 import { NOWHERE, pinsRound, targetsOf, type TrackWay } from './track-targets';
+
+/** A tracker of a kind. */
+type Of<K extends MeasuredKind> = Extract<Tracked, { readonly kind: K }>;
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
@@ -81,10 +67,8 @@ export class Tracker {
   async run(way: TrackWay): Promise<void> {
     if (bench().tracking) return;
     const from = bench().frame;
-    const spots = spotsToTrack();
-    const surfaces = surfacesToTrack();
-    const soft = softToFollow();
-    if (spots.length + surfaces.length + soft.length === 0) {
+    const chosen = [spotsToTrack(), surfacesToTrack(), softToFollow()].filter((list) => list.length > 0);
+    if (chosen.length === 0) {
       toast.warning(
         shotDocument().trackers.length === 0
           ? 'There is no spot yet. Press on the picture to place one.'
@@ -93,27 +77,22 @@ export class Tracker {
       );
       return;
     }
-    const ends = targetsOf(way, from, [...spots, ...surfaces, ...soft]);
+    const ends = targetsOf(way, from, chosen.flat());
     if (ends.length === 0) {
       toast.info(NOWHERE[way], { id: 'track' });
       return;
     }
     await this.asOneStep(async (run) => {
       const stops: { readonly message: string }[] = [];
-      const runs = [
-        ...(spots.length > 0 ? [(to: number) => this.followSpots(spots, from, to, stops, run)] : []),
-        ...(surfaces.length > 0 ? [(to: number) => this.followSurfaces(surfaces, from, to, stops, run)] : []),
-        ...(soft.length > 0 ? [(to: number) => this.followSoft(soft, from, to, stops, run)] : []),
-      ];
       let all = true;
       each: for (const to of ends) {
         const total = Math.abs(to - from);
-        for (const follow of runs) {
+        for (const trackers of chosen) {
           setBench({
             frame: from,
             tracking: { from, to, frame: from, done: 0, total, startedAt: Date.now() },
           });
-          const outcome = await follow(to);
+          const outcome = await this.follow(trackers, from, to, stops, run);
           if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
           if (run.over) return;
           all = outcome.ended === 'done';
@@ -122,56 +101,37 @@ export class Tracker {
       }
       // Both ways from the middle, the middle is what was looked at.
       if (all && ends.length > 1) setBench({ frame: from });
-      holdTracked([...surfaces, ...soft]);
+      holdTracked(chosen.flat());
       if (stops.length > 0) tell(stops.map((s) => s.message).join('\n'));
     });
   }
 
-  private followSpots(
-    spots: readonly Spot[],
+  /** Follows trackers of one kind. */
+  private async follow<K extends MeasuredKind>(
+    trackers: readonly Of<K>[],
     from: number,
     to: number,
     stops: { message: string }[],
     run: Run,
-  ) {
-    return this.api.track(
-      { from, to, spots: spots.map(toTrack), others: othersThan(spots) },
-      areasNow(),
-      Comlink.proxy(async (steps: TrackStep[]) => {
-        if (run.over) return;
-        stops.push(...steps.flatMap((s) => s.stopped));
-        takeSteps(steps, to, trackOf, withSamples);
-        // What follows from it, and drawing it, counts as taking it over.
-        await drawn();
-      }),
-    );
-  }
-
-  private followSurfaces(
-    surfaces: readonly Surface[],
-    from: number,
-    to: number,
-    stops: { message: string }[],
-    run: Run,
-  ) {
+  ): Promise<TrackOutcome> {
     const state = shotState();
-    const ready = (s: Surface) => surfaceToTrack(s, surfaceTrackOf(state, s.id));
-    const others = surfacesOf(state.document).filter((s) => !surfaces.includes(s));
-    return this.api.trackSurfaces(
-      { from, to, surfaces: surfaces.map(ready), others: others.map(ready) },
-      areasNow(),
-      Comlink.proxy(async (steps: SurfaceStep[]) => {
-        if (run.over) return;
-        stops.push(...steps.flatMap((s) => s.stopped));
-        takeSteps(steps, to, surfaceTrackOf, withSurfaceSamples);
-        await drawn();
-      }),
-    );
+    const kind: K = trackers[0].kind;
+    const things = trackers.map((t) => toTrack(kind, t, state));
+    const faces = await this.facesOf(trackers);
+    const onSteps = Comlink.proxy(async (steps: FollowStep<K>[]) => {
+      if (run.over) return;
+      stops.push(...steps.flatMap((s) => s.stopped));
+      takeSteps(kind, steps, to);
+      // What follows from it, and drawing it, counts as taking it over.
+      await drawn();
+    });
+    const request = { from, to, things, others: othersThan(kind, trackers, state) };
+    return this.api.follow(kind, request as never, areasNow(), onSteps as never, faces);
   }
 
   /** The model of faces for those meshes that are led by it; null where none is, or it cannot be had here. */
-  private async facesOf(soft: readonly SoftSurface[]): Promise<Faces | null> {
-    const ids = soft.filter((s) => s.leads === 'face').map((s) => s.id);
+  private async facesOf(trackers: readonly Tracked[]): Promise<Faces | null> {
+    const ids = trackers.filter((t) => 'leads' in t && t.leads === 'face').map((t) => t.id);
     if (ids.length === 0) return null;
     this.faces ??= this.openFaces();
     try {
@@ -181,28 +141,6 @@ export class Tracker {
       tell(`Faces are followed by their texture alone. ${(error as Error).message}`);
       return null;
     }
-  }
-
-  private async followSoft(
-    soft: readonly SoftSurface[],
-    from: number,
-    to: number,
-    stops: { message: string }[],
-    run: Run,
-  ) {
-    const state = shotState();
-    const faces = await this.facesOf(soft);
-    return this.api.trackSoft(
-      { from, to, soft: soft.map((s) => softToTrack(s, state)) },
-      areasNow(),
-      Comlink.proxy(async (steps: SoftStep[]) => {
-        if (run.over) return;
-        stops.push(...steps.flatMap((s) => s.stopped));
-        takeSteps(steps, to, softTrackOf, withSoftSamples);
-        await drawn();
-      }),
-      faces,
-    );
   }
 
   /** A surface laid flat on a frame, and how its parts fit there. */
@@ -244,7 +182,7 @@ export class Tracker {
           const { tracking } = bench();
           if (tracking) setBench({ tracking: { ...tracking, done } });
         });
-        const outcome = await this.betweenOf(tracker, a, b, progress);
+        const outcome = await this.betweenOf(tracker, pins, progress);
         if (outcome.ended === 'failed') toast.error(`Tracking failed: ${outcome.message}`, { id: 'track' });
         if (run.over || outcome.ended !== 'done') break;
         takeBetween(tracker, a, b, outcome.samples, outcome.unseen);
@@ -252,20 +190,26 @@ export class Tracker {
     });
   }
 
-  private async betweenOf(tracker: Tracked, a: number, b: number, progress: (done: number) => void) {
+  private async betweenOf<K extends MeasuredKind>(
+    tracker: Of<K>,
+    pins: readonly [number, number],
+    progress: (done: number) => void,
+  ): Promise<BetweenOutcome<K>> {
     const state = shotState();
-    switch (tracker.kind) {
-      case 'spot':
-        return this.api.between(toTrack(tracker), a, b, othersThan([tracker]), areasNow(), progress);
-      case 'surface': {
-        const surface = surfaceToTrack(tracker, surfaceTrackOf(state, tracker.id));
-        return this.api.betweenSurface(surface, a, b, [], areasNow(), progress);
-      }
-      case 'soft': {
-        const soft = softToTrack(tracker, state);
-        return this.api.betweenSoft(soft, a, b, areasNow(), progress, await this.facesOf([tracker]));
-      }
-    }
+    const kind: K = tracker.kind;
+    const thing = toTrack(kind, tracker, state);
+    const others = othersThan(kind, [tracker], state);
+    const faces = await this.facesOf([tracker]);
+    const outcome = this.api.between(
+      kind,
+      thing as never,
+      pins,
+      others as never,
+      areasNow(),
+      progress,
+      faces,
+    );
+    return outcome as Promise<BetweenOutcome<K>>;
   }
 
   /**
@@ -291,15 +235,15 @@ export class Tracker {
         const total = last - first;
         setBench({ tracking: { from: last, to: first, frame: last, done: 0, total, startedAt: Date.now() } });
         const back: FramedSample[] = [];
-        const outcome = await this.api.track(
-          { from: last, to: first, spots: [toTrack(spot)], others: othersThan([spot]) },
-          areasNow(),
-          Comlink.proxy((steps: TrackStep[]) => {
-            back.push(...steps.flatMap((s) => s.samples.map((t) => t.sample)));
-            const { tracking } = bench();
-            if (tracking) setBench({ tracking: { ...tracking, done: steps[steps.length - 1].done } });
-          }),
-        );
+        const state = shotState();
+        const things = [toTrack('spot', spot, state)];
+        const request = { from: last, to: first, things, others: othersThan('spot', [spot], state) };
+        const onSteps = Comlink.proxy((steps: FollowStep<'spot'>[]) => {
+          back.push(...steps.flatMap((s) => s.samples.map((t) => t.sample)));
+          const { tracking } = bench();
+          if (tracking) setBench({ tracking: { ...tracking, done: steps[steps.length - 1].done } });
+        });
+        const outcome = await this.api.follow('spot', request as never, areasNow(), onSteps as never, null);
         if (outcome.ended === 'failed') toast.error(`Checking failed: ${outcome.message}`, { id: 'track' });
         if (run.over || outcome.ended !== 'done') return;
         const noted = mismatches(track, back);

@@ -2,33 +2,22 @@ import { Comlink } from './comlink';
 import {
   closedBy,
   kernelsMissing,
-  toWire,
-  SurfaceLooker,
-  trackBetween,
-  trackSurfaceBetween,
-  trackSpots,
-  trackSurfaces,
   makeMesh,
-  trackSoft,
-  trackSoftBetween,
+  SurfaceLooker,
+  toWire,
+  trackerKind,
   type Area,
+  type Between,
+  type FollowRequest,
+  type FollowStep,
+  type Matrix3,
+  type MeasuredKind,
   type Mesh,
   type MeshPlan,
-  type SoftRequest,
-  type SoftSample,
-  type SoftStep,
-  type SoftToTrack,
-  type BetweenResult,
-  type KnownSpot,
-  type Matrix3,
   type Quad,
-  type SpotToTrack,
   type SurfaceLook,
-  type SurfaceRequest,
-  type SurfaceStep,
   type SurfaceToTrack,
-  type TrackRequest,
-  type TrackStep,
+  type ToTrack,
 } from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
@@ -45,11 +34,7 @@ type Broken =
   | { readonly ended: 'stopped' }
   | { readonly ended: 'failed'; readonly code: string; readonly message: string };
 export type TrackOutcome = { readonly ended: 'done' } | Broken;
-export type SurfaceBetweenOutcome =
-  ({ readonly ended: 'done' } & Awaited<ReturnType<typeof trackSurfaceBetween>>) | Broken;
-export type SoftBetweenOutcome =
-  { readonly ended: 'done'; readonly samples: readonly SoftSample[]; readonly unseen: number } | Broken;
-export type BetweenOutcome = ({ readonly ended: 'done' } & BetweenResult) | Broken;
+export type BetweenOutcome<K extends MeasuredKind> = ({ readonly ended: 'done' } & Between<K>) | Broken;
 
 function brokenOff(error: unknown): Broken {
   const { code, message } = toWire(error);
@@ -62,24 +47,24 @@ export interface Faces {
   readonly ids: readonly string[];
 }
 
-function led(soft: readonly SoftToTrack[], faces: Faces | null): readonly SoftToTrack[] {
-  if (!faces) return soft;
+function led<K extends MeasuredKind>(
+  things: readonly ToTrack<K>[],
+  faces: Faces | null,
+): readonly ToTrack<K>[] {
+  if (!faces) return things;
   const api = Comlink.wrap<FacesApi>(faces.port);
   const landmarks = keptFor((frame) => api.landmarks(frame));
-  return soft.map((one) => (faces.ids.includes(one.id) ? { ...one, hints: faceLeads(landmarks, one) } : one));
+  return things.map((one) =>
+    faces.ids.includes(one.id) && 'vertices' in one ? { ...one, hints: faceLeads(landmarks, one) } : one,
+  );
 }
 
-/** How each block fits is asked for where it is looked at. */
-async function* withoutFits(steps: AsyncIterable<SurfaceStep>): AsyncGenerator<SurfaceStep> {
-  for await (const step of steps) yield { ...step, fits: [] };
-}
-
-/** Follows spots and surfaces off the main thread, with a decoder of its own. */
+/** Follows trackers off the main thread, with a decoder of its own. */
 class TrackWorker {
   private reader: FrameReader | null = null;
   private signal = { aborted: false };
   private viewer: MessagePort | null = null;
-  private looker: { readonly key: string; readonly looker: SurfaceLooker } | null = null;
+  private flat: { readonly key: string; readonly looker: SurfaceLooker } | null = null;
 
   /** Lends every picture that is measured to whoever shows it: else it would be decoded twice. */
   lendTo(viewer: MessagePort): void {
@@ -97,50 +82,44 @@ class TrackWorker {
     return kernelsMissing();
   }
 
-  track(
-    request: TrackRequest,
+  /** Follows trackers of one kind. @param faces  a model of faces, where some are led by it */
+  follow<K extends MeasuredKind>(
+    kind: K,
+    request: FollowRequest<K>,
     areas: readonly Area[],
-    onSteps: (steps: TrackStep[]) => Promise<void> | void,
-  ): Promise<TrackOutcome> {
-    this.signal = { aborted: false };
-    return this.follow(trackSpots(closedBy(this.reader!, areas), request, this.signal), onSteps);
-  }
-
-  trackSurfaces(
-    request: SurfaceRequest,
-    areas: readonly Area[],
-    onSteps: (steps: SurfaceStep[]) => Promise<void> | void,
-  ): Promise<TrackOutcome> {
-    this.signal = { aborted: false };
-    const steps = trackSurfaces(closedBy(this.reader!, areas), request, this.signal);
-    return this.follow(withoutFits(steps), onSteps);
-  }
-
-  trackSoft(
-    request: SoftRequest,
-    areas: readonly Area[],
-    onSteps: (steps: SoftStep[]) => Promise<void> | void,
+    onSteps: (steps: FollowStep<K>[]) => Promise<void> | void,
     faces: Faces | null,
   ): Promise<TrackOutcome> {
     this.signal = { aborted: false };
-    const soft = led(request.soft, faces);
-    const steps = trackSoft(closedBy(this.reader!, areas), { ...request, soft }, this.signal);
-    return this.follow(steps, onSteps);
+    const things = led(request.things, faces);
+    const source = closedBy(this.reader!, areas);
+    return this.handOver(trackerKind(kind).follow(source, { ...request, things }, this.signal), onSteps);
   }
 
-  betweenSoft(
-    soft: SoftToTrack,
-    a: number,
-    b: number,
+  /** Follows one between two frames on which it is known, told of now and then. */
+  async between<K extends MeasuredKind>(
+    kind: K,
+    thing: ToTrack<K>,
+    [a, b]: readonly [number, number],
+    others: readonly ToTrack<K>[],
     areas: readonly Area[],
     onProgress: (done: number) => void,
     faces: Faces | null,
-  ): Promise<SoftBetweenOutcome> {
-    return this.joining(onProgress, async (signal, progress) => {
-      const [one] = led([soft], faces);
-      const samples = await trackSoftBetween(closedBy(this.reader!, areas), one, a, b, signal, progress);
-      return { samples, unseen: samples.filter((s) => s.state === 'coasted').length };
-    });
+  ): Promise<BetweenOutcome<K>> {
+    this.signal = { aborted: false };
+    const source = closedBy(this.reader!, areas);
+    const [one] = led([thing], faces);
+    let told = performance.now();
+    try {
+      const result = await trackerKind(kind).between(source, one, a, b, others, this.signal, (done) => {
+        if (performance.now() - told < BATCH_MS) return;
+        told = performance.now();
+        onProgress(done);
+      });
+      return { ended: 'done', ...result };
+    } catch (error) {
+      return brokenOff(error);
+    }
   }
 
   /** A mesh by the texture of a frame. @throws LurnError when it cannot be made */
@@ -150,19 +129,6 @@ class TrackWorker {
     } catch (error) {
       return { why: toWire(error).message };
     }
-  }
-
-  betweenSurface(
-    surface: SurfaceToTrack,
-    a: number,
-    b: number,
-    others: readonly SurfaceToTrack[],
-    areas: readonly Area[],
-    onProgress: (done: number) => void,
-  ): Promise<SurfaceBetweenOutcome> {
-    return this.joining(onProgress, (signal, progress) =>
-      trackSurfaceBetween(closedBy(this.reader!, areas), surface, a, b, others, signal, progress),
-    );
   }
 
   /** A surface laid flat on a frame, and how its parts fit there. */
@@ -176,13 +142,13 @@ class TrackWorker {
   ): Promise<SurfaceLook> {
     const { id, shapes, settings, behind } = surface;
     const key = JSON.stringify([id, surface.frame, shapes, settings.eye, behind, areas]);
-    if (this.looker?.key !== key)
-      this.looker = { key, looker: new SurfaceLooker(closedBy(this.reader!, areas), surface) };
-    return this.looker.looker.look(frame, motion, quad, size);
+    if (this.flat?.key !== key)
+      this.flat = { key, looker: new SurfaceLooker(closedBy(this.reader!, areas), surface) };
+    return this.flat.looker.look(frame, motion, quad, size);
   }
 
   /** Hands the steps over in batches. */
-  private async follow<S extends { readonly frame: number }>(
+  private async handOver<S extends { readonly frame: number }>(
     steps: AsyncIterable<S>,
     onSteps: (steps: S[]) => Promise<void> | void,
   ): Promise<TrackOutcome> {
@@ -217,38 +183,6 @@ class TrackWorker {
       return { ended: 'done' };
     } catch (error) {
       await hand();
-      return brokenOff(error);
-    }
-  }
-
-  async between(
-    spot: SpotToTrack,
-    a: number,
-    b: number,
-    others: readonly KnownSpot[],
-    areas: readonly Area[],
-    onProgress: (done: number) => void,
-  ): Promise<BetweenOutcome> {
-    return this.joining(onProgress, (signal, progress) =>
-      trackBetween(closedBy(this.reader!, areas), spot, a, b, others, signal, progress),
-    );
-  }
-
-  /** Two passes that are joined, told of now and then. */
-  private async joining<R extends object>(
-    onProgress: (done: number) => void,
-    work: (signal: { aborted: boolean }, progress: (done: number) => void) => Promise<R>,
-  ): Promise<({ readonly ended: 'done' } & R) | Broken> {
-    this.signal = { aborted: false };
-    let told = performance.now();
-    try {
-      const result = await work(this.signal, (done) => {
-        if (performance.now() - told < BATCH_MS) return;
-        told = performance.now();
-        onProgress(done);
-      });
-      return { ended: 'done', ...result };
-    } catch (error) {
       return brokenOff(error);
     }
   }

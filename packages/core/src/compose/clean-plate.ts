@@ -1,6 +1,6 @@
 import type { Size } from '../framing/framing.js';
 import { apply, invert, type Matrix3 } from '../geometry/matrix.js';
-import { before, matrixWarp, placeOf, type Warp } from '../geometry/warp.js';
+import { before, matrixWarp, evaluatorOf, type Warp } from '../geometry/warp.js';
 import { PlaneCoding, type ColourCode } from '../picture/colour.js';
 import { createPlane, type Plane } from '../picture/plane.js';
 import type { ChromaSiting, Subsampling } from '../picture/subsampling.js';
@@ -135,7 +135,7 @@ function insert(values: Uint8Array, n: number, value: number): void {
 /** 1 where all that a sample is made of lies in the picture. */
 function coverOf(warp: Warp, luma: Plane, { width, height }: Size): Uint8Array {
   const covered = new Uint8Array(width * height);
-  const place = placeOf(warp);
+  const place = evaluatorOf(warp);
   const [xs, ys] = [new Float64Array(width), new Float64Array(width)];
   for (let j = 0; j < height; j++) {
     place.row(j + 0.5, 0.5, width + 0.5, xs, ys);

@@ -1,5 +1,5 @@
 import { median } from 'd3-array';
-import { placeOf } from '../geometry/warp.js';
+import { evaluatorOf } from '../geometry/warp.js';
 import type { PlaneCoding } from '../picture/colour.js';
 import { chromaWarp } from '../warp/chroma.js';
 import { sampleCubic } from '../warp/warp-plane.js';
@@ -36,11 +36,11 @@ export function differenceOver(
   const luma = new Float32Array(w * h);
   const colour = new Float32Array(w * h);
   const colours = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
-  const onLuma = placeOf(grid.warp(toPicture));
+  const onLuma = evaluatorOf(grid.warp(toPicture));
   // Samples of the grid to the lent picture's chroma planes.
   const { subsampling } = below;
   const toChroma = chromaWarp(toPicture, subsampling, siting);
-  const onChroma = grid.of === 'luma' ? null : placeOf(toChroma);
+  const onChroma = grid.of === 'luma' ? null : evaluatorOf(toChroma);
   const { xs, ys } = placesRoom(0, w);
   const chroma = placesRoom(1, w);
   for (let j = 0; j < h; j++) {

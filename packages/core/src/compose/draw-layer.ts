@@ -1,12 +1,12 @@
 import { IDENTITY } from '../geometry/matrix.js';
-import { placeOf } from '../geometry/warp.js';
+import { evaluatorOf } from '../geometry/warp.js';
 import type { PlaneCoding } from '../picture/colour.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { sampleCubic } from '../warp/warp-plane.js';
 import { chromaWarp } from '../warp/chroma.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { MIXES } from './blend.js';
-import { blurred, grainAt, tintOf } from './changes.js';
+import { blurred, grainAt, tintOf } from './layer-effects.js';
 import { differenceOver } from './difference.js';
 import type { PicturePlanes } from './picture-planes.js';
 import { extentOf } from './extent.js';
@@ -14,7 +14,7 @@ import type { Quad } from '../geometry/homography.js';
 import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
 import { Mattes, rangeShare } from './matte.js';
-import { Places } from './places.js';
+import { LayerRows } from './layer-rows.js';
 import { RasterSampler } from './raster-sampler.js';
 import { coloursRoom } from './row-room.js';
 
@@ -157,11 +157,11 @@ class LayerPass {
   }
 
   /** Looks at a raster, and where on it samples of a box lie. */
-  private sampling(key: string, corners: Quad, box: Box): { sampler: RasterSampler; rows: Places } {
+  private sampling(key: string, corners: Quad, box: Box): { sampler: RasterSampler; rows: LayerRows } {
     const { layer, grid, tools } = this;
     const raster = tools.rasters(key)!;
     const place = grid.placing(layer.toOwn, toRaster(raster, corners)!);
-    return { sampler: new RasterSampler(raster, tools.draft), rows: new Places(place, box) };
+    return { sampler: new RasterSampler(raster, tools.draft), rows: new LayerRows(place, box) };
   }
 
   private plain([r, g, b]: readonly [number, number, number], box: Box): Paint {
@@ -249,7 +249,7 @@ class LayerPass {
     const luma = grid.of === 'luma';
     // The lent picture in samples of its own planes.
     const warp = luma ? toPicture : chromaWarp(toPicture, out.subsampling, tools.siting);
-    const places = new Places(placeOf(warp), box, 1);
+    const places = new LayerRows(evaluatorOf(warp), box, 1);
     const planes = grid.own.map(([p, plane]) => [plane, [lent.y, lent.u, lent.v][p]] as const);
     const seen = coloursRoom(box.x1 - box.x0);
     return (row, shares) => {
@@ -295,7 +295,7 @@ class LayerPass {
 
   private squares(size: number, box: Box): Paint {
     const { layer, grid } = this;
-    const rows = new Places(grid.placing(layer.toOwn, [1 / size, 0, 0, 0, 1 / size, 0, 0, 0, 1]), box);
+    const rows = new LayerRows(grid.placing(layer.toOwn, [1 / size, 0, 0, 0, 1 / size, 0, 0, 0, 1]), box);
     const [n, m] = [box.x1 - box.x0, box.y1 - box.y0];
     const [across, down] = [new Int32Array(n * m), new Int32Array(n * m)];
     let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity];

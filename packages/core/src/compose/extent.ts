@@ -1,5 +1,5 @@
 import { apply, invert, isAffine, type Matrix3, type Point } from '../geometry/matrix.js';
-import { placeOf, type UnbentWarp, type Warp } from '../geometry/warp.js';
+import { evaluatorOf, type UnbentWarp, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
 import { toRaster, type SceneLayer, type Raster } from './layer.js';
 import type { Box } from './layer-grid.js';
@@ -94,7 +94,7 @@ function aroundBent(
     Math.max(...ys) + margin,
   ];
   const [toMesh, toScene] = [invert(after), invert(before)];
-  const place = placeOf(mesh);
+  const place = evaluatorOf(mesh);
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (let j = 0; j <= LOOKS; j++) {
     for (let i = 0; i <= LOOKS; i++) {

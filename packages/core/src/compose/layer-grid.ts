@@ -1,5 +1,5 @@
 import { apply, IDENTITY, invert, type Matrix3 } from '../geometry/matrix.js';
-import { before, placeThrough, type Place, type Warp } from '../geometry/warp.js';
+import { before, placeThrough, type WarpEvaluator, type Warp } from '../geometry/warp.js';
 import type { AnyPlane } from '../picture/plane.js';
 import { chromaToLuma } from '../warp/chroma.js';
 import type { PicturePlanes } from './picture-planes.js';
@@ -52,7 +52,7 @@ export class LayerGrid {
   }
 
   /** A warp of the scene, followed by a matrix, as places of the grid are asked for. */
-  placing(scene: Warp, then: Matrix3): Place {
+  placing(scene: Warp, then: Matrix3): WarpEvaluator {
     return placeThrough(this.warp(scene), then);
   }
 

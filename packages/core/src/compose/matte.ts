@@ -1,4 +1,4 @@
-import type { Place } from '../geometry/warp.js';
+import type { WarpEvaluator } from '../geometry/warp.js';
 import type { PlaneCoding } from '../picture/colour.js';
 import { DistanceField } from './distance-field.js';
 import { IDENTITY } from '../geometry/matrix.js';
@@ -96,7 +96,7 @@ export class Mattes {
     }
   }
 
-  private outline(outline: Outline, place: Place, outside: boolean): Ask {
+  private outline(outline: Outline, place: WarpEvaluator, outside: boolean): Ask {
     const { x0, x1, y0, y1 } = this.box;
     const n = x1 - x0;
     const field = fieldOf(outline);

@@ -1,7 +1,7 @@
 import { quadToQuad, type Quad } from '../geometry/homography.js';
 import { IDENTITY, invert, multiply, translation, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, decomposeSimilarity } from '../geometry/similarity.js';
-import { placeOf, type Warp } from '../geometry/warp.js';
+import { evaluatorOf, type Warp } from '../geometry/warp.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import { flatSide, softBeside, softWarp, unbent, type Side, type SoftShape } from '../soft/soft-warps.js';
 import { surfaceAt, type SurfaceTrack } from '../surface/surface-track.js';
@@ -16,7 +16,7 @@ export type Ride =
   | { readonly on: 'spot'; readonly track: Track }
   /** A mover: its place, and if wished how it turns and grows. */
   | { readonly on: 'mover'; readonly mover: string; readonly rotation: boolean; readonly scale: boolean }
-  /** A flat surface, with how it leans. */
+  /** A flat surface, with its perspective. */
   | { readonly on: 'surface'; readonly track: SurfaceTrack; readonly base: Quad }
   /** A soft surface, with every fold; told in the picture that it is laid flat to, or in that of the layer's own frame. */
   | { readonly on: 'soft'; readonly id: string; readonly soft: SoftShape; readonly laid?: boolean };
@@ -99,7 +99,7 @@ function bySoft(soft: SoftShape, own: Side, frame: number, unknown: Unknown, mid
 
 /** How a warp goes about a place, as an affine map. */
 function tangentOf(mesh: Warp, at: Point): Matrix3 {
-  const place = placeOf(mesh);
+  const place = evaluatorOf(mesh);
   const [p, q, r] = [place.at(at.x, at.y), place.at(at.x + 1, at.y), place.at(at.x, at.y + 1)];
   const [a, b, d, e] = [q.x - p.x, r.x - p.x, q.y - p.y, r.y - p.y];
   if (Math.abs(a * e - b * d) < 1e-6) return translation(p.x - at.x, p.y - at.y);

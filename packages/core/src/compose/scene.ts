@@ -3,7 +3,7 @@ import { invert, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { before, between, type Warp } from '../geometry/warp.js';
 import type { Rgb } from '../picture/rgb.js';
 import { pictureToDelivery, type Plan } from '../plan/plan.js';
-import { asShotFrom, deliveredFrom } from '../plan/seen.js';
+import { asShotFrom, deliveredFrom } from '../plan/plan-to-source.js';
 import { motionMatrix } from '../solve/motion.js';
 import { donorStride, planBorrow, type BorrowPlan, type Donor } from '../warp/borrow.js';
 import type { EdgeMode } from '../warp/edges.js';

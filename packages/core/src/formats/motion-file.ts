@@ -1,6 +1,6 @@
 import type { Size } from '../framing/framing.js';
 import type { Matrix3 } from '../geometry/matrix.js';
-import type { MotionMesh } from '../plan/seen.js';
+import type { MotionMesh } from '../plan/plan-to-source.js';
 
 export interface MotionFrame {
   readonly frame: number;

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { apply, multiply, type Matrix3 } from '../geometry/matrix.js';
 import { analyse } from '../solve/analysed.js';
-import { knownLeanings, leaningOfMover } from '../solve/leaning.js';
+import { knownPerspectives, perspectiveOfMover } from '../solve/perspective.js';
 import { relativeTo, shakes } from '../testing/motions.js';
 import { gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { packScene, unpackScene } from './scene-file.js';
@@ -41,7 +41,7 @@ describe('what is known of a whole picture', () => {
     });
   });
 
-  it('keeps what has been worked out of how movers lean', () => {
+  it('keeps the perspective of movers that has been worked out', () => {
     const [x, y] = [SIZE.width / 2, SIZE.height / 2];
     const turns = Array.from({ length: 30 }, (_, f): Matrix3 => {
       const about: Matrix3 = [1, 0, 0, 0, 1, 0, 4e-5 * Math.sin(f / 4), 3e-5 * Math.sin(f / 5), 1];
@@ -49,20 +49,20 @@ describe('what is known of a whole picture', () => {
     });
     const turned = sceneTracks([{ motion: turns, places }], { noise: 0.1 });
     const asFound = analyse(turned, SIZE);
-    expect(knownLeanings(unpackScene(packScene(asFound))).size).toBe(0);
-    const leaning = leaningOfMover(asFound, 0)!;
+    expect(knownPerspectives(unpackScene(packScene(asFound))).size).toBe(0);
+    const perspective = perspectiveOfMover(asFound, 0)!;
     const back = unpackScene(packScene(asFound));
-    const kept = knownLeanings(back).get(0)!;
-    expect([kept.with, kept.without]).toEqual([leaning.with, leaning.without]);
-    leaning.matrices.forEach((m, f) => {
+    const kept = knownPerspectives(back).get(0)!;
+    expect([kept.with, kept.without]).toEqual([perspective.with, perspective.without]);
+    perspective.matrices.forEach((m, f) => {
       for (const at of [0, 1]) {
         const [p, q] = [m, kept.matrices[f]].map((h) => apply(h, at * SIZE.width, at * SIZE.height));
         expect(Math.hypot(p.x - q.x, p.y - q.y)).toBeLessThan(1e-4);
       }
     });
-    // One that does not lean is known not to.
-    expect(leaningOfMover(scene, 0)).toBeNull();
-    expect(knownLeanings(unpackScene(packScene(scene))).get(0)).toBeNull();
+    // One without perspective is known to have none.
+    expect(perspectiveOfMover(scene, 0)).toBeNull();
+    expect(knownPerspectives(unpackScene(packScene(scene))).get(0)).toBeNull();
   });
 
   it('takes few bytes: eight a sample at the most', () => {

@@ -4,7 +4,7 @@ import type { Matrix3 } from '../geometry/matrix.js';
 import type { SceneMover } from '../scene/movers.js';
 import { trackCount, type SceneTracks } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
-import { knownLeanings } from '../solve/leaning.js';
+import { knownPerspectives } from '../solve/perspective.js';
 import type { Motion, Support } from '../solve/motion.js';
 import type { Readout } from '../solve/readout.js';
 import { asciiBytes, asciiJson, asciiText } from './ascii.js';
@@ -13,7 +13,7 @@ import { LONGEST_VARINT, signed, VarintReader, VarintWriter, zigzag } from './va
 /**
  * What is known of a clip's pictures as a whole, in few bytes: how it lies in the clip's folder and goes to the page.
  *
- *     version 1 | length of the head, head as JSON | motion of each mover that has one | tracks | how movers lean
+ *     version 1 | length of the head, head as JSON | motion of each mover that has one | tracks | perspective of movers
  *
  * Numbers are differences from the one before, in whole multiples of their column's last decimal.
  */
@@ -40,7 +40,7 @@ interface Head {
   readonly readout?: Readout | null;
   readonly fades?: readonly Fade[];
   /** Of the movers of which it has been worked out: what is off with it and without; nothing where it does not pay. */
-  readonly leanings?: readonly (
+  readonly perspectives?: readonly (
     readonly [mover: number, along: number, without: number] | readonly [number]
   )[];
 }
@@ -52,16 +52,16 @@ export function packScene(scene: AnalysedScene): Uint8Array<ArrayBuffer> {
   const { tracks, size, movers, moverOf, motions, readout, fades } = scene;
   const { frames, start, first, x, y, confidence, cuts } = tracks;
   const count = trackCount(tracks);
-  const leanings = [...knownLeanings(scene)];
+  const perspectives = [...knownPerspectives(scene)];
   const head: Head = {
     ...{ frames, size, cuts: [...cuts], movers, tracks: count, samples: x.length },
     pivots: motions.map((m) => m && { x: m.pivot.x, y: m.pivot.y }),
     ...{ readout, fades },
-    leanings: leanings.map(([mover, l]) => (l ? [mover, l.with, l.without] : [mover])),
+    perspectives: perspectives.map(([mover, l]) => (l ? [mover, l.with, l.without] : [mover])),
   };
   const text = asciiBytes(asciiJson(head));
   const numbers =
-    6 * frames * motions.length + 3 * count + 3 * x.length + LEAN.length * frames * leanings.length;
+    6 * frames * motions.length + 3 * count + 3 * x.length + LEAN.length * frames * perspectives.length;
   const writer = new VarintWriter(text.length + LONGEST_VARINT * (numbers + 2));
   writer.whole(VERSION);
   writer.whole(text.length);
@@ -91,10 +91,10 @@ export function packScene(scene: AnalysedScene): Uint8Array<ArrayBuffer> {
     for (let i = from; i < from + length; i++)
       writer.whole(confidence[i] > 0 ? Math.max(1, Math.round(TRUST * confidence[i])) : 0);
   }
-  for (const [, leaning] of leanings)
-    if (leaning)
+  for (const [, perspective] of perspectives)
+    if (perspective)
       LEAN.forEach((unit, k) =>
-        column(frames, (f) => (unit * leaning.matrices[f][k]) / leaning.matrices[f][8]),
+        column(frames, (f) => (unit * perspective.matrices[f][k]) / perspective.matrices[f][8]),
       );
   return writer.written();
 }
@@ -147,10 +147,10 @@ export function unpackScene(bytes: Uint8Array): AnalysedScene {
     column(length, (i, value) => (tracks.y[from + i] = value / PLACE));
     for (let i = 0; i < length; i++) tracks.confidence[from + i] = reader.whole() / TRUST;
   }
-  const { size, movers, readout = null, fades = [], leanings = [] } = head;
+  const { size, movers, readout = null, fades = [], perspectives = [] } = head;
   const scene = { tracks, size, movers, moverOf, motions, readout, fades };
-  const known = knownLeanings(scene);
-  for (const [mover, along, without] of leanings) {
+  const known = knownPerspectives(scene);
+  for (const [mover, along, without] of perspectives) {
     if (along === undefined || without === undefined) {
       known.set(mover, null);
       continue;
@@ -169,11 +169,11 @@ const isPoint = (p: { x?: unknown; y?: unknown } | null) => p === null || isNumb
 function headFrom(text: string): Head {
   try {
     const head = JSON.parse(text) as Head;
-    const { size, pivots, cuts, movers, leanings = [] } = head;
+    const { size, pivots, cuts, movers, perspectives = [] } = head;
     const counted = [head.frames, head.tracks, head.samples].every((n) => Number.isInteger(n) && n >= 0);
     const sized = isNumbers(size.width, size.height, size.pixelAspect);
     if (counted && sized && pivots.every(isPoint) && isNumbers(...cuts) && Array.isArray(movers))
-      if (leanings.every((l) => isNumbers(...l))) return head;
+      if (perspectives.every((l) => isNumbers(...l))) return head;
   } catch {
     // Told below.
   }

@@ -1,5 +1,5 @@
 import { chain, invert, scaling, translation, type Matrix3 } from '../geometry/matrix.js';
-import { placeOf, type Warp } from '../geometry/warp.js';
+import { evaluatorOf, type Warp } from '../geometry/warp.js';
 import { lastThatHolds } from '../numbers.js';
 
 export interface Size {
@@ -118,7 +118,7 @@ export function neededZoomThrough(
   window: Size = source,
 ): number {
   if (toSource.kind === 'matrix') return zoomWithin(toSource.m, shift, source, window);
-  const place = placeOf(toSource);
+  const place = evaluatorOf(toSource);
   const inside = (x: number, y: number) => {
     const p = place.at(x, y);
     return p.x >= 0 && p.y >= 0 && p.x <= source.width && p.y <= source.height;

@@ -3,7 +3,7 @@ import { makeMesh } from '../soft/mesh-making.js';
 import { filledPlaces, flatOf, MeshField } from './mesh-field.js';
 import { apply, IDENTITY, type Matrix3, type Point } from './matrix.js';
 import { subdivided, throughPlaces } from './subdivision.js';
-import { chained, matrixWarp, placeOf, type UnbentWarp } from './warp.js';
+import { chained, matrixWarp, evaluatorOf, type UnbentWarp } from './warp.js';
 
 const SIZE = { x: 0, y: 0, width: 400, height: 300 };
 const OUTLINE: Point[] = [
@@ -44,7 +44,7 @@ describe('a subdivided mesh', () => {
 describe('a field that goes with a mesh', () => {
   it('leaves everything where it is when the mesh stays, within and beyond it', () => {
     const { mesh, made } = field(2);
-    const place = placeOf(made.warpTo(mesh.vertices));
+    const place = evaluatorOf(made.warpTo(mesh.vertices));
     for (const [x, y] of [
       [200, 150],
       [62, 52],
@@ -58,7 +58,7 @@ describe('a field that goes with a mesh', () => {
   it('follows an affine map exactly, far beyond its border too', () => {
     const m: Matrix3 = [1.02, 0.05, 12, -0.03, 0.97, -8, 0, 0, 1];
     const { mesh, made } = field(1);
-    const place = placeOf(made.warpTo(mesh.vertices.map((p) => apply(m, p.x, p.y))));
+    const place = evaluatorOf(made.warpTo(mesh.vertices.map((p) => apply(m, p.x, p.y))));
     for (const [x, y] of [
       [200, 150],
       [10, 20],
@@ -71,7 +71,7 @@ describe('a field that goes with a mesh', () => {
   it('comes nearer to what bends between its points the more it is subdivided', () => {
     const worst = [0, 2].map((levels) => {
       const { mesh, made } = field(levels, 32);
-      const place = placeOf(made.warpTo(mesh.vertices.map(rippled)));
+      const place = evaluatorOf(made.warpTo(mesh.vertices.map(rippled)));
       let most = 0;
       for (let y = 5; y < 300; y += 7)
         for (let x = 5; x < 400; x += 7)
@@ -84,7 +84,7 @@ describe('a field that goes with a mesh', () => {
 
   it('has no step at its border', () => {
     const { mesh, made } = field(2);
-    const place = placeOf(made.warpTo(mesh.vertices.map(rippled)));
+    const place = evaluatorOf(made.warpTo(mesh.vertices.map(rippled)));
     for (let x = 30; x < 370; x += 1) {
       const [a, b] = [place.at(x, 58), place.at(x + 1, 58)];
       expect(apart(a, b)).toBeLessThan(2.5);
@@ -97,7 +97,7 @@ describe('the way back through a mesh', () => {
     const { mesh, made } = field(2);
     const forth = made.warpTo(mesh.vertices.map(rippled));
     const back: UnbentWarp = { kind: 'unbent', mesh: forth, before: IDENTITY, after: IDENTITY };
-    const [there, home] = [placeOf(forth), placeOf(back)];
+    const [there, home] = [evaluatorOf(forth), evaluatorOf(back)];
     const random = randomNumbers(3);
     for (let n = 0; n < 400; n++) {
       const p = { x: 80 + 240 * random(), y: 70 + 160 * random() };
@@ -109,9 +109,9 @@ describe('the way back through a mesh', () => {
     home.row(150.5, 120.5, 220.5, xs, ys);
     xs.forEach((x, i) => expect(apart(home.at(120.5 + i, 150.5), { x, y: ys[i] })).toBeLessThan(1e-6));
     const m: Matrix3 = [2, 0, 10, 0, 2, -4, 0, 0, 1];
-    const through = placeOf(chained(matrixWarp(m), back));
+    const through = evaluatorOf(chained(matrixWarp(m), back));
     expect(apart(through.at(90, 80), home.at(190, 156))).toBeLessThan(1e-9);
-    const both = placeOf(chained(forth, back));
+    const both = evaluatorOf(chained(forth, back));
     expect(apart(both.at(150, 120), { x: 150, y: 120 })).toBeLessThan(1e-6);
   });
 });

@@ -62,7 +62,7 @@ export class MeshField {
     });
     for (let node = 0; node < found.length; node++) {
       if (found[node]) continue;
-      const at = this.placeOf(node);
+      const at = this.evaluatorOf(node);
       const weights = movingWeights(at, from, near);
       addMisses(weights, at, misses, near);
       this.beyond.push({ node, weights });
@@ -98,7 +98,7 @@ export class MeshField {
     return { kind: 'mesh', columns, rows, to, before };
   }
 
-  private placeOf(node: number): Point {
+  private evaluatorOf(node: number): Point {
     const across = this.columns + 1;
     const [c, r] = [node % across, Math.floor(node / across)];
     const { x, y, width, height } = this.extent;
@@ -119,7 +119,7 @@ export class MeshField {
       for (let c = c0; c <= c1; c++) {
         const node = r * (columns + 1) + c;
         if (found[node]) continue;
-        const shares = sharesIn(quad, this.placeOf(node));
+        const shares = sharesIn(quad, this.evaluatorOf(node));
         if (!shares) continue;
         found[node] = 1;
         this.inside.push({ node, corners: face, shares });

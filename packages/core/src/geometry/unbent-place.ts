@@ -1,5 +1,5 @@
 import { apply, areaScale, invert, multiply, type Matrix3, type Point } from './matrix.js';
-import { MatrixPlace, MeshPlace, NOWHERE, type Place } from './places.js';
+import { MatrixEvaluator, MeshEvaluator, NOWHERE, type WarpEvaluator } from './warp-evaluators.js';
 import type { MeshWarp, UnbentWarp } from './mesh-warp.js';
 
 /** The cells of a mesh by where they go, for finding the one that a place lies in. */
@@ -73,13 +73,13 @@ const UNBENDING = 8;
 const CELL_RIM = 1e-6;
 
 /** Places on the way back through a mesh: the cell that one lies in, and from where in it. */
-export class UnbentPlace implements Place {
+export class UnbentPlace implements WarpEvaluator {
   private readonly mesh: MeshWarp;
   private readonly back: Matrix3;
-  private readonly first: MatrixPlace;
+  private readonly first: MatrixEvaluator;
   private readonly home: Matrix3;
   private readonly cells: CellIndex;
-  private readonly forth: Place;
+  private readonly forth: WarpEvaluator;
   private readonly growth: number;
   private cell = 0;
   private u = 0;
@@ -87,10 +87,10 @@ export class UnbentPlace implements Place {
 
   constructor(warp: UnbentWarp) {
     this.mesh = warp.mesh;
-    this.first = new MatrixPlace(warp.before);
+    this.first = new MatrixEvaluator(warp.before);
     this.home = multiply(warp.after, invert(warp.mesh.before));
     this.cells = new CellIndex(warp.mesh);
-    this.forth = new MeshPlace(warp.mesh);
+    this.forth = new MeshEvaluator(warp.mesh);
     this.growth = areaScale(warp.after);
     this.back = warp.after;
   }

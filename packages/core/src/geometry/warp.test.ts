@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { framingMatrix, neededZoom, neededZoomThrough, showsEdge } from '../framing/framing.js';
 import { apply, invert, multiply, type Matrix3 } from './matrix.js';
 import { composeSimilarity } from './similarity.js';
-import { after, before, matrixWarp, meshOver, NOWHERE, placeOf, scaleRange, type Warp } from './warp.js';
+import { after, before, matrixWarp, meshOver, NOWHERE, evaluatorOf, scaleRange, type Warp } from './warp.js';
 
 const LEAN: Matrix3 = [1.1, 0.05, 4, -0.02, 0.95, -3, 0.0004, -0.0002, 1];
 const SIZE = { width: 320, height: 180 };
@@ -13,7 +13,7 @@ const bent = meshOver(320, 180, 8, 6, (x, y) => ({
 
 /** The scale by going a little way along and down. */
 function measuredScale(warp: Warp, x: number, y: number): number {
-  const place = placeOf(warp);
+  const place = evaluatorOf(warp);
   const h = 1e-4;
   const [p, q, r] = [place.at(x, y), place.at(x + h, y), place.at(x, y + h)];
   return Math.sqrt(Math.abs((q.x - p.x) * (r.y - p.y) - (q.y - p.y) * (r.x - p.x))) / h;
@@ -34,9 +34,9 @@ describe.each<[string, Warp]>([
 
   it('gives a row of places as it gives each of them', () => {
     const [xs, ys] = [new Float64Array(320), new Float64Array(320)];
-    placeOf(warp).row(57.5, 0.5, 320.5, xs, ys);
+    evaluatorOf(warp).row(57.5, 0.5, 320.5, xs, ys);
     for (let i = 0; i < 320; i += 7) {
-      const p = placeOf(warp).at(i + 0.5, 57.5);
+      const p = evaluatorOf(warp).at(i + 0.5, 57.5);
       expect(xs[i]).toBeCloseTo(p.x, 8);
       expect(ys[i]).toBeCloseTo(p.y, 8);
     }
@@ -45,7 +45,7 @@ describe.each<[string, Warp]>([
   it('tells the local scale that it has', () => {
     fc.assert(
       fc.property(inside, ({ x, y }) => {
-        const told = placeOf(warp).scaleAt(x, y);
+        const told = evaluatorOf(warp).scaleAt(x, y);
         // On a cell's border a mesh has two scales.
         const near = [0.37, -0.37].some((d) => Math.abs(measuredScale(warp, x + d, y + d) / told - 1) < 0.02);
         expect(near).toBe(true);
@@ -57,12 +57,12 @@ describe.each<[string, Warp]>([
     const map = composeSimilarity({ x: -2, y: 5, rotation: -0.1, logScale: 0.2 }, { x: 50, y: 60 });
     fc.assert(
       fc.property(inside, ({ x, y }) => {
-        const p = placeOf(warp).at(x, y);
+        const p = evaluatorOf(warp).at(x, y);
         const then = apply(map, p.x, p.y);
-        const both = placeOf(after(map, warp)).at(x, y);
+        const both = evaluatorOf(after(map, warp)).at(x, y);
         expect(Math.hypot(both.x - then.x, both.y - then.y)).toBeLessThan(1e-8);
         const first = apply(invert(map), x, y);
-        const back = placeOf(before(warp, map)).at(first.x, first.y);
+        const back = evaluatorOf(before(warp, map)).at(first.x, first.y);
         expect(Math.hypot(back.x - p.x, back.y - p.y)).toBeLessThan(1e-8);
       }),
     );
@@ -72,7 +72,7 @@ describe.each<[string, Warp]>([
 describe('places and scales', () => {
   it('of a mesh of a homography are those of the homography, the nearer the finer it is', () => {
     const off = (cells: number) => {
-      const mesh = placeOf(meshOver(320, 180, cells, cells, (x, y) => apply(LEAN, x, y)));
+      const mesh = evaluatorOf(meshOver(320, 180, cells, cells, (x, y) => apply(LEAN, x, y)));
       const p = mesh.at(101, 77);
       const q = apply(LEAN, 101, 77);
       return Math.hypot(p.x - q.x, p.y - q.y);
@@ -83,9 +83,9 @@ describe('places and scales', () => {
 
   it('behind the camera are nowhere', () => {
     const m: Matrix3 = [1, 0, 0, 0, 1, 0, -0.01, 0, 1];
-    expect(placeOf(matrixWarp(m)).at(200, 5)).toEqual({ x: NOWHERE, y: NOWHERE });
+    expect(evaluatorOf(matrixWarp(m)).at(200, 5)).toEqual({ x: NOWHERE, y: NOWHERE });
     const [xs, ys] = [new Float64Array(4), new Float64Array(4)];
-    placeOf(matrixWarp(m)).row(0, 98.5, 102.5, xs, ys);
+    evaluatorOf(matrixWarp(m)).row(0, 98.5, 102.5, xs, ys);
     expect([...xs].map((x) => x === NOWHERE)).toEqual([false, false, true, true]);
   });
 
@@ -117,7 +117,7 @@ describe('the needed zoom through a warp', () => {
     expect(zoom).toBeLessThan(1.3);
     const outside = (z: number) => {
       const back = invert(framingMatrix({ zoom: z, ...shift }, SIZE));
-      const place = placeOf(before(bent, back));
+      const place = evaluatorOf(before(bent, back));
       let most = 0;
       for (let i = 0; i <= 640; i++) {
         for (const [x, y] of [

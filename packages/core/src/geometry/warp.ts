@@ -1,14 +1,14 @@
 import { apply, chain, isAffine, multiply, type Matrix3, type Point } from './matrix.js';
-import { MatrixPlace, MeshPlace, ThenPlace, type Place } from './places.js';
+import { MatrixEvaluator, MeshEvaluator, ChainedEvaluator, type WarpEvaluator } from './warp-evaluators.js';
 import type { MeshWarp, UnbentWarp } from './mesh-warp.js';
 import { UnbentPlace } from './unbent-place.js';
 
 export type { MeshWarp, UnbentWarp } from './mesh-warp.js';
-export { NOWHERE, type Place } from './places.js';
+export { NOWHERE, type WarpEvaluator } from './warp-evaluators.js';
 
 /**
  * What carries places of one picture to places of another: a matrix, or a mesh. Whatever draws, samples, inverts or
- * measures asks {@link placeOf} for places and for the local scale; nothing else looks inside.
+ * measures asks {@link evaluatorOf} for places and for the local scale; nothing else looks inside.
  */
 export type Warp = MatrixWarp | MeshWarp | UnbentWarp | ChainWarp;
 
@@ -73,23 +73,25 @@ export function isEven(warp: Warp): warp is MatrixWarp {
   return warp.kind === 'matrix' && isAffine(warp.m);
 }
 
-export function placeOf(warp: Warp): Place {
+export function evaluatorOf(warp: Warp): WarpEvaluator {
   switch (warp.kind) {
     case 'matrix':
-      return new MatrixPlace(warp.m);
+      return new MatrixEvaluator(warp.m);
     case 'mesh':
-      return new MeshPlace(warp);
+      return new MeshEvaluator(warp);
     case 'unbent':
       return new UnbentPlace(warp);
     case 'chain':
-      return new ThenPlace(placeOf(warp.first), placeOf(warp.then));
+      return new ChainedEvaluator(evaluatorOf(warp.first), evaluatorOf(warp.then));
   }
 }
 
 /** Places that a warp leads to and a matrix after it, whether or not the warp can take the matrix in. */
-export function placeThrough(warp: Warp, then: Matrix3): Place {
-  if (warp.kind === 'matrix') return placeOf(matrixWarp(multiply(then, warp.m)));
-  return isAffine(then) ? placeOf(after(then, warp)) : new ThenPlace(placeOf(warp), new MatrixPlace(then));
+export function placeThrough(warp: Warp, then: Matrix3): WarpEvaluator {
+  if (warp.kind === 'matrix') return evaluatorOf(matrixWarp(multiply(then, warp.m)));
+  return isAffine(then)
+    ? evaluatorOf(after(then, warp))
+    : new ChainedEvaluator(evaluatorOf(warp), new MatrixEvaluator(then));
 }
 
 /** Places that the scale of a warp is looked at, across and down. */
@@ -97,7 +99,7 @@ const LOOKS = 8;
 
 /** The least and the largest local scale over the rectangle from (0, 0) to (width, height). */
 export function scaleRange(warp: Warp, width: number, height: number): { least: number; most: number } {
-  const place = placeOf(warp);
+  const place = evaluatorOf(warp);
   if (isEven(warp)) {
     const scale = place.scaleAt(0, 0);
     return { least: scale, most: scale };

@@ -33,7 +33,7 @@ interface Held {
 }
 
 /** A spot on what is held, and where it rests in reference-frame coordinates. */
-export interface RestingSpot {
+export interface ScenePointTrack {
   readonly rest: Point;
   readonly track: Track;
 }
@@ -50,7 +50,7 @@ interface Corrected {
  */
 export function measureShakeLeft(
   { ref, pivot, pixelAspect }: Held,
-  spots: readonly RestingSpot[],
+  spots: readonly ScenePointTrack[],
   { wanted, corrections }: Corrected,
   from: number,
   to: number,

@@ -1,7 +1,7 @@
 import { sampleIndex } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
 import type { Plan } from './plan.js';
-import { deliveredPlace } from './seen.js';
+import { deliveredPlace } from './plan-to-source.js';
 
 /** Features this near to the picture's edge reach it, and so much beyond it is a gap; in parts of the picture's width. */
 const [NEAR, GAP] = [0.025, 0.003];

@@ -1,11 +1,11 @@
 import { median } from 'd3-array';
 import { apply, invert, multiply, type Point } from '../geometry/matrix.js';
 import { decomposeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
-import type { RestingSpot } from '../measure/shake-left.js';
+import type { ScenePointTrack } from '../measure/shake-left.js';
 import { sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import { rowsOf, straightScene, type AnalysedScene } from '../solve/analysed.js';
 import { openScene, placedAreas, type RidingArea } from '../solve/areas.js';
-import type { Leaning } from '../solve/leaning.js';
+import type { Perspective } from '../solve/perspective.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
@@ -17,21 +17,21 @@ import { countSamples, emptyMeasured, STATES } from '../track/measured.js';
 import { sampleAt, type Track } from '../track/track.js';
 import { approach } from './goals.js';
 import { moverMotion } from './mover-motion.js';
-import { leanedBySpots, moverOfSpots } from './spots-on-mover.js';
+import { perspectiveBySpots, moverOfSpots } from './spots-on-mover.js';
 
 /** The motion of what is held, and what it is measured by where no spot tells. */
 export interface HeldMotion {
   readonly motion: Motion;
   /** Tracks of the scene on what is held, when there are no spots. */
-  readonly witnesses: readonly RestingSpot[];
+  readonly witnesses: readonly ScenePointTrack[];
   /** The id of the scene's mover that it is; null where that is not known. */
   readonly mover: string | null;
   /** How the rows of the pictures lie, where they are put straight; null else. */
   readonly rows: Rows | null;
   /** The soft surface that is laid flat; null where none is. */
   readonly bend?: SolveSoft | null;
-  /** How what is held leans beyond a similarity, where that pays; null or missing else. */
-  readonly leaning?: Pick<Leaning, 'with' | 'without'> | null;
+  /** Perspective of what is held beyond a similarity, where fitting it pays; null or missing else. */
+  readonly perspective?: Pick<Perspective, 'with' | 'without'> | null;
   /** The motions of movers that layers ride on, by their ids, as far as they are known. */
   readonly riders?: Readonly<Record<string, Motion>>;
 }
@@ -112,7 +112,7 @@ function bySoft(
 }
 
 /** Some vertices of a soft surface, as spots that rest where they are on the reference frame. */
-function vertexWitnesses(soft: SolveSoft, ref: number): RestingSpot[] {
+function vertexWitnesses(soft: SolveSoft, ref: number): ScenePointTrack[] {
   const rest = bridgedPlaces(soft, ref) ?? [];
   const { track } = soft;
   const every = Math.max(1, Math.ceil(track.width / WITNESSES));
@@ -161,8 +161,8 @@ function bySpotsAndScene(
     const own = given >= 0 ? given : moverOfSpots(solved, spots, scene, rows !== null);
     const by = own === null ? null : moverMotion(scene, own, input.ref, rows !== null);
     const about = { witnesses: [], mover: own === null ? null : scene.movers[own].id, rows };
-    const leaned = by && leanedBySpots(solved, spots, by.motion);
-    if (by && leaned) return { motion: leaned, ...about, leaning: by.leaning };
+    const corrected = by && perspectiveBySpots(solved, spots, by.motion);
+    if (by && corrected) return { motion: corrected, ...about, perspective: by.perspective };
     const cuts = [...scene.tracks.cuts];
     const filled = by ? filledFrom(solved, spots, by.similar) : solved;
     return { motion: cuts.length > 0 ? { ...filled, cuts } : filled, ...about };
@@ -170,8 +170,14 @@ function bySpotsAndScene(
   const held = given >= 0 ? given : surroundingsOf(scene);
   const found = moverMotion(scene, held, input.ref, rows !== null);
   if (!found) return null;
-  const { motion, leaning } = found;
-  return { motion, witnesses: witnessesOf(scene, held, motion), mover: scene.movers[held].id, rows, leaning };
+  const { motion, perspective } = found;
+  return {
+    motion,
+    witnesses: witnessesOf(scene, held, motion),
+    mover: scene.movers[held].id,
+    rows,
+    perspective,
+  };
 }
 
 /** A spot's samples as they would be had every picture been taken at once. */
@@ -262,13 +268,13 @@ function filledFrom(
 }
 
 /** The longest of a mover's tracks, so many at a time, each with where it rests. */
-function witnessesOf({ tracks, moverOf }: AnalysedScene, mover: number, motion: Motion): RestingSpot[] {
+function witnessesOf({ tracks, moverOf }: AnalysedScene, mover: number, motion: Motion): ScenePointTrack[] {
   const own: number[] = [];
   for (let k = 0; k < moverOf.length; k++) if (moverOf[k] === mover) own.push(k);
   const length = (k: number) => trackEnd(tracks, k) - tracks.start[k];
   own.sort((a, b) => length(b) - length(a));
   const there = new Int32Array(tracks.frames);
-  const out: RestingSpot[] = [];
+  const out: ScenePointTrack[] = [];
   for (const k of own) {
     const [from, end] = [tracks.start[k], trackEnd(tracks, k)];
     let wanted = 0;

@@ -2,22 +2,22 @@ import { invert, multiply, type Matrix3, type Point } from '../geometry/matrix.j
 import { decomposeSimilarity, unwrapAngles, type SimilarityParts } from '../geometry/similarity.js';
 import { partsOf } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
-import { leaningOfMover, type Leaning } from '../solve/leaning.js';
+import { perspectiveOfMover, type Perspective } from '../solve/perspective.js';
 import { homographyMotion, motionMatrix, type Motion } from '../solve/motion.js';
 
-/** The motion of a mover of the whole picture, and how it leans where that pays. */
+/** The motion of a mover of the whole picture, and its perspective where fitting it pays. */
 export interface MoverMotion {
-  /** As a similarity, and with its lean; the same where it does not lean. */
+  /** As a similarity, and with its perspective; the same where it has none. */
   readonly similar: Motion<'similarity'>;
   readonly motion: Motion;
-  readonly leaning: Leaning | null;
+  readonly perspective: Perspective | null;
 }
 
 /**
  * The motion of a scene's mover, told against a frame; the parts of the clip that do not hold it stay as they are.
  *
  * @param mover     place in the scene's list
- * @param straight  true where the rows of the scene have been put straight: how it leans is not told then
+ * @param straight  true where the rows of the scene have been put straight: perspective is not fitted then
  * @returns null where nothing tells of it
  */
 export function moverMotion(
@@ -29,8 +29,12 @@ export function moverMotion(
   const found = scene.motions[mover];
   if (!found) return null;
   const similar = againstRef(found, ref, scene);
-  const leaning = straight ? null : leaningOfMover(scene, mover);
-  return { similar, leaning, motion: leaning ? leaningAgainst(similar, leaning, scene) : similar };
+  const perspective = straight ? null : perspectiveOfMover(scene, mover);
+  return {
+    similar,
+    perspective,
+    motion: perspective ? perspectiveAgainst(similar, perspective, scene) : similar,
+  };
 }
 
 /** A motion told against another frame; the parts of the clip that do not hold it stay as they are. */
@@ -67,10 +71,10 @@ function partsAbout(
   return parts.map((p, f) => ({ ...p, rotation: turns[f] - turns[still] }));
 }
 
-/** A motion with how it leans, told against another frame; the parts that do not hold that one stay as they are. */
-function leaningAgainst(
+/** A motion with perspective, given against another frame; the parts that do not hold that one stay as they are. */
+function perspectiveAgainst(
   motion: Motion<'similarity'>,
-  { matrices }: Leaning,
+  { matrices }: Perspective,
   { tracks }: Pick<AnalysedScene, 'tracks'>,
 ): Motion<'homography'> {
   const { ref } = motion;

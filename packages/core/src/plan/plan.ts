@@ -27,7 +27,7 @@ import type { AnalysedScene } from '../solve/analysed.js';
 import type { SolveSpot } from '../solve/solve-motion.js';
 import type { SolveSurface } from '../solve/surface-motion.js';
 import { inOneGo, type Steps } from '../steps.js';
-import type { Leaning } from '../solve/leaning.js';
+import type { Perspective } from '../solve/perspective.js';
 import type { GoalSettings, Stage } from './goals.js';
 import type { RowsFacts } from '../solve/readout.js';
 import type { Regroup } from '../solve/regroup.js';
@@ -103,8 +103,8 @@ export interface Plan extends Path {
   readonly rows: RowsFacts | null;
   /** The soft surface that is laid flat; null where none is. */
   readonly bend: SolveSoft | null;
-  /** How far features that it was not told from are off with and without the lean that is taken out; null where none is. */
-  readonly leaning: Pick<Leaning, 'with' | 'without'> | null;
+  /** Error on features that were left out of the fit, with and without the perspective that is taken out; null where none is. */
+  readonly perspective: Pick<Perspective, 'with' | 'without'> | null;
   /** The motions that were solved, by the id of what moves. */
   readonly motions: Readonly<Record<string, Motion>>;
   /** That of what is held. */
@@ -158,7 +158,7 @@ export function* planSteps(
     mover = null,
     rows = null,
     bend = null,
-    leaning = null,
+    perspective = null,
     riders = {},
   }: Partial<Omit<HeldMotion, 'motion'>> = {},
 ): Steps<Plan> {
@@ -197,7 +197,7 @@ export function* planSteps(
     mover,
     rows: rows && rows.facts,
     bend,
-    leaning: leaning && { with: leaning.with, without: leaning.without },
+    perspective: perspective && { with: perspective.with, without: perspective.without },
     motions: { ...riders, ...(mover !== null && { [mover]: motion }), [held]: motion },
     motion,
     ...path,

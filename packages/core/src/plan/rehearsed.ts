@@ -1,7 +1,7 @@
 import { apply, invert, type Point } from '../geometry/matrix.js';
 import { sampleIndex, trackEnd } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from '../solve/analysed.js';
-import { leaningOfMover } from '../solve/leaning.js';
+import { perspectiveOfMover } from '../solve/perspective.js';
 import { motionMatrix } from '../solve/motion.js';
 
 /** A place that a feature of the scene has been followed from. */
@@ -42,8 +42,8 @@ export function rehearsed(scene: AnalysedScene, request: RehearsedRequest): Rehe
   const { frame, from, to, mover, count, within, taken, patch } = request;
   const motion = motions[mover];
   if (!motion) return [];
-  const leaning = leaningOfMover(scene, mover);
-  const matrixOn = (f: number) => leaning?.matrices[f] ?? motionMatrix(motion, f);
+  const perspective = perspectiveOfMover(scene, mover);
+  const matrixOn = (f: number) => perspective?.matrices[f] ?? motionMatrix(motion, f);
   const [left, top, right, bottom] = within ?? [patch, patch, size.width - patch, size.height - patch];
   const others: Point[] = [];
   const own: number[] = [];

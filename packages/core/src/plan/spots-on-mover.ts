@@ -50,19 +50,24 @@ const seen = (state: number) => state > 0 && state < STATES.indexOf('coasted');
 const ALWAYS_MET = 2;
 
 /**
- * The motion of the mover that spots are on, with its lean, drawn to where they are; null where it has none, where they are
+ * The motion of the mover that spots are on, with its perspective, corrected by them; null where it has none, where they are
  * met better without, or are not on it after all.
  */
-export function leanedBySpots(
+export function perspectiveBySpots(
   solved: Motion<'similarity'>,
   spots: readonly SolveSpot[],
-  leaned: Motion,
+  homography: Motion,
 ): Motion | null {
-  if (leaned.model !== 'homography') return null;
+  if (homography.model !== 'homography') return null;
   const linked = spots.filter(({ id }) => solved.byId[id]?.rest);
-  const on = linked.filter(({ track }) => distance(track, leaned) < WITH_IT);
+  const on = linked.filter(({ track }) => distance(track, homography) < WITH_IT);
   if (on.length === 0 || on.length < linked.length) return null;
-  const { matrices, byId, residual } = correctedBySpots(leaned.matrices, on, solved.ref, solved.pixelAspect);
+  const { matrices, byId, residual } = correctedBySpots(
+    homography.matrices,
+    on,
+    solved.ref,
+    solved.pixelAspect,
+  );
   const off = (by: Motion['byId']) => {
     const all = on.flatMap(({ id }) => [...(by[id]?.residuals ?? [])].filter((v) => v === v));
     return Math.sqrt(all.reduce((sum, v) => sum + v * v, 0) / Math.max(1, all.length));
@@ -70,6 +75,6 @@ export function leanedBySpots(
   if (on.length > ALWAYS_MET && off(byId) > off(solved.byId)) return null;
   const filled = Uint8Array.from(solved.support, (s) => (s === 'full' ? 0 : 1));
   const { support, pivot, pixelAspect, ref } = solved;
-  const cuts = leaned.cuts ? { cuts: leaned.cuts } : {};
+  const cuts = homography.cuts ? { cuts: homography.cuts } : {};
   return homographyMotion(matrices, { support, filled, pivot, pixelAspect, ref, byId, residual, ...cuts });
 }

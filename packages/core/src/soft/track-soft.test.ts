@@ -1,5 +1,5 @@
 import type { Point } from '../geometry/matrix.js';
-import { placeOf } from '../geometry/warp.js';
+import { evaluatorOf } from '../geometry/warp.js';
 import { PLAIN_EYE } from '../picture/eye.js';
 import { createPlane } from '../picture/plane.js';
 import { CLOTH, clothPictures, inMemory, onCloth } from '../testing/cloth.js';
@@ -116,7 +116,7 @@ describe('a soft surface', () => {
   it('is laid flat, and given back to where it was', async () => {
     const track = await followed();
     const mesh = softWarp({ frame: 0, mesh: MESH, track, levels: 2 }, 0, 9)!;
-    const [forth, back] = [placeOf(mesh), placeOf(unbent(mesh))];
+    const [forth, back] = [evaluatorOf(mesh), evaluatorOf(unbent(mesh))];
     for (let y = 40; y < 140; y += 9) {
       for (let x = 40; x < 180; x += 9) {
         const [there, truth] = [forth.at(x, y), onCloth(p(x, y), 9)];

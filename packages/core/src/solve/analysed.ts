@@ -5,7 +5,7 @@ import { Remembered } from '../remembered.js';
 import type { Motion } from './motion.js';
 import { findReadout, Rows, straightTracks, type PictureSize, type Readout } from './readout.js';
 import { sceneMotion } from './scene-motion.js';
-import { withoutLean } from './without-lean.js';
+import { withoutPerspective } from './without-perspective.js';
 
 /** A clip's pictures as a whole, with the motion of everything in them. */
 export interface AnalysedScene extends WholeScene {
@@ -27,11 +27,11 @@ export function analyse(followed: SceneTracks, size: PictureSize): AnalysedScene
   return { ...scene, size, motions, readout, fades };
 }
 
-/** Movers by similarities; once more without the lean of a camera that turns, where there is one: it breaks them apart. */
+/** Movers by similarities; once more without the perspective of a camera that turns, where there is any: it breaks them apart. */
 function toldApart(tracks: SceneTracks, size: PictureSize): WholeScene {
   const scene = moversOf(tracks, size);
   const motion = scene.movers.length > 0 ? sceneMotion(scene, 0, 0, size) : null;
-  const straight = motion && withoutLean(scene, motion, size);
+  const straight = motion && withoutPerspective(scene, motion, size);
   return straight ? { ...moversOf(straight, size), tracks } : scene;
 }
 

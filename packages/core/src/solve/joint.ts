@@ -1,7 +1,14 @@
 import { median, medianIndex } from 'd3-array';
 import { agreeing, livesOf, LONG_LIVED } from './consensus.js';
 import { thinned, type Observations } from './observations.js';
-import { emptyFits, fitFrame, refineRests, spreadRests, type Fits, type Rests } from './rests.js';
+import {
+  emptyFits,
+  fitFrame,
+  refineScenePoints,
+  spreadScenePoints,
+  type Fits,
+  type ScenePoints,
+} from './scene-points.js';
 
 /** Samples that rest positions are solved from at the most; with more, frames are left out evenly. */
 const MOST_SAMPLES = 100_000;
@@ -27,11 +34,11 @@ export function solveJointly(
   seen: Observations,
   anchor: number,
   judged = false,
-): { rests: Rests; weight: Float64Array; fits: Fits } {
+): { points: ScenePoints; weight: Float64Array; fits: Fits } {
   // Tracks that are known to move together do so however short they are.
   const all = judged ? seen : { ...seen, weight: byLife(seen) };
   const few = thinned(all, MOST_SAMPLES);
-  const rests = spreadRests(few.first[anchor] < few.first[anchor + 1] ? few : all, anchor);
+  const points = spreadScenePoints(few.first[anchor] < few.first[anchor + 1] ? few : all, anchor);
   const fits = emptyFits(seen.frames);
   const weight = all.weight.slice();
   // Two spots are always met exactly: there is nothing to refine, and no outlier.
@@ -39,13 +46,13 @@ export function solveJointly(
     const agree = judged ? null : agreeing(few);
     const trusted = few.weight.map((w, k) => (!agree || agree[few.spot[k]] ? w : w * DISSENT));
     if (agree) weight.forEach((w, k) => (weight[k] = agree[seen.spot[k]] ? w : w * DISSENT));
-    robustly(few, rests, trusted, fits, (w) => refineRests(few, rests, w));
-    placeDoubted(few, rests, trusted, fits);
-    robustly(all, rests, weight, fits, () => undefined);
+    robustly(few, points, trusted, fits, (w) => refineScenePoints(few, points, w));
+    placeDoubted(few, points, trusted, fits);
+    robustly(all, points, weight, fits, () => undefined);
   } else {
-    fitAll(seen, rests, weight, fits);
+    fitAll(seen, points, weight, fits);
   }
-  return { rests, weight, fits };
+  return { points, weight, fits };
 }
 
 /** The trust in each sample, less for those of spots that are seen on far fewer frames than the longest-lived. */
@@ -62,7 +69,7 @@ function byLife(seen: Observations): Float64Array {
  */
 function robustly(
   seen: Observations,
-  rests: Rests,
+  points: ScenePoints,
   weight: Float64Array,
   fits: Fits,
   before: (weight: Float64Array) => void,
@@ -71,22 +78,22 @@ function robustly(
   let cut = Infinity;
   for (let round = 0; round < ROUNDS; round++) {
     before(weight);
-    fitAll(seen, rests, weight, fits);
-    const { middle, most } = measure(seen, rests, fits, errors);
+    fitAll(seen, points, weight, fits);
+    const { middle, most } = measure(seen, points, fits, errors);
     const least = usualCut(middle);
     const settled = cut <= least * 1.05;
     if (settled || most < least / 4) return;
     cut = Math.max(least, Math.min(cut, most) / STRICTER);
     reweigh(seen, errors, cut, weight);
   }
-  fitAll(seen, rests, weight, fits);
+  fitAll(seen, points, weight, fits);
 }
 
 /** A spot that keeps less than this share of its weight agrees with the others only now and then. */
 const DOUBTED = 0.7;
 
 /** Such a spot rests where most of its samples put it, so that what is told of it is what it did, not a compromise. */
-function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
+function placeDoubted(seen: Observations, points: ScenePoints, weight: Float64Array, fits: Fits): void {
   const kept = new Float64Array(seen.spots);
   const given = new Float64Array(seen.spots);
   for (let k = 0; k < weight.length; k++) {
@@ -94,7 +101,7 @@ function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fi
     given[seen.spot[k]] += seen.weight[k];
   }
   for (let s = 0; s < seen.spots; s++) {
-    if (Number.isNaN(rests.x[s]) || kept[s] >= DOUBTED * given[s]) continue;
+    if (Number.isNaN(points.x[s]) || kept[s] >= DOUBTED * given[s]) continue;
     const x: number[] = [];
     const y: number[] = [];
     for (let f = 0; f < seen.frames; f++) {
@@ -108,19 +115,19 @@ function placeDoubted(seen: Observations, rests: Rests, weight: Float64Array, fi
       }
     }
     if (x.length === 0) continue;
-    rests.x[s] = x[medianIndex(x)];
-    rests.y[s] = y[medianIndex(y)];
+    points.x[s] = x[medianIndex(x)];
+    points.y[s] = y[medianIndex(y)];
   }
 }
 
-function fitAll(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
-  for (let f = 0; f < seen.frames; f++) fitFrame(seen, rests, weight, fits, f);
+function fitAll(seen: Observations, points: ScenePoints, weight: Float64Array, fits: Fits): void {
+  for (let f = 0; f < seen.frames; f++) fitFrame(seen, points, weight, fits, f);
 }
 
 /** Distances of samples from the model, their median (of frames that can tell) and their largest. */
 function measure(
   seen: Observations,
-  rests: Rests,
+  points: ScenePoints,
   fits: Fits,
   errors: Float64Array,
 ): { middle: number; most: number } {
@@ -133,8 +140,8 @@ function measure(
     const ax = fits.ax[f];
     const ay = fits.ay[f];
     for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
-      const px = rests.x[seen.spot[k]];
-      const py = rests.y[seen.spot[k]];
+      const px = points.x[seen.spot[k]];
+      const py = points.y[seen.spot[k]];
       const ex = ax * px - ay * py + fits.tx[f] - seen.x[k];
       const ey = ax * py + ay * px + fits.ty[f] - seen.y[k];
       const e = px === px && fits.linked[f] === 2 ? Math.sqrt(ex * ex + ey * ey) : 0;

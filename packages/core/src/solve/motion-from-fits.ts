@@ -3,13 +3,13 @@ import { composeSimilarity, decomposeSimilarity, type SimilarityParts } from '..
 import { bridgeGaps } from './bridge.js';
 import type { Motion, Support } from './motion.js';
 import type { Observations } from './observations.js';
-import type { Fits, Rests } from './rests.js';
+import type { Fits, ScenePoints } from './scene-points.js';
 
 /** Moves everything into reference-frame coordinates, so that M[ref] is the identity, and tells it in parts. */
 export function motionFromFits(
   seen: Observations,
   spots: readonly { readonly id: string }[],
-  rests: Rests,
+  points: ScenePoints,
   fits: Fits,
   placing: readonly boolean[] | null,
   ref: number,
@@ -19,7 +19,9 @@ export function motionFromFits(
     x: x / pixelAspect + seen.originX,
     y: y + seen.originY,
   });
-  const anchored = spots.map((_, s) => (Number.isNaN(rests.x[s]) ? null : toPixels(rests.x[s], rests.y[s])));
+  const anchored = spots.map((_, s) =>
+    Number.isNaN(points.x[s]) ? null : toPixels(points.x[s], points.y[s]),
+  );
   const parts = partsOf(seen, fits, centroid(anchored, placing));
   const matrices = parts.list.map((p) => composeSimilarity(p, parts.pivot, pixelAspect));
   const fromRef = invert(matrices[ref]);

@@ -1,5 +1,5 @@
 import { anchorFrame, type Observations } from './observations.js';
-import type { Fits, Rests } from './rests.js';
+import type { Fits, ScenePoints } from './scene-points.js';
 
 /** Rounds in which the shifts and the rest positions of spots for position settle on each other. */
 const POSITION_ROUNDS = 24;
@@ -8,7 +8,7 @@ const POSITION_ROUNDS = 24;
 export function placeByPosition(
   seen: Observations,
   fits: Fits,
-  rests: Rests,
+  rests: ScenePoints,
   chosen: readonly boolean[],
 ): void {
   const turned = fits.linked.slice();

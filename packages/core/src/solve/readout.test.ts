@@ -9,10 +9,10 @@ import {
 import { writeMotion } from '../formats/motion-file.js';
 import { apply, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
 import { composeSimilarity, type SimilarityParts } from '../geometry/similarity.js';
-import { placeOf } from '../geometry/warp.js';
+import { evaluatorOf } from '../geometry/warp.js';
 import { heldMotion } from '../plan/held-motion.js';
 import { planFor, type ShotRequest } from '../plan/plan.js';
-import { asShotFrom, deliveredFrom, steadiedPlace } from '../plan/seen.js';
+import { asShotFrom, deliveredFrom, steadiedPlace } from '../plan/plan-to-source.js';
 import { randomNumbers } from '../numbers.js';
 import { gathered, type Growing } from '../scene/scene-tracks.js';
 import { plainRequest } from '../testing/goal.js';
@@ -118,7 +118,7 @@ describe('a camera that reads row by row', () => {
   it('bends the picture the way back: delivered pixels come from where they are seen', () => {
     const scene = sceneOf(0.75);
     const plan = planFor({ ...request, rowByRow: true }, scene)!;
-    const place = placeOf(deliveredFrom(plan, 20));
+    const place = evaluatorOf(deliveredFrom(plan, 20));
     for (const [x, y] of [
       [100, 60],
       [640, 360],
@@ -163,7 +163,7 @@ describe('a camera that reads row by row', () => {
         return { x: mix(0), y: mix(1) };
       };
       const framing = frame.values.slice(18) as unknown as Matrix3;
-      const place = placeOf(deliveredFrom(plan, 20));
+      const place = evaluatorOf(deliveredFrom(plan, 20));
       let [worst, byMatrix] = [0, 0];
       for (let y = 90; y < 640; y += 13)
         for (let x = 90; x < 1200; x += 29) {
@@ -191,7 +191,7 @@ describe('a camera that reads row by row', () => {
     expect(plan.edgeFrames).toEqual([]);
     const size = { width: 1280, height: 720 };
     for (let f = 0; f < FRAMES; f++) {
-      const place = placeOf(deliveredFrom(plan, f));
+      const place = evaluatorOf(deliveredFrom(plan, f));
       for (const [x, y] of [
         [0, 0],
         [640, 0],

@@ -11,7 +11,7 @@ import { bridgeGaps } from './bridge.js';
 import { solveJointly } from './joint.js';
 import type { Motion, Support } from './motion.js';
 import { anchorFrame, type Observations } from './observations.js';
-import type { Fits } from './rests.js';
+import type { Fits } from './scene-points.js';
 
 /**
  * The motion of a mover, solved from its tracks as from so many spots, each part of the clip by itself: M of a part is
@@ -39,7 +39,7 @@ export function sceneMotion(
     const anchor = anchorFrame(seen, own);
     if (anchor === null) continue;
     told = true;
-    const { fits, rests, weight } = solveJointly(seen, anchor, true);
+    const { fits, points, weight } = solveJointly(seen, anchor, true);
     partsFrom(seen, fits, pivot, own).forEach((p, f) => {
       parts[from + f] = p;
       support[from + f] = fits.linked[f] === 2 ? 'full' : fits.linked[f] === 1 ? 'position' : 'none';
@@ -47,7 +47,7 @@ export function sceneMotion(
     for (let f = 0; f < seen.frames; f++) {
       let [sum, w] = [0, 0];
       for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
-        const [px, py] = [rests.x[seen.spot[k]], rests.y[seen.spot[k]]];
+        const [px, py] = [points.x[seen.spot[k]], points.y[seen.spot[k]]];
         if (Number.isNaN(px)) continue;
         const ex = fits.ax[f] * px - fits.ay[f] * py + fits.tx[f] - seen.x[k];
         const ey = fits.ax[f] * py + fits.ay[f] * px + fits.ty[f] - seen.y[k];

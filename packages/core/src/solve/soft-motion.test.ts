@@ -1,10 +1,10 @@
 import { quadToQuad, rectangle, type Quad } from '../geometry/homography.js';
 import { apply, invert, multiply, type Matrix3, type Point } from '../geometry/matrix.js';
-import { placeOf } from '../geometry/warp.js';
+import { evaluatorOf } from '../geometry/warp.js';
 import { carry } from '../compose/ride.js';
 import { dataExportById, dataOfPlan, handOver, withWarps } from '../formats/data/index.js';
 import { readExr } from '../formats/exr.js';
-import { deliveredFrom, steadiedPlace } from '../plan/seen.js';
+import { deliveredFrom, steadiedPlace } from '../plan/plan-to-source.js';
 import { planFor, pictureInSource, type ShotRequest } from '../plan/plan.js';
 import { laidFlat } from '../soft/laid-flat.js';
 import { makeMesh } from '../soft/mesh-making.js';
@@ -52,7 +52,7 @@ describe('a soft surface that is held', () => {
       const plan = planFor(request(soft(onCloth), ref))!;
       expect(plan.bend?.id).toBe('c');
       for (const f of [3, 9, 13]) {
-        const place = placeOf(deliveredFrom(plan, f));
+        const place = evaluatorOf(deliveredFrom(plan, f));
         for (const p of [
           { x: 60, y: 60 },
           { x: 110, y: 90 },
@@ -104,7 +104,7 @@ describe('a soft surface that is held', () => {
     const flatten = quadToQuad(corners, rectangleOfCorners(corners))!;
     const plan = planFor(request({ ...soft(onCloth), laid }, 6))!;
     for (const f of [0, 6, 11]) {
-      const place = placeOf(deliveredFrom(plan, f));
+      const place = evaluatorOf(deliveredFrom(plan, f));
       for (const p of [
         { x: 70, y: 70 },
         { x: 110, y: 90 },
@@ -119,7 +119,7 @@ describe('a soft surface that is held', () => {
     // What rides on it, told in the picture that it is laid to, goes where the cloth does.
     const ride = { on: 'soft' as const, id: 'c', soft: { ...soft(onCloth), laid }, laid: true };
     const at = apply(flatten, 110, 90);
-    const there = placeOf(carry(ride, 3, 9, 'bridge', at, {}).bent!.forth).at(at.x, at.y);
+    const there = evaluatorOf(carry(ride, 3, 9, 'bridge', at, {}).bent!.forth).at(at.x, at.y);
     const truth = onCloth({ x: 110, y: 90 }, 9);
     expect(Math.hypot(there.x - truth.x, there.y - truth.y)).toBeLessThan(0.3);
   });
@@ -144,7 +144,7 @@ describe('what rides on a soft surface', () => {
 
   it('goes with every fold, there and back', () => {
     const { bent, m, share, confidence } = carry(ride, 0, 8, 'bridge', middle, {});
-    const [forth, back] = [placeOf(bent!.forth), placeOf(bent!.back)];
+    const [forth, back] = [evaluatorOf(bent!.forth), evaluatorOf(bent!.back)];
     const there = forth.at(140, 70);
     const truth = onCloth({ x: 140, y: 70 }, 8);
     expect(Math.hypot(there.x - truth.x, there.y - truth.y)).toBeLessThan(0.15);

@@ -4,7 +4,7 @@ import { solveJointly } from './joint.js';
 import type { Motion, Role } from './motion.js';
 import { anchorFrame, observe, onlyOf, type Observations } from './observations.js';
 import { placeByPosition } from './place-by-position.js';
-import { fitFrame, type Fits, type Rests } from './rests.js';
+import { fitFrame, type Fits, type ScenePoints } from './scene-points.js';
 import { motionFromFits } from './motion-from-fits.js';
 
 /** A spot to solve from. */
@@ -28,7 +28,7 @@ export interface SolveInput {
  *
  * First rest positions spread from the frame with the most spots, and the spots that move with the majority are found
  * ({@link agreeing}); then rest positions and all frames' similarities
- * are solved together ({@link refineRests}) under the Geman-McClure cost, which becomes stricter round by round
+ * are solved together ({@link refineScenePoints}) under the Geman-McClure cost, which becomes stricter round by round
  * (graduated non-convexity, Black and Rangarajan 1996), so that a spot that slips or moves on its own loses its say.
  * Last each frame's similarity is fitted to its samples. One spot alone gives position; rotation and scale of frames
  * with one sample are bridged from their neighbours, and so are frames on which all spots were hidden: what is coasted
@@ -54,11 +54,11 @@ export function solveMotion({
   const split = turning.some((t, s) => t !== placing[s]);
   const turners = split ? onlyOf(seen, turning) : seen;
   const start = split ? anchorFrame(turners, anchor)! : anchor;
-  const { rests, weight, fits } = solveJointly(turners, start);
+  const { points, weight, fits } = solveJointly(turners, start);
   fillTurns(fits);
-  if (split) placeByPosition(onlyOf(seen, placing), fits, rests, placing);
-  else fitLone(seen, rests, weight, fits);
-  return motionFromFits(seen, spots, rests, fits, split ? placing : null, ref);
+  if (split) placeByPosition(onlyOf(seen, placing), fits, points, placing);
+  else fitLone(seen, points, weight, fits);
+  return motionFromFits(seen, spots, points, fits, split ? placing : null, ref);
 }
 
 function thoseWith(wanted: Role, spots: readonly SolveSpot[]): boolean[] {
@@ -88,6 +88,6 @@ function fillTurns(fits: Fits): void {
 }
 
 /** Frames with one linked spot: it is met, under the rotation and scale that were filled in. */
-function fitLone(seen: Observations, rests: Rests, weight: Float64Array, fits: Fits): void {
-  for (let f = 0; f < seen.frames; f++) if (fits.linked[f] === 1) fitFrame(seen, rests, weight, fits, f);
+function fitLone(seen: Observations, points: ScenePoints, weight: Float64Array, fits: Fits): void {
+  for (let f = 0; f < seen.frames; f++) if (fits.linked[f] === 1) fitFrame(seen, points, weight, fits, f);
 }

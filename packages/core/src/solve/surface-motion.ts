@@ -22,7 +22,7 @@ export interface SolveSurface {
   readonly base: Quad;
   readonly quad: Quad;
   readonly track: SurfaceTrack;
-  /** False: only its position, rotation and scale count, not how it leans. */
+  /** False: only its position, rotation and scale are used, not its perspective. */
   readonly perspective: boolean;
 }
 

@@ -1,6 +1,6 @@
 import { median } from 'd3-array';
 import type { Size } from '../framing/framing.js';
-import { placeOf, type Place, type Warp } from '../geometry/warp.js';
+import { evaluatorOf, type WarpEvaluator, type Warp } from '../geometry/warp.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { coverage, sampleCubic } from './warp-plane.js';
 
@@ -58,11 +58,11 @@ export function planBorrow(
   source: Size,
   output: Size,
 ): BorrowPlan {
-  const inside = (place: Place, x: number, y: number, rim: number) => {
+  const inside = (place: WarpEvaluator, x: number, y: number, rim: number) => {
     const p = place.at(x, y);
     return p.x >= rim && p.y >= rim && p.x <= source.width - rim && p.y <= source.height - rim;
   };
-  const own = placeOf(toSource);
+  const own = evaluatorOf(toSource);
   const places: { x: number; y: number }[] = [];
   for (let r = 0; r <= CELLS[1]; r++) {
     for (let c = 0; c <= CELLS[0]; c++) {
@@ -77,7 +77,7 @@ export function planBorrow(
     .sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame))
     .map((f) => {
       const warp = lent(f);
-      return { frame: f, toSource: warp, place: placeOf(warp) };
+      return { frame: f, toSource: warp, place: evaluatorOf(warp) };
     });
   const donors: (typeof options)[number][] = [];
   let missing = places;
@@ -129,7 +129,7 @@ export function borrowPlane(sheets: readonly Sheet[], output: AnyPlane, feather:
   const peak = peakOf(output);
   const depth = new Float64Array(sheets.length);
   const rows = sheets.map(({ toSource }) => ({
-    place: placeOf(toSource),
+    place: evaluatorOf(toSource),
     xs: new Float64Array(output.width),
     ys: new Float64Array(output.width),
   }));
@@ -186,7 +186,7 @@ const FEWEST_PLACES = 8;
 export function donorOffset(own: Sheet, donor: Sheet, output: Size, feather: number): number {
   const near: number[] = [];
   const all: number[] = [];
-  const [ownPlace, donorPlace] = [placeOf(own.toSource), placeOf(donor.toSource)];
+  const [ownPlace, donorPlace] = [evaluatorOf(own.toSource), evaluatorOf(donor.toSource)];
   for (let r = 0; r <= CELLS[1]; r++) {
     for (let c = 0; c <= CELLS[0]; c++) {
       const x = (c / CELLS[0]) * output.width;
@@ -212,7 +212,7 @@ function nearest({ data, stride, width, height }: AnyPlane, { x, y }: { x: numbe
 
 /** How much of each output sample a frame covers, 0 to the largest value: the alpha of a picture without edges. */
 export function coverPlane(output: AnyPlane, toSource: Warp, source: Size): void {
-  const place = placeOf(toSource);
+  const place = evaluatorOf(toSource);
   const [xs, ys] = [new Float64Array(output.width), new Float64Array(output.width)];
   const peak = peakOf(output);
   for (let j = 0; j < output.height; j++) {

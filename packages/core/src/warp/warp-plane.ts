@@ -1,6 +1,6 @@
 import { CUBIC_TABLE, CubicRows, PHASES, sampleWide, WIDEST, type EvenSteps } from '@lurn/kernels';
 import { scaling, type Matrix3 } from '../geometry/matrix.js';
-import { after, isEven, placeOf, scaleRange, type Warp } from '../geometry/warp.js';
+import { after, isEven, evaluatorOf, scaleRange, type Warp } from '../geometry/warp.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
@@ -89,7 +89,7 @@ function drawPlain(
 ): void {
   const out = output.data;
   const peak = peakOf(output);
-  const place = placeOf(warp);
+  const place = evaluatorOf(warp);
   const n = output.width;
   const cubic = new CubicRows(source, n);
   const { xs, ys } = cubic;
@@ -176,7 +176,7 @@ function drawWide(
   const goesOn = typeof beyond === 'string';
   const fill = goesOn ? 0 : beyond;
   const peak = peakOf(output);
-  const place = placeOf(warp);
+  const place = evaluatorOf(warp);
   const same = isEven(warp) ? place.scaleAt(0, 0) : null;
   const n = output.width;
   const rows = same === null ? null : new CubicRows(source, n);

@@ -1,6 +1,6 @@
 import { apply, chain, IDENTITY, invert, scaling, translation } from '../geometry/matrix.js';
 import { composeSimilarity } from '../geometry/similarity.js';
-import { matrixWarp, placeOf } from '../geometry/warp.js';
+import { matrixWarp, evaluatorOf } from '../geometry/warp.js';
 import { createPlane } from '../picture/plane.js';
 import { halve, Pyramid } from '../picture/pyramid.js';
 import { speckledSurface, takePicture } from '../testing/footage.js';
@@ -73,7 +73,7 @@ describe('chroma', () => {
 
   it('moves by half as much as luma', () => {
     const warp = chromaWarp(matrixWarp(translation(10, 6)), { x: 2, y: 2 }, 'left');
-    expect(placeOf(warp).at(0, 0)).toEqual({ x: 5, y: 3 });
+    expect(evaluatorOf(warp).at(0, 0)).toEqual({ x: 5, y: 3 });
   });
 });
 

@@ -7,7 +7,7 @@ import { partOf } from '../part-file.js';
 import { opusLead, turnedBy, VARYING_RATE_MUXED } from '../quirks.js';
 import { asFile, ffmpegPath, LOCAL_ONLY, startTool } from '../tools.js';
 import { ZipFile } from '../zip-file.js';
-import { besideArgs, besidesOf, timecodeAfter, type Besides } from './besides.js';
+import { otherStreamArgs, otherStreamsOf, timecodeAfter, type OtherStreams } from './other-streams.js';
 import { codedFor } from './coded.js';
 import { comparedSize, comparePlan, type Comparison } from './compare.js';
 import { colourTags } from './encoder.js';
@@ -54,8 +54,8 @@ async function muxed(request: JoinRequest, grown: string): Promise<void> {
   const range = { from: parts[0].from, to: parts[parts.length - 1].to };
   const list = join(work, 'parts.txt');
   await writeFile(list, listOf(parts, info, times, format));
-  const besides = await besidesOf(source, signal);
-  const beside = besideArgs(besides, info, format);
+  const besides = await otherStreamsOf(source, signal);
+  const beside = otherStreamArgs(besides, info, format);
   const lead = becomesOpus(besides, format) ? await opusLead() : 0;
   const turned = format.upright || info.turns === 0 ? null : await turnedBy(360 - 90 * info.turns);
   const args = [
@@ -99,7 +99,7 @@ async function demandFrames(frames: number, { work, parts, format }: JoinRequest
 }
 
 /** True where all sound tracks go into WebM as Opus. */
-function becomesOpus({ sounds }: Besides, { muxer, sound }: Format): boolean {
+function becomesOpus({ sounds }: OtherStreams, { muxer, sound }: Format): boolean {
   return (
     muxer === 'webm' &&
     sound !== null &&
@@ -109,7 +109,7 @@ function becomesOpus({ sounds }: Besides, { muxer, sound }: Format): boolean {
 
 /** The time code of the first picture of a range, for files that tell one. */
 function timecodeArgs(
-  { timecode }: Besides,
+  { timecode }: OtherStreams,
   { rate, fps }: ClipInfo,
   from: number,
   format: Format,

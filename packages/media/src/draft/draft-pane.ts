@@ -4,7 +4,7 @@ import {
   coverage,
   fold,
   isEven,
-  placeOf,
+  evaluatorOf,
   type ChromaSiting,
   type Matrix3,
   type Size,
@@ -116,7 +116,7 @@ export function openBeyond(
   { left, right, top, bottom }: Part,
   luma: Size,
 ): void {
-  const place = placeOf(pane.toLuma);
+  const place = evaluatorOf(pane.toLuma);
   for (let j = top; j < bottom; j++)
     for (let i = left; i < right; i++) {
       const { x, y } = place.at(i - pane.x + 0.5, j - pane.y + 0.5);
@@ -156,11 +156,11 @@ interface Beyond {
 
 /** A sampled picture that can be asked where the pane's pixels lie in it. */
 interface Placed extends Sampled {
-  readonly place: ReturnType<typeof placeOf>;
+  readonly place: ReturnType<typeof evaluatorOf>;
 }
 
 function placed(from: Sampled): Placed {
-  return { ...from, place: placeOf(from.toLuma) };
+  return { ...from, place: evaluatorOf(from.toLuma) };
 }
 
 /** One pixel anywhere in the pane. */
@@ -240,13 +240,13 @@ const STEP = 8;
 class BentRows {
   readonly xs: Float64Array;
   readonly ys: Float64Array;
-  private readonly every: ReturnType<typeof placeOf>;
+  private readonly every: ReturnType<typeof evaluatorOf>;
 
   constructor({ toLuma }: Sampled, count: number) {
     const nodes = Math.ceil(count / STEP) + 1;
     this.xs = new Float64Array(nodes);
     this.ys = new Float64Array(nodes);
-    this.every = placeOf(before(toLuma, [STEP, 0, 0, 0, 1, 0, 0, 0, 1]));
+    this.every = evaluatorOf(before(toLuma, [STEP, 0, 0, 0, 1, 0, 0, 0, 1]));
   }
 
   look(u: number, v: number): void {

@@ -6,7 +6,7 @@ import {
   IDENTITY,
   matrixWarp,
   meshOver,
-  placeOf,
+  evaluatorOf,
   planeOver,
   scaling,
   translation,
@@ -81,7 +81,7 @@ function exact(
 
 /** The most that a draft differs from the exact picture, away from where that fades at its rim. */
 function farthest(drawn: Raster, wanted: number[][], map: Matrix3 | Warp, rim: number): number {
-  const place = placeOf(asWarp(map));
+  const place = evaluatorOf(asWarp(map));
   const got = bytes(drawn);
   let most = 0;
   wanted.forEach((rgb, i) => {

@@ -167,7 +167,7 @@ vec2 through(mat3 m, vec2 p) {
   return q.xy / q.z;
 }
 
-// Where a warp takes a place, and the local scale: core's placeOf.
+// Where a warp takes a place, and the local scale: core's evaluatorOf.
 vec3 place(int k, vec2 p) {
   mat3 m = warpMatrix[k];
   vec3 q = m * vec3(p, 1.0);

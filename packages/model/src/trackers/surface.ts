@@ -58,7 +58,7 @@ export class Surface {
   /** Cells of the grid check, across and down. */
   @WholePair(LIMITS.grid)
   readonly grid!: readonly [number, number];
-  /** True: steadied with how it leans; false: its position, rotation and scale alone. */
+  /** True: steadied with its perspective; false: with its position, rotation and scale alone. */
   @Flag()
   readonly perspective!: boolean;
   @Within([0, 1])

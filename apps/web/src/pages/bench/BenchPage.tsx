@@ -14,7 +14,7 @@ import { bench, openBench, setBench, useBench, useBenchParts } from '../../state
 import { keepBlinking } from '../../state/blinking';
 import { keepFaces } from '../../state/faces';
 import { keepFollowing } from '../../state/following';
-import { Looker } from '../../state/looking';
+import { SpotQuality } from '../../state/spot-quality';
 import { Measurer } from '../../state/measuring';
 import { Plater } from '../../state/plates';
 import { keepPlaying } from '../../state/player';
@@ -68,7 +68,7 @@ export function BenchPage() {
       const saver = new Saver(id, base, saved.revision);
       const faces = () => openFaces(file, clip.info!);
       const tracker = new Tracker(file, faces);
-      const looker = new Looker(file);
+      const quality = new SpotQuality(file);
       const measurer = new Measurer(file);
       const plater = new Plater(file);
       const stops = [
@@ -87,13 +87,13 @@ export function BenchPage() {
       close = () => {
         tracker.close();
         saver.close();
-        looker.close();
+        quality.close();
         measurer.close();
         plater.close();
         stops.forEach((stop) => stop());
         forget();
       };
-      setOpened({ tracker, looker, saver, measurer, plater, ...files });
+      setOpened({ tracker, quality, saver, measurer, plater, ...files });
     };
     open().catch((error: unknown) => setFailure(messageOf(error)));
     return () => {
@@ -120,8 +120,8 @@ function Failure({ message }: { readonly message: string }) {
 }
 
 function Bench({ file, reduced, reopen, ...helpers }: Opened & { readonly reopen: () => void }) {
-  const { tracker, looker, saver } = helpers;
-  const actions = useMemo(() => benchActions(tracker, looker), [tracker, looker]);
+  const { tracker, quality, saver } = helpers;
+  const actions = useMemo(() => benchActions(tracker, quality), [tracker, quality]);
   useKeys(actions);
   const numbers = useBench((s) => s.numbers);
   const importing = useBench((s) => s.importing);

@@ -1,6 +1,6 @@
 import { apply, invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
 import { composeSimilarity } from '../../geometry/similarity.js';
-import { placeOf } from '../../geometry/warp.js';
+import { evaluatorOf } from '../../geometry/warp.js';
 import { softWarp } from '../../soft/soft-warps.js';
 import { surfaceMotion } from '../../surface/surface-track.js';
 import { readExr, writeExr } from '../exr.js';
@@ -78,7 +78,7 @@ describe('ST maps of another program', () => {
     expect(mesh.vertices.length).toBeGreaterThan(400);
     const shape = { frame, mesh, track, levels: 0 };
     for (const f of frames) {
-      const there = placeOf(softWarp(shape, frame, f)!);
+      const there = evaluatorOf(softWarp(shape, frame, f)!);
       const truth = multiply(shaken(f), invert(shaken(frame)));
       for (let y = 25; y < 160; y += 27)
         for (let x = 25; x < 300; x += 31) {

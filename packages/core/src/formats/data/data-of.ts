@@ -1,4 +1,4 @@
-import { steadiedMesh, warpsBetween } from '../../plan/seen.js';
+import { steadiedMesh, warpsBetween } from '../../plan/plan-to-source.js';
 import { framingToDelivery, mostZoom, type Plan } from '../../plan/plan.js';
 import { motionMatrix, type Motion } from '../../solve/motion.js';
 import { quadOn, surfaceSamples } from '../../surface/surface-track.js';

@@ -1,5 +1,5 @@
 import type { Matrix3 } from '../../geometry/matrix.js';
-import type { MotionMesh, WarpsBetween } from '../../plan/seen.js';
+import type { MotionMesh, WarpsBetween } from '../../plan/plan-to-source.js';
 
 /** What a frame of each kind of data consists of, by the names of its numbers. */
 const MATRIX = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'i'];

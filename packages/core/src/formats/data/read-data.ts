@@ -1,4 +1,4 @@
-import type { MotionMesh } from '../../plan/seen.js';
+import type { MotionMesh } from '../../plan/plan-to-source.js';
 import { LurnError } from '../../errors.js';
 import { STATES } from '../../track/measured.js';
 import { readRows } from '../csv.js';

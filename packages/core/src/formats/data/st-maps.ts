@@ -1,7 +1,7 @@
 import { decode } from 'fast-png';
 import { LurnError } from '../../errors.js';
 import { invert, multiply, type Matrix3 } from '../../geometry/matrix.js';
-import { placeOf, type Warp } from '../../geometry/warp.js';
+import { evaluatorOf, type Warp } from '../../geometry/warp.js';
 import { writeExr, writeExrBy, type FloatPicture } from '../exr.js';
 import { writePng, writePngBy, type DeepPicture } from '../png.js';
 import { sizeFor } from './choices.js';
@@ -35,7 +35,7 @@ export function stMap(from: Matrix3 | Warp, { width, height }: { width: number; 
 
 function stMapOf(from: Warp, width: number, height: number): FloatPicture {
   const [R, G, B] = [0, 1, 2].map(() => new Float32Array(width * height));
-  const place = placeOf(from);
+  const place = evaluatorOf(from);
   const [xs, ys] = [new Float64Array(width), new Float64Array(width)];
   for (let y = 0, k = 0; y < height; y++) {
     place.row(y + 0.5, 0.5, width + 0.5, xs, ys);

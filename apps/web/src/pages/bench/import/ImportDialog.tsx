@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { spotsOf } from '@lurn/model';
-import { bringIn, toldOf } from '../../../state/bringing-in';
+import { bringIn, toldOf } from '../../../state/import-motion';
 import { setBench } from '../../../state/bench';
 import { takeImported } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';

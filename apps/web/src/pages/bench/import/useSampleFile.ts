@@ -8,7 +8,7 @@ import {
   type SampleTable,
 } from '@lurn/core';
 import type { ClipInfo } from '@lurn/model';
-import { motionInMaps, motionInText, type BroughtIn } from '../../../state/bringing-in';
+import { motionInMaps, motionInText, type BroughtIn } from '../../../state/import-motion';
 import { readMaps } from '../../../workers/open-maps';
 import { useBenchParts } from '../../../state/bench';
 

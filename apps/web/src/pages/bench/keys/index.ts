@@ -1,10 +1,10 @@
 import { bench, setBench, STATIONS } from '../../../state/bench';
-import type { Looker } from '../../../state/looking';
+import type { SpotQuality } from '../../../state/spot-quality';
 import { redo, undo } from '../../../state/shot';
 import type { Tracker } from '../../../state/tracking';
 import type { Action } from './action';
 import { aimingActions } from './aiming';
-import { lookingActions } from './looking';
+import { viewingActions } from './viewing';
 import { spotActions } from './spots';
 import { trackingActions } from './tracking';
 import { transportActions } from './transport';
@@ -12,13 +12,13 @@ import { transportActions } from './transport';
 export type { Action } from './action';
 
 /** Every action of the Bench; its keys are those of `state/keymap`. */
-export function benchActions(tracker: Tracker, looker: Looker): Action[] {
+export function benchActions(tracker: Tracker, quality: SpotQuality): Action[] {
   return [
     ...transportActions(),
-    ...spotActions(looker),
+    ...spotActions(quality),
     ...trackingActions(tracker),
     ...aimingActions(),
-    ...lookingActions(),
+    ...viewingActions(),
     ...workingActions(tracker),
   ];
 }

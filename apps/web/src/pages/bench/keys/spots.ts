@@ -1,12 +1,12 @@
 import { spotById } from '@lurn/model';
-import { deleteSelected, nudge, placeSpot, editSpot, selectNeighbour } from '../../../state/acts';
+import { deleteSelected, nudge, placeSpot, editSpot, selectNeighbour } from '../../../state/edit-spots';
 import { bench, setBench } from '../../../state/bench';
-import type { Looker } from '../../../state/looking';
+import type { SpotQuality } from '../../../state/spot-quality';
 import { shotDocument } from '../../../state/shot';
 import type { Action } from './action';
 
 /** Placing and nudging spots. */
-export function spotActions(looker: Looker): Action[] {
+export function spotActions(quality: SpotQuality): Action[] {
   return [
     {
       id: 'new',
@@ -85,7 +85,7 @@ export function spotActions(looker: Looker): Action[] {
       id: 'suggest',
       group: 'Spots',
       label: 'Suggest spots',
-      run: () => void looker.suggest(4, bench().rectangle),
+      run: () => void quality.suggest(4, bench().rectangle),
     },
   ];
 }

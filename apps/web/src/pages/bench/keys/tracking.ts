@@ -1,4 +1,4 @@
-import { deleteSamples } from '../../../state/acts';
+import { deleteSamples } from '../../../state/edit-spots';
 import { bench, setBench } from '../../../state/bench';
 import { beginCarryOn, bridgeGap, itIsFine, nextDoubt } from '../../../state/repairs';
 import type { Tracker } from '../../../state/tracking';

@@ -1,5 +1,5 @@
 import { cutHere } from '../../../state/cuts';
-import { setEdge, setReference } from '../../../state/acts';
+import { setEdge, setReference } from '../../../state/edit-spots';
 import { bench, goTo, setBench } from '../../../state/bench';
 import { playOrStop, shuttle } from '../../../state/player';
 import { shotDocument } from '../../../state/shot';

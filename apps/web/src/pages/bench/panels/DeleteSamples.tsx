@@ -1,4 +1,4 @@
-import { deleteSamples } from '../../../state/acts';
+import { deleteSamples } from '../../../state/edit-spots';
 import { useBench, useBenchParts } from '../../../state/bench';
 import { repairSpan } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import { sampleAt, type Doubt } from '@lurn/core';
 import { trackOf, type Spot } from '@lurn/model';
 import { useBench } from '../../../state/bench';
-import type { Looker } from '../../../state/looking';
+import type { SpotQuality } from '../../../state/spot-quality';
 import { shotState } from '../../../state/shot';
 
 const COUNT = 5;
@@ -12,11 +12,11 @@ const SIDE = 44;
 export function DoubtStrip({
   doubt,
   spot,
-  looker,
+  quality,
 }: {
   readonly doubt: Doubt;
   readonly spot: Spot;
-  readonly looker: Looker;
+  readonly quality: SpotQuality;
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { from, to } = doubt;
@@ -35,7 +35,7 @@ export function DoubtStrip({
       return s ? [{ frame, x: s.x, y: s.y }] : [];
     });
     const scale = SIDE / (2.6 * Math.max(...spot.patch));
-    looker
+    quality
       .thumbs(places, spot.eye, SIDE, scale)
       .then((pictures) => {
         const context = canvas.current?.getContext('2d');
@@ -50,7 +50,7 @@ export function DoubtStrip({
       gone = true;
     };
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the frames are told by the key
-  }, [key, spot.id, spot.patch, spot.eye, looker]);
+  }, [key, spot.id, spot.patch, spot.eye, quality]);
   return (
     <div className="px-1 pb-1.5">
       <canvas

@@ -7,7 +7,7 @@ import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { useBenchParts } from '../../../state/bench';
-import type { Looker } from '../../../state/looking';
+import type { SpotQuality } from '../../../state/spot-quality';
 import { allIsFine, itIsFine, lookAt, nextDoubt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
 import { DoubtStrip } from './DoubtStrip';
@@ -32,7 +32,7 @@ const REASONS: Record<DoubtReason, string> = {
 const SHOWN = 60;
 
 /** What the program doubts, cause by cause, and the way from one to the next. */
-export function Doubts({ looker }: { readonly looker: Looker }) {
+export function Doubts({ quality }: { readonly quality: SpotQuality }) {
   const tip = useKeyTip();
   const { doubts } = useBenchParts('doubts');
   const untracked = useShot(
@@ -67,7 +67,7 @@ export function Doubts({ looker }: { readonly looker: Looker }) {
           </div>
           <ol className="max-h-72 overflow-y-auto" aria-label="Doubts">
             {groups.slice(0, SHOWN).map((group) => (
-              <Cause key={`${group.lead.spot} ${group.lead.reason}`} group={group} looker={looker} />
+              <Cause key={`${group.lead.spot} ${group.lead.reason}`} group={group} quality={quality} />
             ))}
             {groups.length > SHOWN && (
               <li className="quiet py-1 text-xs">and {groups.length - SHOWN} lesser ones</li>
@@ -80,7 +80,7 @@ export function Doubts({ looker }: { readonly looker: Looker }) {
 }
 
 /** One cause; where it shows in several places, these unfold. */
-function Cause({ group, looker }: { readonly group: DoubtGroup; readonly looker: Looker }) {
+function Cause({ group, quality }: { readonly group: DoubtGroup; readonly quality: SpotQuality }) {
   const { doubtAt } = useBenchParts('doubtAt');
   const spot = useShot((s) => s.state.document.trackers.find((t) => t.id === group.lead.spot));
   const [unfolded, setUnfolded] = useState(false);
@@ -89,7 +89,7 @@ function Cause({ group, looker }: { readonly group: DoubtGroup; readonly looker:
   const at = doubtAt && doubts.includes(doubtAt) ? doubtAt : null;
   return (
     <li>
-      <Row doubt={at ?? lead} spot={spot} open={at !== null} more={doubts.length} looker={looker} />
+      <Row doubt={at ?? lead} spot={spot} open={at !== null} more={doubts.length} quality={quality} />
       {doubts.length > 1 && (
         <div className="flex items-center gap-1 pb-1 pl-3">
           <button
@@ -139,7 +139,7 @@ function Row({
   spot,
   open,
   more,
-  looker,
+  quality,
 }: {
   readonly doubt: Doubt;
   /** Missing for a doubt about the picture as a whole. */
@@ -147,7 +147,7 @@ function Row({
   readonly open: boolean;
   /** In how many places its cause shows. */
   readonly more: number;
-  readonly looker: Looker;
+  readonly quality: SpotQuality;
 }) {
   const row = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -176,7 +176,7 @@ function Row({
         </span>
         {open && <span className="quiet block pt-0.5 leading-snug">{doubt.sentence}</span>}
       </button>
-      {open && spot?.kind === 'spot' && <DoubtStrip doubt={doubt} spot={spot} looker={looker} />}
+      {open && spot?.kind === 'spot' && <DoubtStrip doubt={doubt} spot={spot} quality={quality} />}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { LIMITS, moverName, setMover, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
-import { editSpot } from '../../../state/acts';
+import { editSpot } from '../../../state/edit-spots';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { Choice } from './Choice';
 import { Section } from './Section';

@@ -4,7 +4,7 @@ import { NumberField } from '../../../components/NumberField';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS } from '../../../lib/words';
 import { useKeyTip } from '../../../state/keymap';
-import { setReference } from '../../../state/acts';
+import { setReference } from '../../../state/edit-spots';
 import { setCalm, setLock, setSmoothing } from '../../../state/aims';
 import { bench, goTo, useBenchParts } from '../../../state/bench';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';

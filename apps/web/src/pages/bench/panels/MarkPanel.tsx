@@ -13,7 +13,7 @@ import { Suggestions } from './Suggestions';
 import { TrackersEye } from './TrackersEye';
 
 /** What there is to track: the spots, what is known of the selected one, and where others would hold. */
-export function MarkPanel({ looker }: Helpers) {
+export function MarkPanel({ quality }: Helpers) {
   const { document } = useShot((s) => s.state);
   const selected = useBench((s) => s.selected);
   const count = spotsOf(document).length;
@@ -39,7 +39,7 @@ export function MarkPanel({ looker }: Helpers) {
       {spot && <SpotDetails key={spot.id} spot={spot} />}
       {!chosen && <Surfaces />}
       {!cloth && <SoftSurfaces />}
-      <Suggestions looker={looker} />
+      <Suggestions quality={quality} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}
       <Areas />

@@ -14,7 +14,7 @@ import { MendMesh } from './MendMesh';
 import { Hint, Section } from './Section';
 
 /** What the editor does about places that are wrong, or that the program doubts. */
-export function RepairPanel({ tracker, looker }: Helpers) {
+export function RepairPanel({ tracker, quality }: Helpers) {
   const tip = useKeyTip();
   const { frame, selected, tracking, tool } = useBenchParts('frame', 'selected', 'tracking', 'tool');
   const { document, measured } = useShot((s) => s.state);
@@ -32,7 +32,7 @@ export function RepairPanel({ tracker, looker }: Helpers) {
   const pins = track ? pinsRound(track, frame) : null;
   return (
     <>
-      <Doubts looker={looker} />
+      <Doubts quality={quality} />
       <Notes />
       <Section title="Check">
         <button

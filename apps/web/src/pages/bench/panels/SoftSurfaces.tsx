@@ -9,7 +9,7 @@ import { joinedCount, joinTrackers, letGo } from '../../../state/joining';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { deleteVertices, joinOrPart } from '../../../state/mesh-points';
-import { layTo } from '../../../state/laying';
+import { layTo } from '../../../state/rectify';
 import { meshOfSpots, remesh } from '../../../state/soft';
 import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';

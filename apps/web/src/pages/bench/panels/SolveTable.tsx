@@ -1,7 +1,7 @@
 import type { Role } from '@lurn/core';
 import { spotsOf } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { editSpot } from '../../../state/acts';
+import { editSpot } from '../../../state/edit-spots';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { residualOf } from '../../../state/residuals';
 import { useShot } from '../../../state/shot';

@@ -4,7 +4,7 @@ import { LIMITS, trackOf, type ClipInfo, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';
 import { useKeyTip } from '../../../state/keymap';
-import { deleteSelected, editSpot, pinSpot } from '../../../state/acts';
+import { deleteSelected, editSpot, pinSpot } from '../../../state/edit-spots';
 import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import { beginGesture, endGesture, useShot } from '../../../state/shot';
 import { Hint, Reading, Section } from './Section';

@@ -4,7 +4,7 @@ import { useMemo } from 'react';
 import { gradeOf, type Grip } from '@lurn/core';
 import { spotsOf, trackOf, type Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { goToSpot } from '../../../state/acts';
+import { goToSpot } from '../../../state/edit-spots';
 import { setBench, useBench, useBenchParts } from '../../../state/bench';
 import { lookAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';

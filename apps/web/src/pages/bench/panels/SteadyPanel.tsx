@@ -198,10 +198,10 @@ function ShakeLeftReading() {
       {spots.length === 0 && !surface && !flat && (
         <Hint>Measured on features of the whole picture that go with what is held.</Hint>
       )}
-      {steady.leaning && (
+      {steady.perspective && (
         <Hint>
           The camera turned as well: how the picture leans is taken out. Features left out of the reckoning
-          are {pixels(steady.leaning.with)} off, {pixels(steady.leaning.without)} without.
+          are {pixels(steady.perspective.with)} off, {pixels(steady.perspective.without)} without.
         </Hint>
       )}
       {spots.length === 0 && surface && (

@@ -3,11 +3,11 @@ import { toast } from 'sonner';
 import { NumberField } from '../../../components/NumberField';
 import { useKeyTip } from '../../../state/keymap';
 import { setBench, useBenchParts } from '../../../state/bench';
-import { takeSuggestions, type Looker } from '../../../state/looking';
+import { takeSuggestions, type SpotQuality } from '../../../state/spot-quality';
 import { Section } from './Section';
 
 /** Where spots would hold: suggestions, and a map of the whole picture. */
-export function Suggestions({ looker }: { readonly looker: Looker }) {
+export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
   const tip = useKeyTip();
   const { suggestions, tool, rectangle, showMap, frame } = useBenchParts(
     'suggestions',
@@ -20,7 +20,7 @@ export function Suggestions({ looker }: { readonly looker: Looker }) {
   const [busy, setBusy] = useState(false);
   const suggest = (n: number) => {
     setBusy(true);
-    looker
+    quality
       .suggest(n, rectangle)
       .catch((error: Error) => toast.error(error.message))
       .finally(() => setBusy(false));

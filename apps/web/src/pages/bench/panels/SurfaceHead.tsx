@@ -1,7 +1,7 @@
 import { Trash2 } from 'lucide-react';
 import { changeDocument, type SoftSurface, type Surface } from '@lurn/model';
 import { NameField } from '../../../components/NameField';
-import { deleteSelected } from '../../../state/acts';
+import { deleteSelected } from '../../../state/edit-spots';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { edit, useShot } from '../../../state/shot';

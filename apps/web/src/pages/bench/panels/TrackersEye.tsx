@@ -1,7 +1,7 @@
 import { LIMITS, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { useKeyTip } from '../../../state/keymap';
-import { editSpot } from '../../../state/acts';
+import { editSpot } from '../../../state/edit-spots';
 import { setBench, useBench } from '../../../state/bench';
 import { beginGesture, endGesture } from '../../../state/shot';
 import { Choice } from './Choice';

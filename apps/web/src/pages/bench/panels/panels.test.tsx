@@ -34,7 +34,7 @@ describe('the list of doubts', () => {
     openBench(shotWith([spot('gable'), lying(100, 80, 0, 39)], [spot('door'), lying(200, 90, 0, 39)]));
     const list = [4, 10, 16, 22].map((f) => doubt('gable', f));
     act(() => setDoubts({ spotDoubts: [...list, doubt('door', 30, { severity: 0.2 })], edgeDoubts: [] }));
-    render(<Doubts looker={{} as never} />);
+    render(<Doubts quality={{} as never} />);
   };
   const rows = () => within(screen.getByRole('list', { name: 'Doubts' })).getAllByRole('listitem');
 

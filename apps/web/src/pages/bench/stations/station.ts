@@ -2,7 +2,7 @@ import type { ComponentType } from 'react';
 import { countSamples, type Plan } from '@lurn/core';
 import { spotsOf, type ClipInfo, type ClipSummary, type ShotDocument, type ShotState } from '@lurn/model';
 import type { Tracking } from '../../../state/bench';
-import type { Looker } from '../../../state/looking';
+import type { SpotQuality } from '../../../state/spot-quality';
 import type { Measurer } from '../../../state/measuring';
 import type { Plater } from '../../../state/plates';
 import type { Saver } from '../../../state/saving';
@@ -12,7 +12,7 @@ import type { Tracker } from '../../../state/tracking';
 /** The long-lived helpers of an open Bench. */
 export interface Helpers {
   readonly tracker: Tracker;
-  readonly looker: Looker;
+  readonly quality: SpotQuality;
   readonly saver: Saver;
   readonly measurer: Measurer;
   readonly plater: Plater;

@@ -18,7 +18,7 @@ export const steady: Station = {
     if (!plan) return { done: false, text: name };
     // What was drawn is met as it was tracked: there is nothing left that could be told in pixels.
     if (plan.bend) return { done: true, text: `${moverName(document, held ?? '')} laid flat` };
-    if (plan.motion.model === 'homography' && plan.of.length === 0 && !plan.leaning)
+    if (plan.motion.model === 'homography' && plan.of.length === 0 && !plan.perspective)
       return { done: true, text: `${name}, ${moverName(document, held ?? '') || 'the surface'} held` };
     if (!isMeasured(plan)) {
       const spots = plan.of.length === 1 ? 'one spot' : 'two spots';

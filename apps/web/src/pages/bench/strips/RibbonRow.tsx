@@ -2,7 +2,7 @@ import { ChartSpline } from 'lucide-react';
 import { hasSample, type Measured } from '@lurn/core';
 import type { Tracker } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { goToSpot } from '../../../state/acts';
+import { goToSpot } from '../../../state/edit-spots';
 import { setBench, useBenchParts } from '../../../state/bench';
 import { LABEL, RIBBON, RIGHT, type useRibbon, type X } from './axis';
 import { DoubtMarks, Ribbon } from './Ribbon';

@@ -1,4 +1,4 @@
-import { pinSpot, placeSpot } from '../../../state/acts';
+import { pinSpot, placeSpot } from '../../../state/edit-spots';
 import { bench, goTo, setBench } from '../../../state/bench';
 import { spotById } from '@lurn/model';
 import { beginGesture, shotDocument } from '../../../state/shot';

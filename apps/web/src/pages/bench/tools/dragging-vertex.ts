@@ -2,7 +2,7 @@ import { toast } from 'sonner';
 import { softById } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { beginGesture, cancelGesture, endGesture, shotDocument } from '../../../state/shot';
-import { moveLaidCorner } from '../../../state/laying';
+import { moveLaidCorner } from '../../../state/rectify';
 import { moveVertex } from '../../../state/mesh-points';
 import { placesShown } from '../../../state/mesh-shown';
 import type { Drag, PointerAt, Press, Target } from './tool';

@@ -1,7 +1,7 @@
 import { apply, framingInSource, invert, lockPlace, sampleAt } from '@lurn/core';
 import { clampSize, spotById, trackOf, type Spot } from '@lurn/model';
 import { panBy, type PaneRect } from '../../../lib/view';
-import { editSpot, placeSpot } from '../../../state/acts';
+import { editSpot, placeSpot } from '../../../state/edit-spots';
 import { setLock } from '../../../state/aims';
 import { bench, setBench, useBench } from '../../../state/bench';
 import { patchAt, pinPatch } from '../../../state/repairs';

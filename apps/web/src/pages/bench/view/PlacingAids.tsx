@@ -1,7 +1,7 @@
 import { memo, useMemo } from 'react';
 import { apply, type GripMap, type Matrix3 } from '@lurn/core';
 import type { BenchState } from '../../../state/bench';
-import { takeSuggestions } from '../../../state/looking';
+import { takeSuggestions } from '../../../state/spot-quality';
 
 /** What helps to place spots: the grip map, suggestions, and the rectangle they are looked for in. */
 

@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, fireEvent, render, screen, within } from '@testing-library/react';
 import { api } from '../../../../lib/api';
 import { bringInClip, bringInGraphics } from '../../../../state/assets';
-import { deleteSelected } from '../../../../state/acts';
+import { deleteSelected } from '../../../../state/edit-spots';
 import { bench, setBench } from '../../../../state/bench';
 import { putPaint } from '../../../../state/making-layers';
 import { shotDocument, undo } from '../../../../state/shot';

@@ -6,7 +6,7 @@ import type { MeshWarp } from './mesh-warp.js';
 export const NOWHERE = -1e6;
 
 /** How a warp is asked. */
-export interface Place {
+export interface WarpEvaluator {
   at(x: number, y: number): Point;
   /** Where (x0, y), (x0 + 1, y) ... up to but without (x1, y) go; written from the arrays' beginnings. */
   row(y: number, x0: number, x1: number, xs: Float64Array, ys: Float64Array): void;
@@ -15,10 +15,10 @@ export interface Place {
 }
 
 /** One place after another. */
-export class ThenPlace implements Place {
+export class ChainedEvaluator implements WarpEvaluator {
   constructor(
-    private readonly first: Place,
-    private readonly then: Place,
+    private readonly first: WarpEvaluator,
+    private readonly then: WarpEvaluator,
   ) {}
 
   at(x: number, y: number): Point {
@@ -42,7 +42,7 @@ export class ThenPlace implements Place {
   }
 }
 
-export class MatrixPlace implements Place {
+export class MatrixEvaluator implements WarpEvaluator {
   private readonly determinant: number;
 
   constructor(private readonly m: Matrix3) {
@@ -84,11 +84,11 @@ export class MatrixPlace implements Place {
   }
 }
 
-export class MeshPlace implements Place {
-  private readonly square: MatrixPlace;
+export class MeshEvaluator implements WarpEvaluator {
+  private readonly square: MatrixEvaluator;
 
   constructor(private readonly mesh: MeshWarp) {
-    this.square = new MatrixPlace(mesh.before);
+    this.square = new MatrixEvaluator(mesh.before);
   }
 
   at(x: number, y: number): Point {

@@ -1,7 +1,7 @@
 import type { Observations } from './observations.js';
 
 /** Where spots rest, in the square pixels of the anchor frame; NaN for a spot that nothing links to the rest. */
-export interface Rests {
+export interface ScenePoints {
   readonly x: Float64Array;
   readonly y: Float64Array;
 }
@@ -30,7 +30,7 @@ const LEAST_SCALE = 0.02;
  */
 export function fitFrame(
   seen: Observations,
-  rests: Rests,
+  points: ScenePoints,
   weight: Float64Array,
   fits: Fits,
   f: number,
@@ -44,13 +44,13 @@ export function fitFrame(
   let zy = 0;
   for (let k = seen.first[f]; k < end; k++) {
     const s = seen.spot[k];
-    const px = rests.x[s];
+    const px = points.x[s];
     if (px !== px) continue;
     const v = weight[k];
     n++;
     w += v;
     rx += v * px;
-    ry += v * rests.y[s];
+    ry += v * points.y[s];
     zx += v * seen.x[k];
     zy += v * seen.y[k];
   }
@@ -66,9 +66,9 @@ export function fitFrame(
   if (n > 1) {
     for (let k = seen.first[f]; k < end; k++) {
       const s = seen.spot[k];
-      const px = rests.x[s] - rx;
+      const px = points.x[s] - rx;
       if (px !== px) continue;
-      const py = rests.y[s] - ry;
+      const py = points.y[s] - ry;
       const qx = seen.x[k] - zx;
       const qy = seen.y[k] - zy;
       const v = weight[k];
@@ -94,25 +94,25 @@ const FIRST_FRAMES = 12;
  * First rest positions: those of the anchor frame, then walking away from it both ways, each new spot where the
  * frames that it is first seen on put it. Repeats while a spot is still reached; the others stay NaN.
  */
-export function spreadRests(seen: Observations, anchor: number): Rests {
-  const rests: Rests = {
+export function spreadScenePoints(seen: Observations, anchor: number): ScenePoints {
+  const points: ScenePoints = {
     x: new Float64Array(seen.spots).fill(NaN),
     y: new Float64Array(seen.spots).fill(NaN),
   };
   for (let k = seen.first[anchor]; k < seen.first[anchor + 1]; k++) {
-    rests.x[seen.spot[k]] = seen.x[k];
-    rests.y[seen.spot[k]] = seen.y[k];
+    points.x[seen.spot[k]] = seen.x[k];
+    points.y[seen.spot[k]] = seen.y[k];
   }
   const fits = emptyFits(seen.frames);
-  const missing = () => rests.x.reduce((n, v) => n + (Number.isNaN(v) ? 1 : 0), 0);
+  const missing = () => points.x.reduce((n, v) => n + (Number.isNaN(v) ? 1 : 0), 0);
   for (let before = Infinity, now = missing(); now > 0 && now < before; now = missing()) {
     before = now;
-    for (const step of [1, -1]) walk(seen, rests, fits, anchor, step);
+    for (const step of [1, -1]) walk(seen, points, fits, anchor, step);
   }
-  return rests;
+  return points;
 }
 
-function walk(seen: Observations, rests: Rests, fits: Fits, anchor: number, step: number): void {
+function walk(seen: Observations, points: ScenePoints, fits: Fits, anchor: number, step: number): void {
   const sums = { x: new Float64Array(seen.spots), y: new Float64Array(seen.spots) };
   const counts = new Int32Array(seen.spots);
   const { weight } = seen;
@@ -121,19 +121,19 @@ function walk(seen: Observations, rests: Rests, fits: Fits, anchor: number, step
       fits.ax[f] = fits.ax[f - step];
       fits.ay[f] = fits.ay[f - step];
     }
-    fitFrame(seen, rests, weight, fits, f);
+    fitFrame(seen, points, weight, fits, f);
     if (fits.linked[f] === 0) continue;
     const norm = fits.ax[f] ** 2 + fits.ay[f] ** 2;
     for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
       const s = seen.spot[k];
-      if (!Number.isNaN(rests.x[s]) && (counts[s] === 0 || counts[s] >= FIRST_FRAMES)) continue;
+      if (!Number.isNaN(points.x[s]) && (counts[s] === 0 || counts[s] >= FIRST_FRAMES)) continue;
       const qx = seen.x[k] - fits.tx[f];
       const qy = seen.y[k] - fits.ty[f];
       counts[s]++;
       sums.x[s] += (fits.ax[f] * qx + fits.ay[f] * qy) / norm;
       sums.y[s] += (fits.ax[f] * qy - fits.ay[f] * qx) / norm;
-      rests.x[s] = sums.x[s] / counts[s];
-      rests.y[s] = sums.y[s] / counts[s];
+      points.x[s] = sums.x[s] / counts[s];
+      points.y[s] = sums.y[s] / counts[s];
     }
   }
 }
@@ -154,14 +154,14 @@ const CLOSE_ENOUGH = 1e-8;
  *
  * Cost: samples x iterations; few where the spots see much of each other.
  */
-export function refineRests(seen: Observations, rests: Rests, weight: Float64Array): void {
+export function refineScenePoints(seen: Observations, points: ScenePoints, weight: Float64Array): void {
   const { spots, frames, first } = seen;
-  const frameSums = sumFrames(seen, rests, weight);
+  const frameSums = sumFrames(seen, points, weight);
   const diagonal = new Float64Array(spots);
   for (let f = 0; f < frames; f++) {
     if (frameSums.used[f] === 0) continue;
     for (let k = first[f]; k < first[f + 1]; k++) {
-      if (!Number.isNaN(rests.x[seen.spot[k]])) diagonal[seen.spot[k]] += weight[k];
+      if (!Number.isNaN(points.x[seen.spot[k]])) diagonal[seen.spot[k]] += weight[k];
     }
   }
   const active = diagonal.map((d) => (d > 0 ? 1 : 0));
@@ -169,8 +169,8 @@ export function refineRests(seen: Observations, rests: Rests, weight: Float64Arr
   const r = new Float64Array(size);
   for (let s = 0; s < spots; s++) {
     if (!active[s]) continue;
-    r[2 * s] = rests.x[s];
-    r[2 * s + 1] = rests.y[s];
+    r[2 * s] = points.x[s];
+    r[2 * s + 1] = points.y[s];
   }
   const project = heldSimilarity(r, active);
   const precondition = (v: Float64Array): Float64Array => {
@@ -200,8 +200,8 @@ export function refineRests(seen: Observations, rests: Rests, weight: Float64Arr
   }
   for (let s = 0; s < spots; s++) {
     if (!active[s]) continue;
-    rests.x[s] = r[2 * s];
-    rests.y[s] = r[2 * s + 1];
+    points.x[s] = r[2 * s];
+    points.y[s] = r[2 * s + 1];
   }
 }
 
@@ -216,7 +216,7 @@ interface FrameSums {
   readonly counted: Float64Array;
 }
 
-function sumFrames(seen: Observations, rests: Rests, weight: Float64Array): FrameSums {
+function sumFrames(seen: Observations, points: ScenePoints, weight: Float64Array): FrameSums {
   const column = () => new Float64Array(seen.frames);
   const sums = { w: column(), zx: column(), zy: column(), spread: column() };
   const used = new Uint8Array(seen.frames);
@@ -227,7 +227,7 @@ function sumFrames(seen: Observations, rests: Rests, weight: Float64Array): Fram
     let zx = 0;
     let zy = 0;
     for (let k = seen.first[f]; k < seen.first[f + 1]; k++) {
-      if (Number.isNaN(rests.x[seen.spot[k]])) counted[k] = 0;
+      if (Number.isNaN(points.x[seen.spot[k]])) counted[k] = 0;
       const v = counted[k];
       if (v > 0) n++;
       w += v;

@@ -3,11 +3,11 @@ import { apply, IDENTITY, invert, multiply, type Matrix3 } from '../geometry/mat
 import type { SceneTracks } from '../scene/scene-tracks.js';
 import { observeTracks } from './scene-motion.js';
 
-/** A sample this far off, in pixels, counts for a quarter (Geman and McClure 1987). */
+/** A sample with an error of so many pixels has a quarter of its weight (Geman and McClure 1987). */
 const CUT = 1;
-/** ... at last: what is far off is left out little by little, since it is not known which of the tracks tell (Blake and Zisserman 1987). */
+/** Scales of the weight: outliers are left out step by step (graduated non-convexity; Blake and Zisserman 1987). */
 const NARROWING = [8, 4, 2, CUT];
-/** Holds a lean that nothing tells of at none: how far it may take the picture's rim, in parts of half its width. */
+/** Prior of the perspective part: its standard deviation at the picture's rim, in parts of half its width. */
 const LOOSE = 0.05;
 const UNKNOWNS = 8;
 const LEAST_HOLD = 1e-9;
@@ -18,11 +18,11 @@ export interface Stretch {
   readonly to: number;
 }
 
-/** Which of the tracks count, by their place in the list; all where null. */
+/** Which of the tracks are used, by their index; all where null. */
 type Only = ((member: number) => boolean) | null;
 
-/** Samples of a part, taken back by the similarity, in halves of the picture's width from its middle. */
-export class LeanSamples {
+/** Samples of a part of the clip with their similarity removed, in halves of the picture's width from its middle. */
+export class PerspectiveSamples {
   private readonly first: Int32Array;
   private readonly member: Int32Array;
   private readonly x: Float64Array;
@@ -76,44 +76,44 @@ export class LeanSamples {
     return true;
   }
 
-  /** What is off on one half of the tracks when the other half tells how it leans. */
+  /** Error on one half of the tracks of a perspective that was fitted to the other half. */
   leftOut(
     half: number,
     only: (member: number) => boolean,
   ): { readonly with: number; readonly without: number } {
     const fitted = (m: number) => only(m) && m % 2 !== half;
     const judged = (m: number) => only(m) && m % 2 === half;
-    const leans = this.fitted(fitted);
-    return { with: this.off(leans, judged), without: this.off(null, judged) };
+    const homographies = this.fitted(fitted);
+    return { with: this.off(homographies, judged), without: this.off(null, judged) };
   }
 
   /** What was fitted, in pixels of the part's first frame. */
-  inPixels(leans: readonly Matrix3[]): Matrix3[] {
+  inPixels(homographies: readonly Matrix3[]): Matrix3[] {
     const { width, height } = this.size;
     const toUnits: Matrix3 = [1 / this.unit, 0, -width / 2 / this.unit, 0, 1 / this.unit, -height / 2 / this.unit, 0, 0, 1]; // prettier-ignore
     const toPixels = invert(toUnits);
-    return leans.map((h) => multiply(toPixels, multiply(h, toUnits)));
+    return homographies.map((h) => multiply(toPixels, multiply(h, toUnits)));
   }
 
   /**
-   * Frames and places of rest bettered in turn: in halves of the width, told against the first frame.
+   * Homographies and scene points refined in turn: in halves of the width, against the first frame.
    *
-   * @param start  what is known of it already; left out: what most of the tracks do from frame to frame
+   * @param start  an estimate to begin with; left out: what most of the tracks do from frame to frame
    */
   fitted(only: Only, start: readonly Matrix3[] = this.chained(only)): Matrix3[] {
-    let leans = start;
+    let homographies = start;
     for (const cut of NARROWING) {
-      const { x, y } = this.rests(leans, only);
-      leans = leans.map((lean, i) => this.frame(i, lean, x, y, only, cut));
-      const home = invert(leans[0]);
-      leans = leans.map((lean) => multiply(lean, home));
+      const { x, y } = this.scenePoints(homographies, only);
+      homographies = homographies.map((homography, i) => this.frame(i, homography, x, y, only, cut));
+      const home = invert(homographies[0]);
+      homographies = homographies.map((homography) => multiply(homography, home));
     }
-    return [...leans];
+    return [...homographies];
   }
 
-  /** What most of the tracks, whichever they are, do from each frame to the next, one after the other. */
+  /** Motion of most of the tracks from each frame to the next, chained. */
   private chained(only: Only): Matrix3[] {
-    const leans: Matrix3[] = [IDENTITY];
+    const homographies: Matrix3[] = [IDENTITY];
     const n = this.members.length;
     const [x, y] = [new Float64Array(n), new Float64Array(n)];
     const seenOn = new Int32Array(n).fill(-1);
@@ -122,22 +122,22 @@ export class LeanSamples {
       let step = IDENTITY;
       if (i > 0) {
         for (const cut of NARROWING) step = this.frame(i, step, x, y, there, cut);
-        leans.push(multiply(step, leans[i - 1]));
+        homographies.push(multiply(step, homographies[i - 1]));
       }
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         [x[m], y[m], seenOn[m]] = [this.x[p], this.y[p], i];
       }
     }
-    return leans;
+    return homographies;
   }
 
-  /** Where each track rests: the mean of its samples, taken back. */
-  private rests(leans: readonly Matrix3[] | null, only: Only) {
+  /** Scene point of each track: the mean of its samples, mapped back to the first frame. */
+  private scenePoints(homographies: readonly Matrix3[] | null, only: Only) {
     const n = this.members.length;
     const [x, y, w] = [0, 1, 2].map(() => new Float64Array(n));
     for (let i = 0; i < this.frames; i++) {
-      const [a, b, c, d, e, f, g, h, k] = leans ? invert(leans[i]) : IDENTITY;
+      const [a, b, c, d, e, f, g, h, k] = homographies ? invert(homographies[i]) : IDENTITY;
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         if (only && !only(m)) continue;
@@ -155,12 +155,15 @@ export class LeanSamples {
     return { x, y };
   }
 
-  /** The homography of one frame from rest, nearly none: it is linear in its eight numbers then (Hartley and Zisserman 2004, 4.1). */
+  /**
+   * The homography from scene points to one frame. It is near the identity, so that its eight numbers follow linearly
+   * (Hartley and Zisserman 2004, 4.1).
+   */
   private frame(
     i: number,
     now: Matrix3,
-    restX: Float64Array,
-    restY: Float64Array,
+    pointX: Float64Array,
+    pointY: Float64Array,
     only: Only,
     cut: number,
   ): Matrix3 {
@@ -170,7 +173,7 @@ export class LeanSamples {
     for (let p = this.first[i]; p < this.first[i + 1]; p++) {
       const m = this.member[p];
       if (only && !only(m)) continue;
-      const [rx, ry, x, y] = [restX[m], restY[m], this.x[p], this.y[p]];
+      const [rx, ry, x, y] = [pointX[m], pointY[m], this.x[p], this.y[p]];
       const z = h6 * rx + h7 * ry + h8;
       const off = ((h0 * rx + h1 * ry + h2) / z - x) ** 2 + ((h3 * rx + h4 * ry + h5) / z - y) ** 2;
       const w = (this.trust[p] * (quarter / (quarter + off)) ** 2) / quarter;
@@ -208,7 +211,7 @@ export class LeanSamples {
     return this.solved(sums);
   }
 
-  /** The homography that the sums of {@link frame} tell of. */
+  /** The homography that solves the sums of {@link frame}. */
   private solved(s: Float64Array): Matrix3 {
     const { matrix, right } = this;
     matrix.data.fill(0);
@@ -231,36 +234,36 @@ export class LeanSamples {
     return [1 + a, b, c, d, 1 + e, f, g, h, 1];
   }
 
-  /** How far a sample is off where a lean takes a place of rest, squared. */
+  /** Squared distance of a sample from where a homography maps a scene point. */
   private squareOff([a, b, c, d, e, f, g, h, k]: Matrix3, x: number, y: number, p: number): number {
     const z = g * x + h * y + k;
     return ((a * x + b * y + c) / z - this.x[p]) ** 2 + ((d * x + e * y + f) / z - this.y[p]) ** 2;
   }
 
-  /** How far each track is off where it rests on average, in pixels: root mean square; NaN of one without samples. */
-  offEach(leans: readonly Matrix3[]): Float64Array {
-    const { x, y } = this.rests(leans, null);
+  /** Error of each track about its scene point, in pixels: root mean square; NaN of one without samples. */
+  offEach(homographies: readonly Matrix3[]): Float64Array {
+    const { x, y } = this.scenePoints(homographies, null);
     const [sum, n] = [0, 1].map(() => new Float64Array(this.members.length));
     for (let i = 0; i < this.frames; i++)
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
-        sum[m] += this.squareOff(leans[i], x[m], y[m], p);
+        sum[m] += this.squareOff(homographies[i], x[m], y[m], p);
         n[m]++;
       }
     return sum.map((s, m) => this.unit * Math.sqrt(s / n[m]));
   }
 
-  /** How far tracks are off where they rest on average, in pixels: root mean square under the robust weight. */
-  off(leans: readonly Matrix3[] | null, only: Only): number {
-    const rest = this.rests(leans, only);
+  /** Error of tracks about their scene points, in pixels: root mean square under the robust weight. */
+  off(homographies: readonly Matrix3[] | null, only: Only): number {
+    const point = this.scenePoints(homographies, only);
     const cut = CUT * CUT;
     let [sum, all] = [0, 0];
     for (let i = 0; i < this.frames; i++) {
-      const lean = leans ? leans[i] : IDENTITY;
+      const homography = homographies ? homographies[i] : IDENTITY;
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         if (only && !only(m)) continue;
-        const square = this.squareOff(lean, rest.x[m], rest.y[m], p) * this.unit ** 2;
+        const square = this.squareOff(homography, point.x[m], point.y[m], p) * this.unit ** 2;
         const weight = this.trust[p] * (cut / (cut + square)) ** 2;
         sum += weight * square;
         all += weight;

@@ -33,7 +33,7 @@ const WORDS = '10kb';
  * and takes the parts in, and nothing else. Whoever does not bring the token is sent away.
  */
 @Injectable()
-export class Door implements OnModuleDestroy {
+export class WorkerGateway implements OnModuleDestroy {
   private readonly log = new Logger('Workers');
   private readonly offers = new Map<string, Offer & { readonly packed: Buffer }>();
   private server: Server | null = null;

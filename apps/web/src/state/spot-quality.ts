@@ -17,8 +17,8 @@ import {
 } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
-import type { LookApi, Thumb } from '../workers/look.worker';
-import { placeSpot } from './acts';
+import type { SpotQualityApi, Thumb } from '../workers/spot-quality.worker';
+import { placeSpot } from './edit-spots';
 import { bench, type BenchState, goTo, setBench, setDoubts, useBench } from './bench';
 import { areasNow } from './areas';
 import { heldPlace, sceneNow } from './scene';
@@ -28,11 +28,11 @@ import { beginGesture, endGesture, shotDocument, shotState, useShot } from './sh
 const JUDGE_AFTER_MS = 200;
 
 /** Runs the worker that looks at pictures: grip, suggestions, doubts and the little strips of patches. */
-export class Looker {
-  private readonly worker = new Worker(new URL('../workers/look.worker.ts', import.meta.url), {
+export class SpotQuality {
+  private readonly worker = new Worker(new URL('../workers/spot-quality.worker.ts', import.meta.url), {
     type: 'module',
   });
-  private readonly api = Comlink.wrap<LookApi>(this.worker);
+  private readonly api = Comlink.wrap<SpotQualityApi>(this.worker);
   private readonly ready: Promise<void>;
   private readonly known = new Map<string, string>();
   private reading = false;

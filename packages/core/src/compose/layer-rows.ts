@@ -1,17 +1,17 @@
-import type { Place } from '../geometry/warp.js';
+import type { WarpEvaluator } from '../geometry/warp.js';
 import type { Box } from './layer-grid.js';
 import type { Steps } from './raster-sampler.js';
 import { placesRoom } from './row-room.js';
 
 /** Places of one row after the other. */
-export class Places {
+export class LayerRows {
   readonly xs: Float64Array;
   readonly ys: Float64Array;
   readonly steps: Steps;
   private readonly even: boolean;
 
   constructor(
-    private readonly place: Place,
+    private readonly place: WarpEvaluator,
     private readonly box: Box,
     room: 0 | 1 = 0,
   ) {

@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 
 import { ClipFolder, indexed, picture, renderPlain, run, streams, x264 } from '../testing/clips.js';
 import { ffprobePath } from '../index.js';
-import { timecodeAfter } from './besides.js';
+import { timecodeAfter } from './other-streams.js';
 
 /** What a clip has besides its pictures comes along: every sound track, subtitles, chapters, time code, language, title. */
 

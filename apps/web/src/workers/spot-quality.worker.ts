@@ -141,5 +141,5 @@ function cut(plane: Plane, x: number, y: number, size: number, scale: number): U
   return out;
 }
 
-export type LookApi = LookWorker;
+export type SpotQualityApi = LookWorker;
 Comlink.expose(new LookWorker());

@@ -4,14 +4,18 @@ import { toast } from 'sonner';
 import { lying, openBench, shotWith, spot } from '../testing/open-bench';
 import { bench, setBench } from './bench';
 import { edit, shotState, undo } from './shot';
-import { holdTracked, takeBetween, takeSteps, type Taken } from './taking-over';
+import { holdTracked, takeBetween, takeSteps } from './apply-tracking';
 
 jest.mock('sonner', () => ({ toast: { info: jest.fn(), success: jest.fn() } }));
 
 const sample = (frame: number, x = 10 + frame): FramedSample => ({
   ...{ frame, x, y: 20, confidence: 0.9, state: 'tracked' },
 });
-const step = (frame: number, id: string, stopped: Taken<FramedSample>['stopped'] = []) => ({
+const step = (
+  frame: number,
+  id: string,
+  stopped: readonly { readonly id: string; readonly since: number }[] = [],
+) => ({
   ...{ frame, done: frame, samples: [{ id, sample: sample(frame) }], stopped },
 });
 const framesOf = (id: string) => {
@@ -23,7 +27,7 @@ beforeEach(() => openBench(shotWith([spot('a'), lying(10, 20, 0, 0)], [spot('b')
 
 it('a batch of frames becomes samples, and the playhead goes with it', () => {
   setBench({ tracking: { from: 0, to: 9, frame: 0, done: 0, total: 9, startedAt: 0 } });
-  takeSteps([step(1, 'a'), step(2, 'a')], 9, trackOf, withSamples);
+  takeSteps('spot', [step(1, 'a'), step(2, 'a')], 9);
   expect(framesOf('a')).toEqual([0, 1, 2]);
   expect(bench()).toMatchObject({ frame: 2, tracking: { frame: 2, done: 2 } });
 });
@@ -33,15 +37,15 @@ it('what stopped loses what an earlier run had beyond, but for pins; what was de
     ...s,
     measured: { ...s.measured, b: withSamples(trackOf(s, 'b'), [{ ...sample(8), state: 'pinned' }]) },
   }));
-  takeSteps([step(3, 'b', [{ id: 'b', since: 4 }])], 12, trackOf, withSamples);
+  takeSteps('spot', [step(3, 'b', [{ id: 'b', since: 4 }])], 12);
   expect(framesOf('b')).toEqual([0, 1, 2, 3, 8]);
   edit((s) => removeTrackers(s, ['a']));
-  takeSteps([step(4, 'a', [{ id: 'a', since: 5 }])], 12, trackOf, withSamples);
+  takeSteps('spot', [step(4, 'a', [{ id: 'a', since: 5 }])], 12);
   expect(shotState().measured.a).toBeUndefined();
 });
 
 it('backwards, what lies before the stop is lost', () => {
-  takeSteps([step(8, 'b', [{ id: 'b', since: 7 }])], 2, trackOf, withSamples);
+  takeSteps('spot', [step(8, 'b', [{ id: 'b', since: 7 }])], 2);
   expect(framesOf('b')).toEqual([0, 1, 8, 9, 10, 11, 12]);
 });
 

@@ -4,9 +4,9 @@ import {
   matrixWarp,
   meshOver,
   NOWHERE,
-  placeOf,
+  evaluatorOf,
   type MeshWarp,
-  type Place,
+  type WarpEvaluator,
   type Warp,
 } from '../geometry/warp.js';
 import { flatSide, softWarp, unbent } from '../soft/soft-warps.js';
@@ -118,11 +118,11 @@ function unbentPlace({ bend, motion }: Plan, frame: number, at: Point): Point {
   return flat.x === NOWHERE ? at : apply(motionMatrix(motion, frame), flat.x, flat.y);
 }
 
-const backs = new WeakMap<MeshWarp, Place>();
+const backs = new WeakMap<MeshWarp, WarpEvaluator>();
 
-function backOf(mesh: MeshWarp): Place {
+function backOf(mesh: MeshWarp): WarpEvaluator {
   let back = backs.get(mesh);
-  if (!back) backs.set(mesh, (back = placeOf(unbent(mesh))));
+  if (!back) backs.set(mesh, (back = evaluatorOf(unbent(mesh))));
   return back;
 }
 

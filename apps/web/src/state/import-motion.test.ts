@@ -2,7 +2,7 @@ import { gridOfMap, softAt, stMap, surfaceAt, type Matrix3 } from '@lurn/core';
 import { moverName, softOf, softTrackOf, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { INFO, openBench } from '../testing/open-bench';
 import { bench } from './bench';
-import { bringIn, motionInMaps, motionInText, toldOf } from './bringing-in';
+import { bringIn, motionInMaps, motionInText, toldOf } from './import-motion';
 import { shotDocument, shotState, undo } from './shot';
 
 const shift = (x: number): Matrix3 => [1, 0, x, 0, 1, 0, 0, 0, 1];

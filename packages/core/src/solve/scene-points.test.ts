@@ -2,7 +2,13 @@ import fc from 'fast-check';
 import { randomNumbers } from '../testing/footage.js';
 import { noisy, shakes, trackOf } from '../testing/motions.js';
 import { anchorFrame, observe, type Observations } from './observations.js';
-import { emptyFits, fitFrame, refineRests, spreadRests, type Rests } from './rests.js';
+import {
+  emptyFits,
+  fitFrame,
+  refineScenePoints,
+  spreadScenePoints,
+  type ScenePoints,
+} from './scene-points.js';
 
 const FRAMES = 24;
 
@@ -20,7 +26,7 @@ function seenFrom(seed: number): Observations {
 }
 
 /** The joint cost as it is solved: errors taken back to the anchor frame, each frame's similarity the best one. */
-function costOf(seen: Observations, rests: Rests): number {
+function costOf(seen: Observations, points: ScenePoints): number {
   let cost = 0;
   for (let f = 0; f < seen.frames; f++) {
     // The similarity from the frame back to the rest positions, with the least weighted error there.
@@ -28,19 +34,19 @@ function costOf(seen: Observations, rests: Rests): number {
     const w = range.reduce((s, k) => s + seen.weight[k], 0);
     const mean = (of: (k: number) => number) => range.reduce((s, k) => s + seen.weight[k] * of(k), 0) / w;
     const [zx, zy] = [mean((k) => seen.x[k]), mean((k) => seen.y[k])];
-    const [rx, ry] = [mean((k) => rests.x[seen.spot[k]]), mean((k) => rests.y[seen.spot[k]])];
+    const [rx, ry] = [mean((k) => points.x[seen.spot[k]]), mean((k) => points.y[seen.spot[k]])];
     let [re, im, spread] = [0, 0, 0];
     for (const k of range) {
       const [px, py] = [seen.x[k] - zx, seen.y[k] - zy];
-      const [qx, qy] = [rests.x[seen.spot[k]] - rx, rests.y[seen.spot[k]] - ry];
+      const [qx, qy] = [points.x[seen.spot[k]] - rx, points.y[seen.spot[k]] - ry];
       re += seen.weight[k] * (px * qx + py * qy);
       im += seen.weight[k] * (px * qy - py * qx);
       spread += seen.weight[k] * (px * px + py * py);
     }
     for (const k of range) {
       const [px, py] = [seen.x[k] - zx, seen.y[k] - zy];
-      const ex = (re * px - im * py) / spread + rx - rests.x[seen.spot[k]];
-      const ey = (re * py + im * px) / spread + ry - rests.y[seen.spot[k]];
+      const ex = (re * px - im * py) / spread + rx - points.x[seen.spot[k]];
+      const ey = (re * py + im * px) / spread + ry - points.y[seen.spot[k]];
       cost += seen.weight[k] * (ex * ex + ey * ey);
     }
   }
@@ -51,7 +57,7 @@ function costOf(seen: Observations, rests: Rests): number {
  * What moves all rest positions together is held while they are refined, because it changes the cost by its scale
  * alone: the places that compete are those that differ from the found ones by something else.
  */
-function withoutSimilarity(start: Rests, off: Rests): Rests {
+function withoutSimilarity(start: ScenePoints, off: ScenePoints): ScenePoints {
   const n = start.x.length;
   const mean = (v: Float64Array) => v.reduce((a, b) => a + b, 0) / n;
   const centred = (v: Float64Array) => v.map((value) => value - mean(v));
@@ -71,19 +77,19 @@ describe('rest positions', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
         const seen = seenFrom(seed);
-        const rests = spreadRests(seen, anchorFrame(seen, 0)!);
-        const start = { x: rests.x.slice(), y: rests.y.slice() };
-        const before = costOf(seen, rests);
-        refineRests(seen, rests, seen.weight);
-        const least = costOf(seen, rests);
+        const points = spreadScenePoints(seen, anchorFrame(seen, 0)!);
+        const start = { x: points.x.slice(), y: points.y.slice() };
+        const before = costOf(seen, points);
+        refineScenePoints(seen, points, seen.weight);
+        const least = costOf(seen, points);
         expect(least).toBeLessThanOrEqual(before * (1 + 1e-9));
         const random = randomNumbers(seed + 1);
         for (let trial = 0; trial < 12; trial++) {
           const off = withoutSimilarity(start, {
-            x: rests.x.map(() => 0.05 * (random() - 0.5)),
-            y: rests.y.map(() => 0.05 * (random() - 0.5)),
+            x: points.x.map(() => 0.05 * (random() - 0.5)),
+            y: points.y.map(() => 0.05 * (random() - 0.5)),
           });
-          const moved = { x: rests.x.map((v, s) => v + off.x[s]), y: rests.y.map((v, s) => v + off.y[s]) };
+          const moved = { x: points.x.map((v, s) => v + off.x[s]), y: points.y.map((v, s) => v + off.y[s]) };
           expect(costOf(seen, moved)).toBeGreaterThan(least - 1e-6 * least - 1e-9);
         }
       }),
@@ -96,7 +102,7 @@ describe('rest positions', () => {
     const places = [0, 1, 2, 3, 4, 5].map((s) => ({ x: 200 + 150 * s, y: 150 + 90 * ((s * 2) % 5) }));
     const tracks = places.map((p, s) => trackOf(truth, p.x, p.y, (f) => f >= 8 * s - 4 && f < 8 * s + 22));
     const seen = observe(tracks, 60, 1);
-    const rests = spreadRests(seen, anchorFrame(seen, 0)!);
+    const points = spreadScenePoints(seen, anchorFrame(seen, 0)!);
     // Known but for a similarity: the shape that the places make.
     const shape = (x: ArrayLike<number>, y: ArrayLike<number>) => {
       const [dx, dy] = [x[5] - x[0], y[5] - y[0]];
@@ -110,7 +116,7 @@ describe('rest positions', () => {
       places.map((p) => p.x),
       places.map((p) => p.y),
     );
-    shape(rests.x, rests.y).forEach((v, i) => expect(v).toBeCloseTo(wanted[i], 8));
+    shape(points.x, points.y).forEach((v, i) => expect(v).toBeCloseTo(wanted[i], 8));
   });
 
   it('stay unknown for spots that nothing links to the rest', () => {
@@ -120,18 +126,18 @@ describe('rest positions', () => {
       trackOf(truth, 900, 500, (f) => f < 15),
       trackOf(truth, 600, 400, (f) => f > 20),
     ];
-    const rests = spreadRests(observe(tracks, 40, 1), 3);
-    expect([...rests.x].map(Number.isNaN)).toEqual([false, false, true]);
+    const points = spreadScenePoints(observe(tracks, 40, 1), 3);
+    expect([...points.x].map(Number.isNaN)).toEqual([false, false, true]);
   });
 
   it('tell a frame with one spot its shift, and one with spots in one place no turn', () => {
     const truth = shakes(3, 7);
     const seen = observe([trackOf(truth, 300, 200), trackOf(truth, 300, 200)], 3, 1);
-    const rests: Rests = { x: seen.x.slice(0, 2), y: seen.y.slice(0, 2) };
+    const points: ScenePoints = { x: seen.x.slice(0, 2), y: seen.y.slice(0, 2) };
     const fits = emptyFits(3);
-    fitFrame(seen, rests, seen.weight, fits, 1);
+    fitFrame(seen, points, seen.weight, fits, 1);
     expect(fits.linked[1]).toBe(1);
     expect([fits.ax[1], fits.ay[1]]).toEqual([1, 0]);
-    expect(fits.tx[1] + rests.x[0]).toBeCloseTo(seen.x[2], 9);
+    expect(fits.tx[1] + points.x[0]).toBeCloseTo(seen.x[2], 9);
   });
 });

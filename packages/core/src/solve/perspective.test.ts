@@ -7,8 +7,8 @@ import { differenceOver, gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { planFor } from '../plan/plan.js';
 import { heldMotion } from '../plan/held-motion.js';
 import { analyse } from './analysed.js';
-import { leaningOf } from './leaning.js';
-import { withoutLean } from './without-lean.js';
+import { perspectiveOf } from './perspective.js';
+import { withoutPerspective } from './without-perspective.js';
 import { motionMatrix } from './motion.js';
 import { sceneMotion } from './scene-motion.js';
 
@@ -39,16 +39,16 @@ describe('a camera that turns about itself', () => {
   const truth = turning(0.8);
   const scene = analyse(sceneTracks([{ motion: truth, places }], { noise: 0.1 }), SIZE);
 
-  it('is told with its lean, far nearer to the truth than a similarity, and by as much as it says', () => {
-    const { motion, leaning } = held(scene);
+  it('is solved with its perspective, far nearer to the truth than a similarity, and by as much as it says', () => {
+    const { motion, perspective } = held(scene);
     const similar = sceneMotion(scene, 0, 0, SIZE)!;
     const off = differenceOver(matrices(motion), truth, SIZE);
     expect(differenceOver(matrices(similar), truth, SIZE)).toBeGreaterThan(1);
     expect(off).toBeLessThan(0.06);
     expect(motion.model).toBe('homography');
     // Two coordinates, each with the tracks' own noise.
-    expect(leaning!.with).toBeCloseTo(0.1 * Math.SQRT2, 1);
-    expect(leaning!.without).toBeGreaterThan(3 * leaning!.with);
+    expect(perspective!.with).toBeCloseTo(0.1 * Math.SQRT2, 1);
+    expect(perspective!.without).toBeGreaterThan(3 * perspective!.with);
   });
 
   it('is told against any frame', () => {
@@ -145,7 +145,7 @@ describe('a camera that turns about itself', () => {
         const back = apply(plan.corrections[f], seen.x, seen.y);
         expect(Math.hypot(back.x - at.x, back.y - at.y)).toBeLessThan(0.25);
       }
-    expect(plan.leaning!.with).toBeLessThan(plan.leaning!.without);
+    expect(plan.perspective!.with).toBeLessThan(plan.perspective!.without);
   });
 });
 
@@ -155,8 +155,8 @@ describe('no lean is told', () => {
 
   it('of what only shifts, turns and grows', () => {
     const scene = analyse(sceneTracks([{ motion: similar, places }], { noise: 0.15 }), SIZE);
-    expect(leaningOf(scene, 0, motionOf(scene), SIZE)).toBeNull();
-    expect(withoutLean(scene, motionOf(scene), SIZE)).toBeNull();
+    expect(perspectiveOf(scene, 0, motionOf(scene), SIZE)).toBeNull();
+    expect(withoutPerspective(scene, motionOf(scene), SIZE)).toBeNull();
     expect(held(scene).motion.model).toBe('similarity');
   });
 
@@ -186,7 +186,7 @@ describe('no lean is told', () => {
       { motion: truth.map((m, f) => multiply([1, 0, 16 * f, 0, 1, 0, 0, 0, 1], m)), places },
     ]) {
       const scene = analyse(sceneTracks([told], { noise: 0.1 }), SIZE);
-      expect(leaningOf(scene, 0, motionOf(scene), SIZE)).toBeNull();
+      expect(perspectiveOf(scene, 0, motionOf(scene), SIZE)).toBeNull();
     }
   });
 });

@@ -1,5 +1,5 @@
 import type { Doubt, DoubtReason } from './doubts.js';
-import { groupDoubts, orderDoubts, sameDoubt } from './places.js';
+import { groupDoubts, orderDoubts, sameDoubt } from './group-doubts.js';
 
 const doubt = (spot: string, reason: DoubtReason, from: number, to: number, severity: number): Doubt => ({
   ...{ spot, reason, from, to, worst: from, severity, sentence: '' },

@@ -3,7 +3,7 @@ import { soundArgs, type Format } from '../formats/index.js';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from '../tools.js';
 
 /** What a file has besides the pictures that are worked on. */
-export interface Besides {
+export interface OtherStreams {
   /** Codecs of its sound tracks, in order. */
   readonly sounds: readonly string[];
   /** Subtitles that are text: which of its subtitle tracks, and how they are coded. */
@@ -12,7 +12,7 @@ export interface Besides {
   readonly timecode: string | null;
 }
 
-const NONE: Besides = { sounds: [], subtitles: [], timecode: null };
+const NONE: OtherStreams = { sounds: [], subtitles: [], timecode: null };
 /** Subtitles that can be written anew as text; pictures cannot. */
 const TEXT = ['subrip', 'srt', 'mov_text', 'ass', 'ssa', 'webvtt', 'text'];
 
@@ -23,7 +23,7 @@ interface Stream {
 }
 
 /** Looks what a file has besides; nothing where that cannot be told. */
-export async function besidesOf(source: string, signal?: AbortSignal): Promise<Besides> {
+export async function otherStreamsOf(source: string, signal?: AbortSignal): Promise<OtherStreams> {
   const args = [
     ...LOCAL_ONLY,
     '-v',
@@ -60,7 +60,11 @@ const SUBTITLES: Readonly<Record<string, string>> = {
 };
 
 /** Options that carry sound tracks and subtitles of the second input over, each track by its own codec. */
-export function besideArgs({ sounds, subtitles }: Besides, info: ClipInfo, format: Format): string[] {
+export function otherStreamArgs(
+  { sounds, subtitles }: OtherStreams,
+  info: ClipInfo,
+  format: Format,
+): string[] {
   const out: string[] = [];
   const rule = format.sound;
   if (rule && info.audio)

@@ -16,7 +16,7 @@ import { zoomTime } from '../strips/axis';
 import type { Action } from './action';
 
 /** Comparing, zooming, and what is drawn over the pictures. */
-export function lookingActions(): Action[] {
+export function viewingActions(): Action[] {
   const zoom = (factor: number) => {
     const { camera, info } = bench();
     const pane = sourcePane();
