@@ -36,12 +36,15 @@ import { Asset, LAYERS, type Layer } from './layers/index.js';
 import { Note } from './note.js';
 import {
   Accepted,
+  rulesOf,
   TRACKERS,
   type SoftSurface,
   type Spot,
   type Surface,
   type Tracker,
+  type TrackerOf,
 } from './trackers/index.js';
+import { fittedShapes } from './trackers/tracker-rules.js';
 
 /** One thing that moves as a whole, with the trackers that name it. */
 export class Mover {
@@ -334,19 +337,9 @@ export function fittedTo(document: ShotDocument, frames: number): ShotDocument {
     notes: notes.flatMap((n) => (n.from < frames ? [{ ...n, to: within(n.to) }] : [])),
     cuts: cuts.filter((cut) => cut < frames),
     regroups: regroups.filter((word) => word.frame < frames),
-    trackers: trackers.flatMap((t): Tracker[] => {
-      if (t.kind === 'spot') return [t];
-      const shapes = t.shapes.flatMap((shape) => {
-        const keys = shape.keys.filter((key) => key.frame < frames);
-        return keys.length > 0 ? [{ ...shape, keys }] : [];
-      });
-      return t.frame < frames && shapes.length > 0 ? [{ ...t, shapes }] : [];
-    }),
+    trackers: trackers.map((t) => rulesOf(t).fitted(t, frames)).filter((t) => t !== null),
     layers: layers.flatMap((layer) => fittedLayer(layer, frames) ?? []),
-    areas: areas.flatMap((area) => {
-      const keys = area.keys.filter((key) => key.frame < frames);
-      return keys.length > 0 ? [{ ...area, keys }] : [];
-    }),
+    areas: fittedShapes(areas, frames),
   };
 }
 
@@ -361,32 +354,28 @@ function fittedLayer(layer: Layer, frames: number): Layer | null {
   };
 }
 
-const spotLists = new WeakMap<readonly Tracker[], readonly Spot[]>();
+const lists = new WeakMap<readonly Tracker[], Map<string, readonly Tracker[]>>();
 
-/** The spots among a document's trackers; the same list as long as the trackers are the same. */
-export function spotsOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly Spot[] {
-  let spots = spotLists.get(trackers);
-  if (!spots) spotLists.set(trackers, (spots = trackers.filter((t): t is Spot => t.kind === 'spot')));
-  return spots;
+/** A document's trackers of a kind; the same list as long as the trackers are the same. */
+function trackersOf<K extends Tracker['kind']>(
+  { trackers }: Pick<ShotDocument, 'trackers'>,
+  kind: K,
+): readonly TrackerOf<K>[] {
+  let known = lists.get(trackers);
+  if (!known) lists.set(trackers, (known = new Map()));
+  let list = known.get(kind);
+  if (!list) known.set(kind, (list = trackers.filter((t) => t.kind === kind)));
+  return list as readonly TrackerOf<K>[];
 }
 
-const surfaceLists = new WeakMap<readonly Tracker[], readonly Surface[]>();
+export const spotsOf = (document: Pick<ShotDocument, 'trackers'>): readonly Spot[] =>
+  trackersOf(document, 'spot');
 
-/** The surfaces among a document's trackers; the same list as long as the trackers are the same. */
-export function surfacesOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly Surface[] {
-  let list = surfaceLists.get(trackers);
-  if (!list) surfaceLists.set(trackers, (list = trackers.filter((t): t is Surface => t.kind === 'surface')));
-  return list;
-}
+export const surfacesOf = (document: Pick<ShotDocument, 'trackers'>): readonly Surface[] =>
+  trackersOf(document, 'surface');
 
-const softLists = new WeakMap<readonly Tracker[], readonly SoftSurface[]>();
-
-/** The soft surfaces among a document's trackers; the same list as long as the trackers are the same. */
-export function softOf({ trackers }: Pick<ShotDocument, 'trackers'>): readonly SoftSurface[] {
-  let list = softLists.get(trackers);
-  if (!list) softLists.set(trackers, (list = trackers.filter((t): t is SoftSurface => t.kind === 'soft')));
-  return list;
-}
+export const softOf = (document: Pick<ShotDocument, 'trackers'>): readonly SoftSurface[] =>
+  trackersOf(document, 'soft');
 
 export function softById(document: Pick<ShotDocument, 'trackers'>, id: string): SoftSurface | undefined {
   return softOf(document).find((s) => s.id === id);

@@ -20,7 +20,14 @@ import {
 } from './document.js';
 import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';
-import { DATA_COLOURS, type SoftSurface, type Spot, type Surface, type Tracker } from './trackers/index.js';
+import {
+  DATA_COLOURS,
+  rulesOf,
+  type SoftSurface,
+  type Spot,
+  type Surface,
+  type Tracker,
+} from './trackers/index.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
 
@@ -117,7 +124,7 @@ export function removeTrackers(state: ShotState, ids: readonly string[]): ShotSt
   // A surface's mover goes with it, and is not held any more.
   const lost = new Set(
     trackers
-      .filter((t) => gone.has(t.id) && t.kind !== 'spot' && !left.some((o) => o.mover === t.mover))
+      .filter((t) => gone.has(t.id) && rulesOf(t).ownMover && !left.some((o) => o.mover === t.mover))
       .map((t) => t.mover),
   );
   return {

@@ -27,7 +27,10 @@ export {
   storedQuad,
   Surface,
   SurfaceShape,
+  rulesOf,
+  TRACKERS,
   type Tracker,
+  type TrackerOf,
 } from './trackers/index.js';
 export {
   Asset,

@@ -4,30 +4,10 @@ import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
 import { migrate } from './migrations.js';
 import type { Layer, LayerOutline } from './layers/index.js';
-import type { SoftSurface, Surface } from './trackers/index.js';
+import { rulesOf } from './trackers/index.js';
 
 function bad(path: string, why: string): LurnError {
   return new LurnError('bad-document', `The shot cannot be saved: ${path} ${why}.`, { path });
-}
-
-/** What is wrong with a surface: where, and what; null where nothing is. */
-function faultOfSurface({ frame, shapes }: Surface | SoftSurface, frames: number): [string, string] | null {
-  if (frame >= frames) return ['frame', whyNotWithin([0, frames - 1], frame)];
-  if (!shapes.some((s) => s.kind === 'focus')) return ['shapes', 'has no outline of what belongs to it'];
-  for (const [i, { keys }] of shapes.entries()) {
-    const fault = faultOfKeys(keys, frames);
-    if (fault) return [`shapes[${i}].${fault[0]}`, fault[1]];
-  }
-  return null;
-}
-
-/** What is wrong with a soft surface: where, and what; null where nothing is. */
-function faultOfSoft(soft: SoftSurface, frames: number): [string, string] | null {
-  const most = soft.vertices.length;
-  const face = soft.faces.findIndex((f) => f.some((v) => v >= most));
-  return face >= 0
-    ? [`faces[${face}]`, `names a point that is not there: there are ${most}`]
-    : faultOfSurface(soft, frames);
 }
 
 /** What is wrong with a layer: where, and what; null where nothing is. */
@@ -107,12 +87,7 @@ export function parseDocument(value: unknown, clip: ClipBounds): ShotDocument {
   if (held !== null && !known.has(held)) throw bad('document.held', 'names a mover that is not there');
   trackers.forEach((t, i) => {
     if (!known.has(t.mover)) throw bad(`document.trackers[${i}].mover`, 'names a mover that is not there');
-    const fault =
-      t.kind === 'surface'
-        ? faultOfSurface(t, clip.frames)
-        : t.kind === 'soft'
-          ? faultOfSoft(t, clip.frames)
-          : null;
+    const fault = rulesOf(t).fault(t, clip.frames);
     if (fault) throw bad(`document.trackers[${i}].${fault[0]}`, fault[1]);
   });
   areas.forEach(({ keys }, i) => {

@@ -23,6 +23,7 @@ import {
   type Spot,
   type Surface,
   type Tracker,
+  type TrackerOf,
 } from './trackers/index.js';
 
 /** Trackers of a document as core follows them. */
@@ -71,27 +72,26 @@ export function cornerTrack({ id, base, quad }: Surface, state: ShotState, corne
 }
 
 type Kind = Tracker['kind'];
-type Of<K extends Kind> = Extract<Tracker, { readonly kind: K }>;
 
-const TO_TRACK: { readonly [K in Kind]: (tracker: Of<K>, state: ShotState) => ToTrack<K> } = {
+const TO_TRACK: { readonly [K in Kind]: (tracker: TrackerOf<K>, state: ShotState) => ToTrack<K> } = {
   spot: spotToTrack,
   surface: (surface, state) => surfaceToTrack(surface, surfaceTrackOf(state, surface.id)),
   soft: softToTrack,
 };
 
 /** A tracker as its kind follows it, with what is known of it so far. */
-export function toTrack<K extends Kind>(kind: K, tracker: Of<K>, state: ShotState): ToTrack<K> {
+export function toTrack<K extends Kind>(kind: K, tracker: TrackerOf<K>, state: ShotState): ToTrack<K> {
   return TO_TRACK[kind](tracker, state);
 }
 
 /** The other trackers of a kind: they may hide some, or predict where they are. */
 export function othersThan<K extends Kind>(
   kind: K,
-  trackers: readonly Of<K>[],
+  trackers: readonly TrackerOf<K>[],
   state: ShotState,
 ): ToTrack<K>[] {
   const own = new Set(trackers.map((t) => t.id));
   return state.document.trackers
-    .filter((t): t is Of<K> => t.kind === kind && !own.has(t.id))
+    .filter((t): t is TrackerOf<K> => t.kind === kind && !own.has(t.id))
     .map((t) => toTrack(kind, t, state));
 }

@@ -8,7 +8,7 @@ import {
   type MeasuredStep,
   type SampleOf,
 } from '@lurn/core';
-import { changeDocument, measuredOf, setMeasured, type Tracker } from '@lurn/model';
+import { changeDocument, measuredOf, rulesOf, setMeasured, type Tracker } from '@lurn/model';
 import { plural } from '../lib/format';
 import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
@@ -18,7 +18,7 @@ import { edit, shotDocument, shotState } from './shot';
 /** Where nothing else is marked or chosen, the surface that was tracked is what is held from now on. */
 export function holdTracked(tracked: readonly Tracker[]): void {
   const { held, trackers } = shotDocument();
-  if (held !== null || trackers.some((t) => t.kind === 'spot')) return;
+  if (held !== null || trackers.some((t) => !rulesOf(t).ownMover)) return;
   const { measured } = shotState();
   const first = tracked.find(({ id }) => measured[id] && countSamples(measured[id], 2) > 1);
   if (!first) return;

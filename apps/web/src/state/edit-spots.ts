@@ -139,14 +139,6 @@ export function setReference(frame = bench().frame): void {
   edit((state) => changeDocument(state, { ref: frame }));
 }
 
-/** The spots that tracking from the present frame follows: those with a sample here, or of them the selected. */
-export function spotsToTrack(): Spot[] {
-  const { selected, onlySelected, frame } = bench();
-  const state = shotState();
-  const here = spotsOf(state.document).filter((s) => hasSample(trackOf(state, s.id), frame));
-  return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
-}
-
 /** Goes to the nearest frame on which a spot or surface has a sample, and says so. */
 export function goToSpot(id: string): void {
   const track = shotState().measured[id];

@@ -14,6 +14,7 @@ import {
   nextLayerName,
   ON_FRAME,
   rideOf,
+  rulesOf,
   spotById,
   storedQuad,
   softById,
@@ -44,7 +45,7 @@ export function rideNow(): Rides {
     if (softById(document, id)) return { ...ON_FRAME, on: 'soft', id };
     if (spotById(document, id)) return { ...ON_FRAME, on: 'spot', id };
   }
-  const own = document.trackers.find((t) => t.kind !== 'spot' && t.mover === document.held);
+  const own = document.trackers.find((t) => rulesOf(t).ownMover && t.mover === document.held);
   if (own) return { ...ON_FRAME, on: own.kind, id: own.id };
   // The surroundings are what is held where nothing else is said, also while that is still being worked out.
   const surroundings = clip.made?.scene?.movers[0]?.id;

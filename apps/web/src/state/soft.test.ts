@@ -7,7 +7,8 @@ import { edit, shotDocument, shotState, undo } from './shot';
 import { bridgeGap } from './repairs';
 import { addVertex, choosePoints, cutMesh, endVertices, moveVertex, unpin } from './mesh-points';
 import { borderShown, placesShown } from './mesh-shown';
-import { drawSoft, meshOfSpots, remesh, softToFollow } from './soft';
+import { drawSoft, meshOfSpots, remesh } from './soft';
+import { trackersToFollow } from './track-targets';
 
 jest.mock('sonner', () => ({ toast: { info: jest.fn(), warning: jest.fn(), success: jest.fn() } }));
 
@@ -47,7 +48,11 @@ it('is drawn, meshed, selected and known on its own frame, and undone in one ste
   expect(only()).toMatchObject({ name: 'Cloth 1', frame: 3, fit: 'even' });
   expect(only().vertices.length).toBeGreaterThan(50);
   expect(bench().selected).toEqual([only().id]);
-  expect(softToFollow().map((s) => s.id)).toEqual([only().id]);
+  expect(
+    trackersToFollow()
+      .flat()
+      .map((s) => s.id),
+  ).toEqual([only().id]);
   undo();
   expect(softOf(shotDocument())).toEqual([]);
 });

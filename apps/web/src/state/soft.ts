@@ -4,7 +4,6 @@ import {
   EMPTY_SOFT_TRACK,
   faultOfOutline,
   FEWEST_TRACKS,
-  hasSample,
   LurnError,
   makeMesh,
   meshFromTracks,
@@ -250,14 +249,4 @@ export function addHole(corners: readonly Point[], smooth: boolean): void {
   }
   const hole: SurfaceShape = { kind: 'ignore', smooth, keys: [{ frame: soft.frame, shape: pairs(corners) }] };
   void remesh(soft.id, { shapes: [...soft.shapes, hole] });
-}
-
-/** The soft surfaces that tracking from the present frame follows: those known here, or of them the selected. */
-export function softToFollow(): SoftSurface[] {
-  const { selected, onlySelected, frame } = bench();
-  const state = shotState();
-  const here = softOf(state.document).filter(
-    (s) => s.frame === frame || hasSample(softTrackOf(state, s.id), frame),
-  );
-  return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
 }

@@ -17,8 +17,8 @@ import {
   reshapeOutline,
   setQuadCorner,
   snapQuad,
-  surfacesToTrack,
 } from './surfaces';
+import { trackersToFollow } from './track-targets';
 
 const board = rectangle(100, 80, 300, 200);
 const only = () => surfacesOf(shotDocument())[0];
@@ -117,9 +117,9 @@ it('a quad that is put right is a pin, and says where the surface is', () => {
 
 it('those that are known on the frame are tracked, or of them the selected', () => {
   setBench({ frame: 3 });
-  expect(surfacesToTrack()).toHaveLength(1);
+  expect(trackersToFollow().flat()).toHaveLength(1);
   setBench({ onlySelected: true, selected: [] });
-  expect(surfacesToTrack()).toHaveLength(0);
+  expect(trackersToFollow().flat()).toHaveLength(0);
   setBench({ onlySelected: false, frame: 9 });
-  expect(surfacesToTrack()).toHaveLength(0);
+  expect(trackersToFollow().flat()).toHaveLength(0);
 });

@@ -4,7 +4,6 @@ import {
   EMPTY_SURFACE_TRACK,
   faultOfOutline,
   faultOfQuad,
-  hasSample,
   IDENTITY,
   invert,
   isClockwise,
@@ -237,14 +236,4 @@ export function pinQuad(id: string, frame: number, quad: Quad): void {
   if (!isClockwise(corners)) return;
   const pin = { frame, corners, confidence: 1, state: 'pinned' as const };
   edit((s) => setMeasured(s, { [id]: withSurfaceSamples(surfaceTrackOf(s, id), [pin]) }));
-}
-
-/** The surfaces that tracking from the present frame follows: those known here, or of them the selected. */
-export function surfacesToTrack(): Surface[] {
-  const { selected, onlySelected, frame } = bench();
-  const state = shotState();
-  const here = surfacesOf(state.document).filter(
-    (s) => s.frame === frame || hasSample(surfaceTrackOf(state, s.id), frame),
-  );
-  return onlySelected ? here.filter((s) => selected.includes(s.id)) : here;
 }

@@ -1,5 +1,5 @@
 import { hasSample, pinFrames, type Measured } from '@lurn/core';
-import type { Tracker } from '@lurn/model';
+import { TRACKERS, type Tracker } from '@lurn/model';
 import { bench } from './bench';
 import { shotDocument, shotState } from './shot';
 
@@ -16,6 +16,19 @@ export const NOWHERE: Readonly<Record<TrackWay, string>> = {
   next: 'This is the last frame; there is nothing further to track.',
   previous: 'This is the first frame; there is nothing further to track.',
 };
+
+/** The trackers that tracking from the present frame follows, kind by kind: those known here, or of them the selected. */
+export function trackersToFollow(): readonly (readonly Tracker[])[] {
+  const { selected, onlySelected, frame } = bench();
+  const { document, measured } = shotState();
+  // What is drawn is known on its own frame before anything is measured of it.
+  const known = (t: Tracker) =>
+    ('frame' in t && t.frame === frame) || (measured[t.id] !== undefined && hasSample(measured[t.id], frame));
+  const chosen = document.trackers.filter((t) => known(t) && (!onlySelected || selected.includes(t.id)));
+  return Object.keys(TRACKERS)
+    .map((kind) => chosen.filter((t) => t.kind === kind))
+    .filter((list) => list.length > 0);
+}
 
 /** The frames that tracking goes to, one after the other, each from the same frame; none where there is nothing further. */
 export function targetsOf(way: TrackWay, from: number, trackers: readonly Pick<Tracker, 'id'>[]): number[] {

@@ -13,21 +13,24 @@ import {
   type SurfaceLook,
   type SurfaceToTrack,
 } from '@lurn/core';
-import { othersThan, setMeasured, spotsOf, toTrack, trackOf, type Tracker as Tracked } from '@lurn/model';
+import {
+  othersThan,
+  setMeasured,
+  spotsOf,
+  toTrack,
+  trackOf,
+  type Tracker as Tracked,
+  type TrackerOf,
+} from '@lurn/model';
 import type { ClipFile } from '@lurn/media';
 import type { FaceModel } from '../workers/open-faces';
 import type { BetweenOutcome, Faces, TrackApi, TrackOutcome } from '../workers/track.worker';
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginRun, edit, type Run, shotDocument, shotState } from './shot';
-import { spotsToTrack } from './edit-spots';
-import { meshesMadeBy, softToFollow } from './soft';
-import { surfacesToTrack } from './surfaces';
+import { meshesMadeBy } from './soft';
 import { holdTracked, takeBetween, takeSteps } from './apply-tracking';
-import { NOWHERE, pinsRound, targetsOf, type TrackWay } from './track-targets';
-
-/** A tracker of a kind. */
-type Of<K extends MeasuredKind> = Extract<Tracked, { readonly kind: K }>;
+import { NOWHERE, pinsRound, targetsOf, trackersToFollow, type TrackWay } from './track-targets';
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
@@ -67,7 +70,7 @@ export class Tracker {
   async run(way: TrackWay): Promise<void> {
     if (bench().tracking) return;
     const from = bench().frame;
-    const chosen = [spotsToTrack(), surfacesToTrack(), softToFollow()].filter((list) => list.length > 0);
+    const chosen = trackersToFollow();
     if (chosen.length === 0) {
       toast.warning(
         shotDocument().trackers.length === 0
@@ -108,7 +111,7 @@ export class Tracker {
 
   /** Follows trackers of one kind. */
   private async follow<K extends MeasuredKind>(
-    trackers: readonly Of<K>[],
+    trackers: readonly TrackerOf<K>[],
     from: number,
     to: number,
     stops: { message: string }[],
@@ -191,7 +194,7 @@ export class Tracker {
   }
 
   private async betweenOf<K extends MeasuredKind>(
-    tracker: Of<K>,
+    tracker: TrackerOf<K>,
     pins: readonly [number, number],
     progress: (done: number) => void,
   ): Promise<BetweenOutcome<K>> {

@@ -1,12 +1,6 @@
 import fc from 'fast-check';
 import { rectangle } from '../geometry/homography.js';
-import {
-  emptyMeasured,
-  MEASURED_COLUMNS,
-  type Measured,
-  type MeasuredKind,
-  type SampleState,
-} from '../track/measured.js';
+import { MEASURED_COLUMNS, type Measured, type MeasuredKind, type SampleState } from '../track/measured.js';
 import { softSample } from '../soft/soft-track.js';
 import { foldSteps, type SampleOf } from './tracker-kind.js';
 import { trackerKind } from './tracker-kinds.js';

@@ -1,11 +1,28 @@
-import { Spot } from './spot.js';
-import { SoftSurface } from './soft.js';
-import { Surface } from './surface.js';
+import { Spot, SPOT_RULES } from './spot.js';
+import { SOFT_RULES, SoftSurface } from './soft.js';
+import { Surface, SURFACE_RULES } from './surface.js';
+import type { TrackerRules } from './tracker-rules.js';
 
 /** Every kind of tracker that there is, with the class that says what it holds. */
 export const TRACKERS = { spot: Spot, surface: Surface, soft: SoftSurface } as const;
 
 export type Tracker = InstanceType<(typeof TRACKERS)[keyof typeof TRACKERS]>;
+
+/** A tracker of a kind. */
+export type TrackerOf<K extends Tracker['kind']> = Extract<Tracker, { readonly kind: K }>;
+
+const RULES: { readonly [K in Tracker['kind']]: TrackerRules<TrackerOf<K>> } = {
+  spot: SPOT_RULES,
+  surface: SURFACE_RULES,
+  soft: SOFT_RULES,
+};
+
+/** What a document asks of a tracker's kind. */
+export const rulesOf = <K extends Tracker['kind']>({
+  kind,
+}: {
+  readonly kind: K;
+}): TrackerRules<TrackerOf<K>> => RULES[kind];
 
 export * from './spot.js';
 export * from './soft.js';

@@ -25,6 +25,7 @@ import {
 } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
+import { faultOfDrawn, fittedDrawn, type TrackerRules } from './tracker-rules.js';
 import { quadOf, SurfaceShape, type Corners4 } from './surface.js';
 
 /** A rectangle that a soft surface is laid flat to. */
@@ -182,3 +183,14 @@ export function faultOfLaying(mesh: Mesh, to: LaidTo): string | null {
 }
 
 const shapeOf = ({ corners, straight }: LaidTo) => ({ corners: quadOf(corners), straight });
+
+export const SOFT_RULES: TrackerRules<SoftSurface> = {
+  ownMover: true,
+  fault(soft, frames) {
+    const most = soft.vertices.length;
+    const face = soft.faces.findIndex((f) => f.some((v) => v >= most));
+    if (face >= 0) return [`faces[${face}]`, `names a point that is not there: there are ${most}`];
+    return faultOfDrawn(soft, frames);
+  },
+  fitted: fittedDrawn,
+};

@@ -14,6 +14,7 @@ import {
   Within,
 } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
+import type { TrackerRules } from './tracker-rules.js';
 
 /** Colours that trackers are drawn in: so many that people can tell apart. */
 export const DATA_COLOURS = 8;
@@ -112,3 +113,9 @@ export function settingsOf(spot: Spot): SpotSettings {
   const { patch, reach, eye, allow, refresh, lowMatch, minConfidence } = spot;
   return { patch, reach, eye, allow, refresh, lowMatch, minConfidence };
 }
+
+export const SPOT_RULES: TrackerRules<Spot> = {
+  ownMover: false,
+  fault: () => null,
+  fitted: (spot) => spot,
+};

@@ -16,6 +16,7 @@ import {
 import { DrawnKey } from '../area.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
+import { faultOfDrawn, fittedDrawn, type TrackerRules } from './tracker-rules.js';
 
 /** Four corners as they are stored, clockwise from the top left. */
 export type Corners4 = readonly (readonly [number, number])[];
@@ -108,3 +109,9 @@ export function quadOf(corners: Corners4): Quad {
 export function storedQuad(quad: Quad): Corners4 {
   return quad.map(({ x, y }) => [Math.round(x * 1e3) / 1e3, Math.round(y * 1e3) / 1e3] as const);
 }
+
+export const SURFACE_RULES: TrackerRules<Surface> = {
+  ownMover: true,
+  fault: faultOfDrawn,
+  fitted: fittedDrawn,
+};
