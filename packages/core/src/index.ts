@@ -189,7 +189,9 @@ export {
   type LockSettings,
   stateAt,
 } from './plan/goals.js';
-export { lockPlace, pathFor } from './plan/path.js';
+export { goalKind } from './plan/goal-kinds.js';
+export { lockPlace } from './plan/lock-goal.js';
+export { pathFor } from './plan/path.js';
 export {
   deliveryInSource,
   framingInSource,

@@ -1,4 +1,4 @@
-import { LurnError } from '@lurn/core';
+import { goalKind, LurnError } from '@lurn/core';
 import type {
   AcceptedDoubt,
   Amounts,
@@ -336,11 +336,6 @@ export function moveGoalKey(state: ShotState, from: number, to: number): ShotSta
   return changeGoal(state, { keys: [...others, { ...key, frame: to }].sort((a, b) => a.frame - b.frame) });
 }
 
-/** How a keyframe goes on until told otherwise: what is to stand does so until the next, all else passes over into it. */
-export function newEasing(goal: GoalSettings['goal']): GoalKey['easing'] {
-  return goal === 'still' ? 'hold' : 'smooth';
-}
-
 /**
  * Sets goal or amounts as they are felt on a frame: throughout while nothing is keyed; else on the frame's keyframe,
  * which is made if need be.
@@ -353,7 +348,7 @@ export function setAt(
   const { keys } = state.document.goal;
   if (keys.length === 0) return changeGoal(state, now);
   const here = keys.find((k) => k.frame === frame);
-  const easing = here?.goal === now.goal ? here.easing : newEasing(now.goal);
+  const easing = here?.goal === now.goal ? here.easing : goalKind(now.goal).easing;
   return setGoalKey(state, { frame, easing, ...now });
 }
 

@@ -135,7 +135,6 @@ export {
   moveGoalKey,
   moverLabel,
   nameMover,
-  newEasing,
   nextAreaName,
   nextColour,
   nextName,

@@ -1,10 +1,9 @@
 import { toast } from 'sonner';
-import { lockPlace, stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
+import { goalKind, stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
 import {
   changeDocument,
   changeGoal,
   changeSpot,
-  newEasing,
   removeGoalKey,
   setAt,
   setGoalKey,
@@ -57,9 +56,9 @@ export function setLock(change: Partial<GoalSettings['lock']>): void {
 /** Moves the place in which the subject is held. @returns false when nothing is held */
 export function nudgeSubject(dx: number, dy: number): boolean {
   const { steady } = bench();
-  if (!steady || now().goal !== 'lock') return false;
-  const { x, y } = lockPlace(steady.motion, shotDocument().goal.lock, steady.size);
-  setLock({ place: 'given', x: x + dx, y: y + dy });
+  const place = steady && goalKind(now().goal).place(steady.motion, shotDocument().goal, steady.size);
+  if (!place) return false;
+  setLock({ place: 'given', x: place.x + dx, y: place.y + dy });
   return true;
 }
 
@@ -76,7 +75,7 @@ export function toggleGoalKey(): void {
   const { frame } = bench();
   const { keys } = shotDocument().goal;
   const aim = now();
-  const key: GoalKey = { frame, easing: newEasing(aim.goal), ...aim };
+  const key: GoalKey = { frame, easing: goalKind(aim.goal).easing, ...aim };
   edit((state) =>
     keys.some((k) => k.frame === frame) ? removeGoalKey(state, frame) : setGoalKey(state, key),
   );

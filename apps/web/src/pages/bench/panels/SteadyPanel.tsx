@@ -10,7 +10,7 @@ import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims'
 import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { Areas } from './Areas';
-import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
+import { GOAL_MEANINGS, GOAL_VIEWS } from './goal-views';
 import { AgainstIt, Held } from './Held';
 import type { Helpers } from '../stations/station';
 import { OverTime } from './OverTime';
@@ -18,32 +18,25 @@ import { Fold, Hint, Reading, Section } from './Section';
 import { ShakeLeftPanel } from './ShakeLeftPanel';
 import { SolveTable } from './SolveTable';
 
-const MEANING = {
-  still: 'What is held stands as on a tripod.',
-  calm: 'The shake goes, the moves that were meant stay.',
-  lock: 'The subject stays in its place, and the world moves round it.',
-} as const;
-
 /** What the motion is to become, how much of it, and what is left. */
 export function SteadyPanel({ measurer }: Helpers) {
   const { steady } = useBenchParts('steady');
   const { goal, amounts } = useAim();
+  const view = GOAL_VIEWS[goal];
   const full =
     steady?.motion.support.some((s, f) => s === 'full' || steady.motion.filled?.[f] === 1) ?? false;
   return (
     <>
       <Section title="Goal">
-        <Segments label="Goal" value={goal} options={GOALS} titles={MEANING} onChange={setGoal} />
-        <Hint>{MEANING[goal]}</Hint>
+        <Segments label="Goal" value={goal} options={GOALS} titles={GOAL_MEANINGS} onChange={setGoal} />
+        <Hint>{view.meaning}</Hint>
         <FirstGoalNote />
         <Held />
         <RowByRow />
-        {goal === 'still' && <StillSettings />}
-        {goal === 'calm' && <CalmSettings />}
-        {goal === 'lock' && <LockSettings />}
+        <view.Settings />
       </Section>
       <ShakeLeftReading />
-      <Section title={goal === 'lock' ? 'How firmly it is held' : 'Take out'}>
+      <Section title={view.amounts}>
         {AMOUNTS.map(([part, name]) => {
           const needsTwo = steady !== null && !full && (part === 'rotation' || part === 'scale');
           return (

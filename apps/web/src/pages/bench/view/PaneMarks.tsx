@@ -3,7 +3,7 @@ import {
   apply,
   chain,
   framingInSource,
-  lockPlace,
+  goalKind,
   type Matrix3,
   pictureInSource,
   type Point,
@@ -211,7 +211,11 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
     const p = steadiedPlace(steady!, shown, at);
     return apply(toPane, p.x, p.y);
   };
-  const held = steady && station === 'steady' && aimNow(document.goal, shown).goal === 'lock';
+  const { goal } = document;
+  const place =
+    steady && station === 'steady'
+      ? goalKind(aimNow(goal, shown).goal).place(steady.motion, goal, steady.size)
+      : null;
   return (
     <>
       {steady &&
@@ -227,10 +231,10 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
       {station !== 'layers' && <SurfaceMarks toPane={matrix} handles={false} />}
       <SoftMarks toPane={toPane} handles={false} steadied />
       {station === 'layers' && <Drawing toPane={matrix} />}
-      {held && (
+      {steady && place && (
         <LockRing
-          place={lockPlace(steady.motion, document.goal.lock, steady.size)}
-          tolerance={document.goal.lock.tolerance}
+          place={place}
+          tolerance={goal.lock.tolerance}
           toPane={chain(toPane, framingInSource(steady, shown))}
         />
       )}
