@@ -12,8 +12,8 @@ export interface ShakeLeft {
   /** The same after the correction. */
   readonly after: number;
   /**
-   * Distance per frame of the range, in pixels, as shot and after; NaN where no spot was measured. Where the reference
-   * frame is wanted as it was shot, what is as shot is told from there: on that frame it is nothing.
+   * Distance per frame of the range, in pixels, as shot and after; NaN where no spot was measured. Where all is to stand as
+   * on the reference frame, what is as shot is the distance from there: next to nothing on that frame.
    */
   readonly beforeByFrame: Float64Array;
   readonly afterByFrame: Float64Array;
@@ -27,7 +27,6 @@ export interface ShakeLeft {
 const COASTED = STATES.indexOf('coasted');
 
 interface Held {
-  readonly ref: number;
   readonly pivot: Point;
   readonly pixelAspect: number;
 }
@@ -49,7 +48,7 @@ interface Corrected {
  * offset does not count: a place is not a shake.
  */
 export function measureShakeLeft(
-  { ref, pivot, pixelAspect }: Held,
+  { pivot, pixelAspect }: Held,
   spots: readonly ScenePointTrack[],
   { wanted, corrections }: Corrected,
   from: number,
@@ -59,7 +58,7 @@ export function measureShakeLeft(
   const targets = wanted.slice(from, to + 1).map((p) => composeSimilarity(p, pivot, pixelAspect));
   const sides = [0, 1].map(() => new Side(length));
   const squaresShown = new Float64Array(length);
-  const still = isNone(wanted[ref]);
+  const still = wanted.every(isNone);
   const counts = new Float64Array(length);
   const off = new Float64Array(4 * length);
   spots.forEach(({ rest: home, track }) => {
@@ -86,8 +85,7 @@ export function measureShakeLeft(
       counts[i]++;
       n++;
     }
-    const told = still && ref >= first && ref <= last && seenAt(track, ref - track.start);
-    const [x0, y0] = told ? off.subarray(4 * (ref - from)) : [mean[0] / n, mean[1] / n];
+    const [x0, y0] = still ? [0, 0] : [mean[0] / n, mean[1] / n];
     for (let f = first; f <= last; f++) {
       if (!seenAt(track, f - track.start)) continue;
       const i = f - from;
