@@ -62,7 +62,7 @@ async function unitTests(name, tools, only = []) {
 
 /** Where it matters which ffmpeg there is: what it reads and, above all, what it writes. */
 const BY_TOOLS = [
-  'render/(besides|depth|parts|sound-step)',
+  'render/(other-streams|depth|parts|sound-step)',
   ...['formats/', 'rendering', 'conform', 'quirks', 'reading', 'working-copy'],
 ].map((part) => `packages/engine/src/${part}`);
 
