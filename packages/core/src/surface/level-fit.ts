@@ -175,6 +175,8 @@ export class LevelFit {
   private plainGain(b: number): number {
     const { count, contrast } = this.own.blocks[b];
     const whole = this.light.gain;
+    // A block of one level, in a picture without noise, tells nothing.
+    if (!(contrast > 0)) return whole;
     const fair = whole * Math.max(0, 1 - (count * this.templateNoise) / contrast);
     const off = this.gain[b] - fair;
     const free = BY_NOISE * Math.sqrt(this.noise[b] / contrast);
