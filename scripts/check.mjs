@@ -36,8 +36,9 @@ async function step(name, args, command = 'npx') {
 process.stdout.write(`${changed.length} files have changed since ${since}.\n`);
 if (code.length > 0) {
   await step('structure', ['scripts/structure.mjs'], 'node');
-  await Promise.all([step('lint', ['eslint', ...code]), step('types', ['run', '--silent', 'types'], 'npm')]);
+  await step('lint', ['oxlint', '-c', 'oxlint.config.mjs', '--deny-warnings']);
+  await step('types', ['run', '--silent', 'types'], 'npm');
 }
-if (changed.length > 0) await step('format', ['prettier', '--check', '--ignore-unknown', ...changed]);
+if (changed.length > 0) await step('format', ['oxfmt', '--check']);
 if (tests.length > 0) await step(`${tests.length} files of tests`, ['jest', ...tests]);
 process.exit(failed === 0 ? 0 : 1);

@@ -74,9 +74,9 @@ process.env.LURN_CHROMIUM = await chromium();
 const system = await systemTools();
 const begun = Date.now();
 await checks([
-  ['lint', 'npx', ['eslint', '.']],
+  ['lint', 'npx', ['oxlint', '-c', 'oxlint.config.mjs', '--deny-warnings']],
   ['structure', 'node', ['scripts/structure.mjs']],
-  ['format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.']],
+  ['format', 'npx', ['oxfmt', '--check']],
   ['types', 'npm', ['run', '--silent', 'types']],
 ]);
 await unitTests('unit tests', packagedTools());

@@ -313,7 +313,7 @@ const notReady = ({ name, status, error }: ClipRow) =>
 /** A file's name as it is shown: no folders, no control characters, no extension, never empty or endless. */
 export function displayName(name: string): string {
   const last = name.split(/[/\\]/).pop()!;
-  // eslint-disable-next-line no-control-regex
+  // oxlint-disable-next-line no-control-regex
   const clean = last.replace(/[\u0000-\u001f\u007f]/g, '').trim();
   const bare = clean
     .replace(/\.(mp4|m4v|mov|mkv|webm|avi|mpg|mpeg|ts|mts|mxf|ogv|wmv|flv|3gp|zip)$/i, '')

@@ -48,7 +48,8 @@ export class RedisJobs extends JobStore {
 
   async claim(kind: JobKind, worker: string, leaseMs: number): Promise<Job | null> {
     const job = (await this.worker(kind, leaseMs).getNextJob(worker, { block: false })) as
-      QueuedJob<Told> | undefined;
+      | QueuedJob<Told>
+      | undefined;
     if (!job?.id) return null;
     this.held.set(job.id, job);
     return { id: job.id, kind, subject: job.data.subject, attempt: Math.max(1, job.attemptsStarted) };

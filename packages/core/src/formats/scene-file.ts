@@ -41,7 +41,8 @@ interface Head {
   readonly fades?: readonly Fade[];
   /** Of the movers of which it has been worked out: what is off with it and without; nothing where it does not pay. */
   readonly perspectives?: readonly (
-    readonly [mover: number, along: number, without: number] | readonly [number]
+    | readonly [mover: number, along: number, without: number]
+    | readonly [number]
   )[];
 }
 

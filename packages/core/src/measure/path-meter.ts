@@ -27,7 +27,8 @@ export class PathMeter {
   private readonly path: (Matrix3 | null)[] = [];
   private key: Key | null = null;
   private last:
-    (Omit<Key, 'grid'> & { readonly picture: Pyramid; readonly places: readonly Point[] }) | null = null;
+    | (Omit<Key, 'grid'> & { readonly picture: Pyramid; readonly places: readonly Point[] })
+    | null = null;
 
   /**
    * Takes the next picture.

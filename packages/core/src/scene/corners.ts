@@ -28,7 +28,8 @@ export function cornersOf({ width, height, stride, data }: Plane, least: number)
       let p = y * stride + 1;
       for (let i = 0, k = j * columns; i < columns; i++, k++) {
         let [a, b, c] = [0, 0, 0];
-        for (let end = p + BLOCK; p < end; p++) {
+        const end = p + BLOCK;
+        for (; p < end; p++) {
           const gx = data[p + 1] - data[p - 1];
           const gy = data[p + stride] - data[p - stride];
           a += gx * gx;

@@ -141,7 +141,8 @@ export class Limits extends Slacks {
   protected apply(w: Float64Array, out: Float64Array): void {
     const { rows, count, n, frames } = this;
     for (let f = 0, k = 0, r = 0; f < frames; f++) {
-      for (let end = k + count; k < end; k++) {
+      const end = k + count;
+      for (; k < end; k++) {
         let sum = 0;
         for (let c = 0; c < n; c++) sum += rows[r++] * w[f * n + c];
         out[k] = sum;
@@ -152,7 +153,8 @@ export class Limits extends Slacks {
   protected applyTransposed(values: Float64Array, out: Float64Array): void {
     const { rows, count, n, frames } = this;
     for (let f = 0, k = 0, r = 0; f < frames; f++) {
-      for (let end = k + count; k < end; k++) {
+      const end = k + count;
+      for (; k < end; k++) {
         for (let c = 0; c < n; c++) out[f * n + c] += rows[r++] * values[k];
       }
     }
@@ -161,7 +163,8 @@ export class Limits extends Slacks {
   protected addTo({ data, band }: Banded): void {
     const { rows, count, n, frames, v, y } = this;
     for (let f = 0, k = 0, r = 0; f < frames; f++) {
-      for (let end = k + count; k < end; k++, r += n) {
+      const end = k + count;
+      for (; k < end; k++, r += n) {
         const h = y[k] / v[k];
         for (let a = 0; a < n; a++) {
           const at = (f * n + a) * (band + 1) + a;

@@ -47,7 +47,11 @@ export interface SurfaceStop {
   /** First frame, in the direction of tracking, whose samples are withdrawn. */
   readonly since: number;
   readonly reason:
-    SurfaceStopReason | 'surface-outside' | 'surface-small' | 'surface-closed' | 'surface-flat';
+    | SurfaceStopReason
+    | 'surface-outside'
+    | 'surface-small'
+    | 'surface-closed'
+    | 'surface-flat';
   /** A sentence for the person. */
   readonly message: string;
 }

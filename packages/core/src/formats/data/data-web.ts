@@ -12,7 +12,7 @@ function clockOf(data: MovingData): { readonly seconds: number; readonly at: (fr
 }
 
 /** What XML cannot hold, however it is written (XML 1.0, 2.2). */
-// eslint-disable-next-line no-control-regex
+// oxlint-disable-next-line no-control-regex
 const NO_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
 
 const escaped = (text: string) =>

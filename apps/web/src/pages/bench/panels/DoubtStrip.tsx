@@ -49,7 +49,7 @@ export function DoubtStrip({
     return () => {
       gone = true;
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the frames are told by the key
+    // oxlint-disable-next-line react/exhaustive-deps -- the frames are told by the key
   }, [key, spot.id, spot.patch, spot.eye, quality]);
   return (
     <div className="px-1 pb-1.5">

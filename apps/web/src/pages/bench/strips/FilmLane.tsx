@@ -117,7 +117,7 @@ function useRows(
     load().catch(() => undefined);
     return () => gone.abort();
     // What is loaded already is no reason to begin again.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react/exhaustive-deps
   }, [id, there]);
   return rows;
 }

@@ -75,52 +75,76 @@ export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
   );
 }
 
+interface NewLayerProps {
+  kind: LayerKind;
+  title: string;
+  pressed?: boolean;
+  onClick(): void;
+  children: string;
+}
+
+function NewLayer({ kind, title, pressed, onClick, children }: NewLayerProps) {
+  const Icon = ICONS[kind];
+  return (
+    <button
+      type="button"
+      className={`btn btn-sm justify-start gap-1.5 px-2 ${pressed ? 'btn-primary' : ''}`}
+      aria-pressed={pressed}
+      title={title}
+      onClick={onClick}
+    >
+      <Icon size={14} aria-hidden="true" />
+      {children}
+    </button>
+  );
+}
+
 function NewLayers() {
   const { tool } = useBenchParts('tool');
   const input = useRef<HTMLInputElement>(null);
   const drawing = tool.id === 'area' ? tool.kind : null;
   const draw = (kind: LayerDrawn) =>
     setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind } });
-  const button = (kind: LayerKind, text: string, title: string, run: () => void, pressed?: boolean) => {
-    const Icon = ICONS[kind];
-    return (
-      <button
-        type="button"
-        className={`btn btn-sm justify-start gap-1.5 px-2 ${pressed ? 'btn-primary' : ''}`}
-        aria-pressed={pressed}
-        title={title}
-        onClick={run}
-      >
-        <Icon size={14} aria-hidden="true" />
-        {text}
-      </button>
-    );
-  };
+  const drawn = <K extends LayerDrawn>(kind: K) => ({
+    kind,
+    onClick: () => draw(kind),
+    pressed: drawing === kind,
+  });
   return (
     <div className="grid grid-cols-2 gap-1.5">
-      {button('graphic', 'File …', 'A graphic (PNG, JPEG, WebP, SVG, with alpha) or a clip', () =>
-        input.current?.click(),
-      )}
-      {button('text', 'Text', 'A text in a font that ships with the program', () => void putText())}
-      {button('shape', 'Shape …', 'Draw a shape of one colour', () => draw('shape'), drawing === 'shape')}
-      {button('paint', 'Paint', 'Brush, clone and eraser', () => {
-        putPaint();
-        setBench({ tool: { id: 'paint' } });
-      })}
-      {button(
-        'conceal',
-        'Conceal …',
-        'Draw round a face, a plate, a mark',
-        () => draw('conceal'),
-        drawing === 'conceal',
-      )}
-      {button(
-        'tint',
-        'Tint …',
-        'Draw round what is to have other colours',
-        () => draw('tint'),
-        drawing === 'tint',
-      )}
+      <NewLayer
+        kind="graphic"
+        title="A graphic (PNG, JPEG, WebP, SVG, with alpha) or a clip"
+        onClick={() => input.current?.click()}
+      >
+        File …
+      </NewLayer>
+      <NewLayer
+        kind="text"
+        title="A text in a font that ships with the program"
+        onClick={() => void putText()}
+      >
+        Text
+      </NewLayer>
+      <NewLayer {...drawn('shape')} title="Draw a shape of one colour">
+        Shape …
+      </NewLayer>
+      <NewLayer
+        kind="paint"
+        title="Brush, clone and eraser"
+        onClick={() => {
+          putPaint();
+          setBench({ tool: { id: 'paint' } });
+        }}
+      >
+        Paint
+      </NewLayer>
+      <NewLayer {...drawn('conceal')} title="Draw round a face, a plate, a mark">
+        Conceal …
+      </NewLayer>
+      <NewLayer {...drawn('tint')} title="Draw round what is to have other colours">
+        Tint …
+      </NewLayer>
       <input
         ref={input}
         type="file"

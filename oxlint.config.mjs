@@ -1,8 +1,3 @@
-import js from '@eslint/js';
-import globals from 'globals';
-import hooks from 'eslint-plugin-react-hooks';
-import ts from 'typescript-eslint';
-
 /** What each workspace may import of ours: one direction only, top to bottom (docs/how-it-works.md). */
 const mayImport = {
   'packages/kernels': [],
@@ -54,7 +49,7 @@ const noIO = {
 const pure = (folder) => ['packages/core', 'packages/model'].includes(folder);
 
 const restrict = (files, patterns, ignores = []) => ({
-  ...{ files, ignores, rules: { 'no-restricted-imports': ['error', { patterns }] } },
+  ...{ files, excludeFiles: ignores, rules: { 'no-restricted-imports': ['error', { patterns }] } },
 });
 
 const importDirections = [
@@ -73,34 +68,66 @@ const importDirections = [
   }),
 ];
 
-export default ts.config(
-  {
-    ignores: [
-      '**/dist/**',
-      '**/node_modules/**',
-      'data/**',
-      '.cache/**',
-      'test-results/**',
-      'packages/kernels/assembly/**',
-      '**/generated/**',
+const named = (...names) => Object.fromEntries(names.map((name) => [name, 'error']));
+
+export default {
+  plugins: ['eslint', 'typescript', 'oxc', 'import', 'react'],
+  categories: { correctness: 'error' },
+  ignorePatterns: [
+    '**/dist/**',
+    '**/node_modules/**',
+    'data/**',
+    '.cache/**',
+    'test-results/**',
+    'packages/kernels/assembly/**',
+    '**/generated/**',
+  ],
+  rules: {
+    ...named(
+      ...['no-case-declarations', 'no-empty', 'no-fallthrough', 'no-prototype-builtins', 'no-regex-spaces'],
+      ...[
+        'no-unexpected-multiline',
+        'no-var',
+        'prefer-const',
+        'prefer-rest-params',
+        'prefer-spread',
+        'eqeqeq',
+      ],
+      ...['no-array-constructor', 'no-useless-constructor', 'no-unused-expressions'],
+    ),
+    ...named(
+      ...['ban-ts-comment', 'no-dynamic-delete', 'no-empty-object-type', 'no-explicit-any'].map(
+        (r) => `typescript/${r}`,
+      ),
+      ...['no-invalid-void-type', 'no-namespace', 'no-require-imports', 'no-unsafe-function-type'].map(
+        (r) => `typescript/${r}`,
+      ),
+      ...['no-non-null-asserted-nullish-coalescing', 'no-unnecessary-type-constraint'].map(
+        (r) => `typescript/${r}`,
+      ),
+      ...['prefer-literal-enum-member', 'unified-signatures'].map((r) => `typescript/${r}`),
+    ),
+    'no-unused-vars': [
+      'error',
+      {
+        argsIgnorePattern: '^_',
+        varsIgnorePattern: '^_',
+        destructuredArrayIgnorePattern: '^_',
+        ignoreRestSiblings: true,
+      },
     ],
+    'no-console': ['error', { allow: ['error'] }],
+    'import/no-cycle': ['error', { ignoreTypes: false }],
   },
-  js.configs.recommended,
-  ...ts.configs.strict,
-  {
-    languageOptions: { globals: { ...globals.node, ...globals.browser } },
-    rules: {
-      '@typescript-eslint/no-non-null-assertion': 'off',
-      '@typescript-eslint/no-extraneous-class': 'off',
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
-      'no-console': ['error', { allow: ['error'] }],
-      eqeqeq: 'error',
+  overrides: [
+    {
+      files: ['apps/web/src/**/*.{ts,tsx}'],
+      rules: { 'react/rules-of-hooks': 'error', 'react/unsupported-syntax': 'error' },
     },
-  },
-  // TypeScript says so itself.
-  { files: ['**/*.{ts,tsx}'], rules: { '@typescript-eslint/no-unused-vars': 'off' } },
-  { files: ['packages/core/src/**/*.ts'], languageOptions: { globals: {} } },
-  { files: ['apps/web/src/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
-  { files: ['scripts/**', 'bench/**', 'demo/**', 'e2e/**', '**/*.test.ts'], rules: { 'no-console': 'off' } },
-  ...importDirections,
-);
+    {
+      files: ['scripts/**', 'bench/**', 'demo/**', 'e2e/**', '**/*.test.ts'],
+      rules: { 'no-console': 'off' },
+    },
+    ...importDirections,
+  ],
+};
