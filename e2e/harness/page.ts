@@ -8,9 +8,9 @@ import {
   type EdgeMode,
   type LightCode,
   type Matrix3,
-  type MatrixWarp,
-  type MeshWarp,
+  type matrixWarp,
   type Warp,
+  type MeshWarp,
 } from '@lurn/core';
 import { packed, unpacked } from './packed.js';
 
@@ -47,7 +47,9 @@ export function summarise(plane: {
 }
 
 /** A warp as it is sent to the page. */
-export type SentWarp = MatrixWarp | (Omit<MeshWarp, 'to'> & { readonly to: readonly number[] });
+export type SentWarp =
+  | ReturnType<typeof matrixWarp>
+  | (Omit<MeshWarp, 'to'> & { readonly to: readonly number[] });
 
 function received(warp: SentWarp): Warp {
   return warp.kind === 'mesh' ? { ...warp, to: Float64Array.from(warp.to) } : warp;

@@ -42,13 +42,13 @@ export {
   after,
   before,
   between,
-  isEven,
+  drawnWarp,
+  evaluatorOf,
+  evenMatrix,
   matrixWarp,
-  type MatrixWarp,
   meshOver,
   type MeshWarp,
   NOWHERE,
-  evaluatorOf,
   scaleRange,
   type Warp,
 } from './geometry/warp.js';
@@ -149,7 +149,7 @@ export { meshOfPoints } from './soft/mesh-of-points.js';
 export { type JoinedTrack, leadsBy, type LeadsOn, nearestGroup } from './soft/leads.js';
 export { bridgeMesh, gapOfMesh } from './soft/soft-bridge.js';
 export { type FlatShape, laidFlat } from './soft/laid-flat.js';
-export { flatSide, softPlaces, type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
+export { softPlaces, type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
 export type { SolveSoft } from './solve/soft-motion.js';
 export { filledPlaces } from './geometry/mesh-field.js';
 export { SceneTracker } from './scene/scene-tracker.js';
@@ -212,7 +212,8 @@ export { notesOn } from './plan/notes.js';
 export { rangeShare } from './compose/matte.js';
 export type { Blend } from './compose/blend.js';
 export { type ColourRange, filmKey, filmOf, innerOf, type Raster, type SceneLayer } from './compose/layer.js';
-export { carry, ownSide, type Ride, softTangent, type Unknown } from './compose/ride.js';
+export { carry, type Ride, toFlat } from './compose/ride.js';
+export type { Unknown } from './compose/rides/ride-kind.js';
 export {
   keyedAt,
   type LookContent,

@@ -11,7 +11,8 @@ import {
 } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import type { Delivery, ShotState } from './document.js';
-import { documentLook, type RasterSource } from './look.js';
+import type { RasterSource } from './layers/index.js';
+import { documentLook } from './look.js';
 import { shotRequest } from './request.js';
 
 /** What a delivery draws. */

@@ -52,13 +52,17 @@ export {
   ON_FRAME,
   PaintLayer,
   PaintStroke,
+  layerRules,
+  matteRules,
   PickedRange,
+  type RasterSource,
   Rides,
   ShapeLayer,
   TextLayer,
   TextStyle,
   TintLayer,
 } from './layers/index.js';
+export { type Keys, withCorner, withKey, withoutCorner, withoutKey } from './outline.js';
 export { measuredOf, softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
 export {
   documentLook,
@@ -66,7 +70,6 @@ export {
   edgesLook,
   maskLook,
   plainLook,
-  type RasterSource,
   riddenMovers,
   rideOf,
 } from './look.js';

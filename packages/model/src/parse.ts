@@ -3,18 +3,18 @@ import { faultOfKeys } from './area.js';
 import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
 import { migrate } from './migrations.js';
-import type { Layer, LayerOutline } from './layers/index.js';
-import { rulesOf } from './trackers/index.js';
+import { layerRules, matteRules, type Layer, type LayerOutline } from './layers/index.js';
+import { rulesOf, type Fault } from './trackers/index.js';
 
 function bad(path: string, why: string): LurnError {
   return new LurnError('bad-document', `The shot cannot be saved: ${path} ${why}.`, { path });
 }
 
 /** What is wrong with a layer: where, and what; null where nothing is. */
-function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>): [string, string] | null {
-  const late = (path: string, frame: number): [string, string] | null =>
+function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>): Fault | null {
+  const late = (path: string, frame: number): Fault | null =>
     frame >= frames ? [path, whyNotWithin([0, frames - 1], frame)] : null;
-  const ofOutline = (path: string, outline: LayerOutline): [string, string] | null => {
+  const ofOutline = (path: string, outline: LayerOutline): Fault | null => {
     const fault = faultOfKeys(outline.keys, frames);
     return fault && [`${path}.${fault[0]}`, fault[1]];
   };
@@ -27,24 +27,16 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
   if (layer.range && layer.range.from > layer.range.to)
     faults.push(['range', 'has its first frame after its last']);
   layer.mattes.forEach((m, i) => {
-    if (m.kind !== 'colour') faults.push(late(`mattes[${i}].frame`, m.frame));
-    if (m.kind === 'area') faults.push(ofOutline(`mattes[${i}].outline`, m.outline));
+    const { frame, drawn } = matteRules(m);
+    if (frame) faults.push(late(`mattes[${i}].frame`, frame(m)));
+    if (drawn) faults.push(ofOutline(`mattes[${i}].outline`, drawn(m).outline));
   });
   if ('outline' in layer && layer.outline) faults.push(ofOutline('outline', layer.outline));
-  if ('asset' in layer && !assets.has(layer.asset))
-    faults.push(['asset', "names a file that is not among the shot's"]);
-  if (layer.kind === 'paint') {
-    layer.strokes.forEach((stroke, i) => {
-      faults.push(late(`strokes[${i}].frame`, stroke.frame));
-      if (stroke.tool === 'clone' && !stroke.from)
-        faults.push([`strokes[${i}].from`, 'is missing: a clone stroke takes its picture from somewhere']);
-      const plate = stroke.from?.plate ?? null;
-      if (plate && !assets.has(plate.asset))
-        faults.push([`strokes[${i}].from.plate.asset`, "names a file that is not among the shot's"]);
-      const taken = stroke.from?.frame ?? null;
-      if (taken !== null) faults.push(late(`strokes[${i}].from.frame`, taken));
-    });
-  }
+  const rules = layerRules(layer);
+  for (const [path, frame] of rules.frames?.(layer) ?? []) faults.push(late(path, frame));
+  for (const [path, hash] of rules.files(layer))
+    if (!assets.has(hash)) faults.push([path, "names a file that is not among the shot's"]);
+  faults.push(rules.fault?.(layer) ?? null);
   return faults.find((f) => f !== null) ?? null;
 }
 

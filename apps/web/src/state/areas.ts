@@ -5,6 +5,7 @@ import {
   nextAreaName,
   removeArea,
   setAreaKeys,
+  withoutKey,
   LIMITS,
   type DrawnArea,
 } from '@lurn/model';
@@ -41,49 +42,11 @@ export function drawArea(kind: AreaKind, corners: readonly Point[], smooth: bool
   setBench({ area: id, selected: [] });
 }
 
-/** An area's shape on a frame becomes a key. */
-export function reshape(id: string, frame: number, corners: readonly Point[]): void {
-  edit((s) => {
-    const area = s.document.areas.find((a) => a.id === id);
-    return area ? setAreaKeys(s, id, [...area.keys, { frame, shape: pairs(corners) }]) : s;
-  });
-}
-
-/** One more corner in the middle of the edge that begins at one, on every key. */
-export function addCorner(id: string, after: number): void {
-  const area = areaById(id);
-  if (!area || area.keys[0].shape.length >= LIMITS.corners) return;
-  changeShapes(area, (shape) => {
-    const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
-    return [...shape.slice(0, after + 1), [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], ...shape.slice(after + 1)];
-  });
-}
-
-/** Takes a corner out, on every key; three stay. */
-export function removeCorner(id: string, index: number): void {
-  const area = areaById(id);
-  if (!area || area.keys[0].shape.length <= 3) return;
-  changeShapes(area, (shape) => shape.filter((_, i) => i !== index));
-}
-
-type Shape = DrawnArea['keys'][number]['shape'];
-
-function changeShapes({ id, keys }: DrawnArea, change: (shape: Shape) => Shape): void {
-  edit((s) =>
-    setAreaKeys(
-      s,
-      id,
-      keys.map((key) => ({ ...key, shape: change(key.shape) })),
-    ),
-  );
-}
-
 /** Takes the key of a frame away; the last one stays. */
 export function removeAreaKey(id: string, frame: number): void {
   const area = areaById(id);
   if (!area || area.keys.length < 2) return;
-  const keys = area.keys.filter((key) => key.frame !== frame);
-  edit((s) => setAreaKeys(s, id, keys));
+  edit((s) => setAreaKeys(s, id, withoutKey(area.keys, frame)));
 }
 
 /** Lets an area ride on something from now on, or stay: on the present frame it lies where it lay. */

@@ -1,7 +1,6 @@
 import {
   apply,
   carry,
-  flatSide,
   invert,
   pictureInSource,
   IDENTITY,
@@ -9,8 +8,7 @@ import {
   NOWHERE,
   evaluatorOf,
   multiply,
-  ownSide,
-  softTangent,
+  toFlat,
   keyedAt,
   translation,
   type Matrix3,
@@ -29,7 +27,8 @@ export function carriedOn(
 ): Matrix3 {
   const { steady } = bench();
   const ride = rideOf(layer.rides, shotState());
-  const { m } = carry(ride, layer.frame, frame, layer.unknown, middleOf(layer), steady?.motions ?? {});
+  const { frame: own, unknown } = layer;
+  const { m } = carry(ride, { own, frame, unknown, middle: middleOf(layer), motions: steady?.motions ?? {} });
   if (!layer.keys || layer.keys.length === 0) return m;
   const { x, y } = keyedAt({ keys: layer.keys, opacity: 1 }, frame);
   return multiply(m, translation(x, y));
@@ -68,10 +67,10 @@ export function layerToPicture(
 /** The same where what it rides on is laid flat in the steadied picture: there it goes as the whole does. */
 function onFlat({ rides, frame: own }: Pick<Layer, 'rides' | 'frame'>, frame: number): Matrix3 | null {
   const { steady } = bench();
-  if (!steady?.bend || rides.on !== 'soft' || rides.id !== steady.bend.id) return null;
+  if (!steady?.bend || rides.id !== steady.bend.id) return null;
   const { motion, bend } = steady;
-  const from = ownSide({ on: 'soft', id: bend.id, soft: bend, laid: rides.laid }, own);
-  const home = softTangent(bend, from, flatSide(bend, motion.ref), MIDDLE) ?? IDENTITY;
+  const ride = { on: 'soft', id: bend.id, soft: bend, laid: rides.laid } as const;
+  const home = toFlat(ride, own, motion.ref, MIDDLE) ?? IDENTITY;
   return multiply(multiply(pictureInSource(steady, frame), motionMatrix(motion, frame)), home);
 }
 
@@ -85,9 +84,10 @@ export function pictureToLayer(
 ): (at: Point) => Point {
   const back = invert(layerToPicture(layer, frame, kind));
   const straight = ({ x, y }: Point) => apply(back, x, y);
-  if (kind === 'steadied' || layer.rides.on !== 'soft') return straight;
+  if (kind === 'steadied') return straight;
   const ride = rideOf(layer.rides, shotState());
-  const { bent } = carry(ride, layer.frame, frame, layer.unknown, middleOf(layer), {});
+  const { frame: own, unknown } = layer;
+  const { bent } = carry(ride, { own, frame, unknown, middle: middleOf(layer), motions: {} });
   if (!bent) return straight;
   const home = evaluatorOf(bent.back);
   return (at) => {

@@ -14,7 +14,7 @@ import { FRAMES, lying, openBench, shotWith, spot } from '../testing/open-bench'
 import { hintOf } from '../pages/bench/tools';
 import { PaintTool } from '../pages/bench/tools/paint';
 import { bench, setBench } from './bench';
-import { outlineCorners, removeOutlineCorner, reshape } from './layer-outlines';
+import { outlineCorners, removeCorner, reshapeOutline } from './outlines';
 import { pictureToLayer } from './layer-places';
 import { deleteLayer, nudgeLayer, plateFor, rideOn, selectedLayer } from './layers';
 import { concealMover, concealTracker, putClip, putPaint, putPlate } from './making-layers';
@@ -90,7 +90,7 @@ describe('new layers', () => {
     concealMover(id);
     const [conceal] = layers();
     expect(conceal).toMatchObject({ kind: 'conceal', rides: { on: 'mover', id } });
-    const corners = outlineCorners(conceal, null, 0);
+    const corners = outlineCorners({ of: 'layer', id: conceal.id, matte: null }, 0)!;
     const xs = corners.map((p) => p.x);
     // Its features lie within 120 px of x = 320, and one more a little further out.
     expect([Math.min(...xs) > 180, Math.max(...xs) < 460, Math.max(...xs) - Math.min(...xs) > 120]).toEqual([
@@ -128,18 +128,18 @@ describe('a layer that is there', () => {
       } as Layer),
     );
     setBench({ layer: 't' });
+    const own = { of: 'layer', id: 't', matte: null } as const;
     expect(nudgeLayer(4, -2)).toBe(true);
-    expect(outlineCorners(selectedLayer()!, null, 0)[0]).toEqual({ x: 14, y: 8 });
-    reshape(
-      't',
-      null,
+    expect(outlineCorners(own, 0)![0]).toEqual({ x: 14, y: 8 });
+    setBench({ keying: true });
+    reshapeOutline(
+      own,
       9,
-      outlineCorners(selectedLayer()!, null, 0).map(({ x, y }) => ({ x: x + 10, y })),
-      true,
+      outlineCorners(own, 0)!.map(({ x, y }) => ({ x: x + 10, y })),
     );
-    expect(outlineCorners(selectedLayer()!, null, 9)[0]).toEqual({ x: 24, y: 8 });
-    removeOutlineCorner('t', null, 3);
-    expect(outlineCorners(selectedLayer()!, null, 0)).toHaveLength(3);
+    expect(outlineCorners(own, 9)![0]).toEqual({ x: 24, y: 8 });
+    removeCorner(own, 3);
+    expect(outlineCorners(own, 0)).toHaveLength(3);
     const before = selectedLayer()!;
     setBench({ frame: 20 });
     rideOn('t', { ...ON_FRAME, on: 'spot', id: 'a' });

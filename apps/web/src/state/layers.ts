@@ -1,16 +1,9 @@
-import {
-  apply,
-  isClockwise,
-  faultOfQuad,
-  translation,
-  type Matrix3,
-  type Point,
-  type Quad,
-} from '@lurn/core';
+import { apply, isClockwise, faultOfQuad, type Point, type Quad } from '@lurn/core';
 import {
   addStroke,
   changeLayer,
   layerById,
+  layerRules,
   quadOf,
   removeLayers,
   storedQuad,
@@ -18,7 +11,6 @@ import {
   type GraphicLayer,
   type Layer,
   type LayerChange,
-  type LayerOutline,
   type PaintLayer,
   type PaintStroke,
   type Rides,
@@ -37,8 +29,9 @@ export function selectedLayer(): Layer | undefined {
 }
 
 /** Places as they are stored: to a hundredth of a pixel. */
-export const pairs = (corners: readonly Point[]) =>
-  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
+const hundredths = (x: number, y: number) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const;
+
+export const pairs = (corners: readonly Point[]) => corners.map(({ x, y }) => hundredths(x, y));
 
 export function change(id: string, part: LayerChange): void {
   edit((s) => changeLayer(s, id, part));
@@ -60,40 +53,6 @@ export function fillQuad(id: string): void {
 /** Gives a layer something else to ride on, from the frame that it was made on: there it stays where it was put. */
 export function rideOn(id: string, rides: Rides): void {
   change(id, { rides });
-}
-
-/** What of a layer tells of places, taken to another frame. */
-function moved(layer: Layer, m: Matrix3): LayerChange {
-  const taken = (places: readonly (readonly [number, number])[]) =>
-    pairs(places.map(([x, y]) => apply(m, x, y)));
-  const outlined = (outline: LayerOutline): LayerOutline => ({
-    ...outline,
-    keys: outline.keys.map((k) => ({ ...k, shape: taken(k.shape) })),
-  });
-  switch (layer.kind) {
-    case 'graphic':
-    case 'clip':
-    case 'text':
-      return { corners: taken(layer.corners) };
-    case 'paint':
-      return {
-        strokes: layer.strokes.map((stroke) => ({
-          ...stroke,
-          // A stroke that was cloned from the layer's own frame goes on being taken from that one.
-          from: stroke.from && {
-            ...stroke.from,
-            frame: stroke.from.frame ?? layer.frame,
-            plate: stroke.from.plate && { ...stroke.from.plate, corners: taken(stroke.from.plate.corners) },
-          },
-          points: stroke.points.map(([x, y, p]) => {
-            const to = apply(m, x, y);
-            return [to.x, to.y, p] as const;
-          }),
-        })),
-      };
-    default:
-      return { outline: layer.outline && outlined(layer.outline) };
-  }
 }
 
 export function paintStroke(id: string, stroke: PaintStroke): void {
@@ -121,7 +80,8 @@ export function plateFor(layer: PaintLayer): NonNullable<PaintStroke['from']>['p
 export function nudgeLayer(dx: number, dy: number): boolean {
   const layer = selectedLayer();
   if (!layer) return false;
-  change(layer.id, moved(layer, translation(dx, dy)));
+  const move = ([x, y]: readonly [number, number]) => hundredths(x + dx, y + dy);
+  change(layer.id, layerRules(layer).moved(layer, move));
   return true;
 }
 

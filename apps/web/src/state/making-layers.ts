@@ -8,8 +8,8 @@ import {
   LIMITS,
   NEW_CONCEAL,
   NEW_EDGE,
+  layerRules,
   NEW_LAYER,
-  NEW_TINT,
   moveLayer,
   nextLayerName,
   ON_FRAME,
@@ -213,17 +213,13 @@ export function drawForLayer(kind: LayerDrawn, corners: readonly Point[], smooth
     toast.warning(`Nothing was made: what was drawn ${fault}. Draw once more.`, { id: 'layer' });
     return;
   }
-  const outline = drawnOutline(frame, pairs(corners), smooth, kind === 'shape' ? 0 : 6);
-  switch (kind) {
-    case 'shape':
-      return put({ ...common('Shape'), kind: 'shape', outline, colour: '#ffffff' });
-    case 'conceal':
-      return put({ ...common('Conceal'), ...NEW_CONCEAL, outline });
-    case 'tint':
-      return put({ ...common('Tint'), ...NEW_TINT, hue: 120, outline });
-    default:
-      return putMatte(outline, kind === 'in-front');
+  if (kind === 'inside' || kind === 'in-front') {
+    putMatte(drawnOutline(frame, pairs(corners), smooth, 6), kind === 'in-front');
+    return;
   }
+  const { layer, soften } = layerRules({ kind }).drawn!;
+  const outline = drawnOutline(frame, pairs(corners), smooth, soften);
+  put(layer(common(kind[0].toUpperCase() + kind.slice(1)), outline));
 }
 
 function putMatte(outline: LayerOutline, outside: boolean): void {

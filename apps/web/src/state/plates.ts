@@ -72,7 +72,7 @@ function framesNow(own: number): PlateRequest['frames'] {
   const middle = { x: info.width / 2, y: info.height / 2 };
   const toFrame = (frame: number) => {
     if (frame === own) return IDENTITY;
-    const { m, share } = carry(ride, own, frame, 'off', middle, steady?.motions ?? {});
+    const { m, share } = carry(ride, { own, frame, unknown: 'off', middle, motions: steady?.motions ?? {} });
     return share > 0 ? m : null;
   };
   return framesForPlate(range.from, range.to, own, info, toFrame).map((frame) => ({

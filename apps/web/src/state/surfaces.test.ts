@@ -1,20 +1,17 @@
-import { rectangle, surfaceAt, withSurfaceSamples, type Quad } from '@lurn/core';
+import { apply, rectangle, surfaceAt, withSurfaceSamples, type Quad } from '@lurn/core';
 import { quadOf, setMeasured, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { openBench } from '../testing/open-bench';
 import { bench, setBench } from './bench';
 import { deleteSelected } from './edit-spots';
+import { addCorner, outlineCorners, outlineHome, removeCorner, reshapeOutline } from './outlines';
 import { edit, redo, shotDocument, shotState, undo } from './shot';
 import {
   addOutline,
-  addOutlineCorner,
   drawSurface,
   motionOn,
-  outlineOn,
   pinQuad,
   quadShown,
   removeOutline,
-  removeOutlineCorner,
-  reshapeOutline,
   setQuadCorner,
   snapQuad,
 } from './surfaces';
@@ -22,6 +19,7 @@ import { trackersToFollow } from './track-targets';
 
 const board = rectangle(100, 80, 300, 200);
 const only = () => surfacesOf(shotDocument())[0];
+const own = () => ({ of: 'surface', id: only().id, index: 0 }) as const;
 /** Measured on another frame as moved by (20, 10). */
 const moved = (frame: number): void => {
   const corners = quadOf(only().base).map((p) => ({ x: p.x + 20, y: p.y + 10 })) as unknown as Quad;
@@ -64,7 +62,11 @@ it('what is no shape makes no surface', () => {
 
 it('on another frame it is where it was measured, and is changed there in its own pixels', () => {
   moved(5);
-  expect(outlineOn(only(), 0, 5)![0]).toMatchObject({ x: expect.closeTo(120, 6), y: expect.closeTo(90, 6) });
+  expect(outlineCorners(own(), 5)![0]).toMatchObject({ x: expect.closeTo(100, 6), y: expect.closeTo(80, 6) });
+  expect(apply(outlineHome(own()).toPicture(own(), shotState(), 5, 'source')!, 100, 80).x).toBeCloseTo(
+    120,
+    6,
+  );
   expect(motionOn(only(), 6)).toBeNull();
   setQuadCorner(only().id, 0, 5, { x: 130, y: 95 });
   expect(only().quad[0]).toEqual([110, 85]);
@@ -78,20 +80,19 @@ it('on another frame it is where it was measured, and is changed there in its ow
 
 it('an outline that is moved on another frame is keyed there', () => {
   moved(5);
-  const there = outlineOn(only(), 0, 5)!;
+  const there = outlineCorners(own(), 5)!;
   reshapeOutline(
-    only().id,
-    0,
+    own(),
     5,
     there.map((p) => ({ x: p.x - 6, y: p.y })),
   );
   expect(only().shapes[0].keys.map((k) => k.frame)).toEqual([3, 5]);
   expect(only().shapes[0].keys[1].shape[0]).toEqual([94, 80]);
-  addOutlineCorner(only().id, 0, 1);
+  addCorner(own(), 1);
   expect(only().shapes[0].keys.every((k) => k.shape.length === 5)).toBe(true);
-  removeOutlineCorner(only().id, 0, 2);
-  removeOutlineCorner(only().id, 0, 0);
-  removeOutlineCorner(only().id, 0, 0);
+  removeCorner(own(), 2);
+  removeCorner(own(), 0);
+  removeCorner(own(), 0);
   expect(only().shapes[0].keys[0].shape).toHaveLength(3);
 });
 

@@ -131,67 +131,6 @@ export function addOutline(kind: AreaKind, corners: readonly Point[], smooth: bo
   edit((s) => changeSurface(s, surface.id, { shapes: [...surface.shapes, added] }));
 }
 
-/** The corners of one of a surface's outlines as they lie on a frame; null where it is not known there. */
-export function outlineOn(surface: Surface, index: number, frame: number): Point[] | null {
-  const m = motionOn(surface, frame);
-  const shape = surface.shapes[index];
-  if (!m || !shape) return null;
-  const corners = cornersAt(shape, frame);
-  return isFacing(m, corners) ? corners.map((p) => apply(m, p.x, p.y)) : null;
-}
-
-/** An outline becomes other corners on a frame: on the surface's own that is all there is, elsewhere a key. */
-export function reshapeOutline(id: string, index: number, frame: number, corners: readonly Point[]): void {
-  const surface = surfaceById(shotDocument(), id);
-  const m = surface && motionOn(surface, frame);
-  if (!surface || !m) return;
-  const back = invert(m);
-  const shape = pairs(corners.map((p) => apply(back, p.x, p.y)));
-  changeShape(id, index, (old) => {
-    const keys = [...old.keys.filter((k) => k.frame !== frame), { frame, shape }];
-    return { ...old, keys: keys.sort((a, b) => a.frame - b.frame) };
-  });
-}
-
-function changeShape(id: string, index: number, change: (shape: SurfaceShape) => SurfaceShape): void {
-  const surface = surfaceById(shotDocument(), id);
-  if (!surface) return;
-  const shapes = surface.shapes.map((s, i) => (i === index ? change(s) : s));
-  edit((s) => changeSurface(s, id, { shapes }));
-}
-
-type Corners = SurfaceShape['keys'][number]['shape'];
-const onEveryKey = (change: (shape: Corners) => Corners) => (shape: SurfaceShape) => ({
-  ...shape,
-  keys: shape.keys.map((key) => ({ ...key, shape: change(key.shape) })),
-});
-
-/** One more corner in the middle of the edge that begins at one, on every key. */
-export function addOutlineCorner(id: string, index: number, after: number): void {
-  changeShape(
-    id,
-    index,
-    onEveryKey((shape) => {
-      if (shape.length >= LIMITS.corners) return shape;
-      const [a, b] = [shape[after], shape[(after + 1) % shape.length]];
-      return [
-        ...shape.slice(0, after + 1),
-        [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
-        ...shape.slice(after + 1),
-      ];
-    }),
-  );
-}
-
-/** Takes a corner out, on every key; three stay. */
-export function removeOutlineCorner(id: string, index: number, corner: number): void {
-  changeShape(
-    id,
-    index,
-    onEveryKey((shape) => (shape.length <= 3 ? shape : shape.filter((_, i) => i !== corner))),
-  );
-}
-
 /** Takes one of several outlines away; one of what belongs to it stays. */
 export function removeOutline(id: string, index: number): void {
   const surface = surfaceById(shotDocument(), id);

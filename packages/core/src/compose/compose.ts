@@ -1,4 +1,5 @@
 import { IDENTITY } from '../geometry/matrix.js';
+import { warpMatrix } from '../geometry/warp.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { borrowPlane, coverPlane, donorOffset, featherOf, type Sheet } from '../warp/borrow.js';
@@ -101,7 +102,7 @@ function staysAsItIs({ toSource, donors }: ScenePicture, own: PicturePlanes, out
   const sameSize = own.y.width === out.y.width && own.y.height === out.y.height;
   const { subsampling: a } = own;
   const { subsampling: b } = out;
-  const still = toSource.kind === 'matrix' && toSource.m.every((v, i) => v === toSource.m[8] * IDENTITY[i]);
+  const still = warpMatrix(toSource)?.every((v, i, m) => v === m[8] * IDENTITY[i]) ?? false;
   return still && sameSize && a.x === b.x && a.y === b.y && donors.length === 0;
 }
 

@@ -1,20 +1,11 @@
 import type { Quad } from '../geometry/homography.js';
 import { cornersAt, outlineOf, type AreaKey } from '../geometry/area.js';
-import {
-  IDENTITY,
-  invert,
-  isAffine,
-  multiply,
-  translation,
-  type Matrix3,
-  type Point,
-} from '../geometry/matrix.js';
-import { after, chained, matrixWarp, meshOver, placeThrough, type Warp } from '../geometry/warp.js';
+import { IDENTITY, invert, multiply, translation, type Point } from '../geometry/matrix.js';
+import { after, chained, matrixWarp, thenMatrix, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
 import type { Rgb } from '../picture/rgb.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
 import type { Motion } from '../solve/motion.js';
-import { flatSide, softWarp, unbent, type Side, type SoftShape } from '../soft/soft-warps.js';
 import type { Blend } from './blend.js';
 import {
   filmKey,
@@ -24,7 +15,8 @@ import {
   type SceneMatte,
   type Tint,
 } from './layer.js';
-import { carry, ownSide, type Carried, type Ride, type Unknown } from './ride.js';
+import { carry, flatHome, homeOf, type Ride } from './ride.js';
+import type { Carried, SceneView, Unknown } from './rides/ride-kind.js';
 
 /** A closed shape as it is drawn, in places of a frame of its own whatever frame its keys are on. */
 export interface LookOutline {
@@ -128,16 +120,10 @@ export function keyedAt(
 }
 
 /** Where things are seen on one frame. */
-export interface Seen {
+export interface Seen extends SceneView {
   readonly frame: number;
   readonly size: Size;
-  /** Pixels of the scene to source pixels of a frame that stands where the scene's does: for what stays in the frame. */
-  readonly asFrame: (own: number) => Warp;
-  /** Pixels of the scene to source pixels of the frame. */
-  readonly toSource: Warp;
   readonly motions: Readonly<Record<string, Motion>>;
-  /** A soft surface that is laid flat there, by its id: pixels of the scene to those of the frame that it lies flat as. */
-  readonly flat?: { readonly id: string; readonly ref: number; readonly toFlat: Matrix3 } | null;
 }
 
 /** A layer as it is seen on a frame; null where it is not. */
@@ -170,10 +156,10 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
 }
 
 function carriedTo(
-  { ride, frame, unknown, middle }: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
-  seen: Seen,
+  { ride, frame: own, unknown, middle }: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
+  { frame, motions }: Seen,
 ): Carried {
-  return carry(ride, frame, seen.frame, unknown, middle, seen.motions);
+  return carry(ride, { own, frame, unknown, middle, motions });
 }
 
 /** Pixels of the scene to those of a layer's own frame, on which it may be moved; null where it is turned over. */
@@ -183,9 +169,9 @@ function toOwnOf(
   seen: Seen,
   { x, y }: Point = { x: 0, y: 0 },
 ): Warp | null {
-  const home = ride.on === 'frame' ? seen.asFrame(frame) : seen.toSource;
-  if (ride.on === 'soft' && seen.flat?.id === ride.id)
-    return after(translation(-x, -y), fromFlat(ride.soft, ownSide(ride, frame), seen.flat));
+  const flat = flatHome(ride, seen, frame);
+  if (flat) return after(translation(-x, -y), flat);
+  const home = homeOf(ride, seen, frame);
   if (bent) return after(translation(-x, -y), chained(home, bent.back));
   try {
     return thenMatrix(home, invert(multiply(m, translation(x, y))), seen.size);
@@ -194,26 +180,9 @@ function toOwnOf(
   }
 }
 
-/** What rides on a soft surface that is laid flat goes as that does: there is no way there and back through its folds. */
-function fromFlat(soft: SoftShape, own: Side, { ref, toFlat }: NonNullable<Seen['flat']>): Warp {
-  const flat = flatSide(soft, ref);
-  const mesh = own === flat ? null : softWarp(soft, own, flat);
-  return mesh ? chained(matrixWarp(toFlat), unbent(mesh)) : matrixWarp(toFlat);
-}
-
 /** Where what is seen through `toOwn` is on another frame. */
 function onTo(toOwn: Warp, { m, bent }: Pick<Carried, 'm' | 'bent'>, size: Size): Warp {
   return bent ? chained(toOwn, bent.forth) : thenMatrix(toOwn, m, size);
-}
-
-/** Cells of a mesh that stands for a mesh followed by a homography. */
-const CELLS = 40;
-
-function thenMatrix(warp: Warp, then: Matrix3, { width, height }: Size): Warp {
-  if (warp.kind === 'matrix') return matrixWarp(multiply(then, warp.m));
-  if (isAffine(then)) return after(then, warp);
-  const place = placeThrough(warp, then);
-  return meshOver(width, height, CELLS, CELLS, (x, y) => place.at(x, y));
 }
 
 function outlineOn({ smooth, keys, grow, soften }: LookOutline, frame: number) {

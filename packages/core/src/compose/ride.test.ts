@@ -12,15 +12,20 @@ const at = (frame: number, x: number, y: number) => apply(truth[frame], x, y);
 
 describe('a layer that rides', () => {
   it('stays where it is on the frame, and with nothing that it could ride on', () => {
-    expect(carry({ on: 'frame' }, 3, 20, 'bridge', middle, {}).m).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
+    expect(carry({ on: 'frame' }, { own: 3, frame: 20, unknown: 'bridge', middle, motions: {} }).m).toEqual([
+      1, 0, 0, 0, 1, 0, 0, 0, 1,
+    ]);
     const gone: Ride = { on: 'mover', mover: 'gone', rotation: true, scale: true };
-    expect(carry(gone, 3, 20, 'bridge', middle, {})).toMatchObject({ share: 1, confidence: 0 });
+    expect(carry(gone, { own: 3, frame: 20, unknown: 'bridge', middle, motions: {} })).toMatchObject({
+      share: 1,
+      confidence: 0,
+    });
   });
 
   it('goes with a spot by its place', () => {
     const ride: Ride = { on: 'spot', track: trackOf(truth, 300, 200) };
     const [a, b] = [at(5, 300, 200), at(17, 300, 200)];
-    const { m } = carry(ride, 5, 17, 'bridge', middle, {});
+    const { m } = carry(ride, { own: 5, frame: 17, unknown: 'bridge', middle, motions: {} });
     expect(apply(m, a.x, a.y).x).toBeCloseTo(b.x, 9);
     expect(apply(m, a.x + 50, a.y)).toEqual({ x: expect.closeTo(b.x + 50, 9), y: expect.closeTo(b.y, 9) });
   });
@@ -30,7 +35,7 @@ describe('a layer that rides', () => {
     const [before, after] = [at(10, 300, 200), at(20, 300, 200)];
     const from = at(0, 300, 200);
     const of = (unknown: 'bridge' | 'hold' | 'fade' | 'off', frame = 14) => {
-      const { m, share, confidence } = carry(ride, 0, frame, unknown, middle, {});
+      const { m, share, confidence } = carry(ride, { own: 0, frame, unknown, middle, motions: {} });
       return { x: apply(m, from.x, from.y).x, share, confidence };
     };
     expect(of('bridge')).toEqual({
@@ -52,7 +57,10 @@ describe('a layer that rides', () => {
     const motions = { m: solveMotion({ frames: 30, ref: 0, spots })! };
     const whole = multiply(motionMatrix(motions.m, 17), invert(motionMatrix(motions.m, 5)));
     const of = (rotation: boolean, scale: boolean) =>
-      carry({ on: 'mover', mover: 'm', rotation, scale }, 5, 17, 'bridge', middle, motions).m;
+      carry(
+        { on: 'mover', mover: 'm', rotation, scale },
+        { own: 5, frame: 17, unknown: 'bridge', middle, motions },
+      ).m;
     of(true, true).forEach((v, i) => expect(v).toBeCloseTo(whole[i], 9));
     const there = apply(whole, middle.x, middle.y);
     const plain = of(false, false);
@@ -67,7 +75,8 @@ describe('a layer that rides', () => {
     const spots = asSpots([trackOf(truth, 300, 200), trackOf(truth, 900, 500)]);
     const motions = { m: { ...solveMotion({ frames: 30, ref: 0, spots })!, cuts: [10] } };
     const ride: Ride = { on: 'mover', mover: 'm', rotation: true, scale: true };
-    const of = (own: number, frame: number) => carry(ride, own, frame, 'bridge', middle, motions);
+    const of = (own: number, frame: number) =>
+      carry(ride, { own, frame, unknown: 'bridge', middle, motions });
     expect([of(5, 9).share, of(5, 10).share, of(12, 9).share, of(12, 20).share]).toEqual([1, 0, 0, 1]);
   });
 
@@ -88,10 +97,15 @@ describe('a layer that rides', () => {
       { frame: 0, corners: base, confidence: 1, state: 'pinned' },
       { frame: 9, corners: there, confidence: 0.8, state: 'tracked' },
     ]);
-    const { m, confidence } = carry({ on: 'surface', track, base }, 0, 9, 'off', middle, {});
+    const { m, confidence } = carry(
+      { on: 'surface', track, base },
+      { own: 0, frame: 9, unknown: 'off', middle, motions: {} },
+    );
     base.forEach((p, i) => expect(apply(m, p.x, p.y).x).toBeCloseTo(there[i].x, 6));
     expect(confidence).toBeCloseTo(0.8, 6);
-    expect(carry({ on: 'surface', track, base }, 0, 12, 'off', middle, {}).share).toBe(0);
+    expect(
+      carry({ on: 'surface', track, base }, { own: 0, frame: 12, unknown: 'off', middle, motions: {} }).share,
+    ).toBe(0);
   });
 });
 

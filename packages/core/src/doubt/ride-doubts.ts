@@ -1,4 +1,5 @@
-import { carry, type Unknown } from '../compose/ride.js';
+import { carry, staysInFrame } from '../compose/ride.js';
+import type { Unknown } from '../compose/rides/ride-kind.js';
 import type { LookLayer } from '../compose/look-layer.js';
 import type { Motion } from '../solve/motion.js';
 import { spanWords, stretchesOf, type AcceptedDoubt, type Doubt } from './doubts.js';
@@ -35,12 +36,13 @@ export function rideDoubts(
   accepted: readonly AcceptedDoubt[] = [],
 ): Doubt[] {
   return layers.flatMap(({ id, name, conceals, look }) => {
-    if (look.ride.on === 'frame') return [];
+    const { ride, frame: own, unknown, middle } = look;
+    if (staysInFrame(ride)) return [];
     const first = Math.max(from, look.from);
     const last = Math.min(to, look.to);
     const unsure = new Map<number, number>();
     for (let f = first; f <= last; f++) {
-      const { confidence } = carry(look.ride, look.frame, f, look.unknown, look.middle, motions);
+      const { confidence } = carry(ride, { own, frame: f, unknown, middle, motions });
       if (confidence < (conceals ? SURE : Number.MIN_VALUE)) unsure.set(f, 1 - confidence);
     }
     const badness = (f: number) => unsure.get(f)!;

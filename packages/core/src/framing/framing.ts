@@ -1,5 +1,5 @@
 import { chain, invert, scaling, translation, type Matrix3 } from '../geometry/matrix.js';
-import { evaluatorOf, type Warp } from '../geometry/warp.js';
+import { evaluatorOf, warpMatrix, type Warp } from '../geometry/warp.js';
 import { lastThatHolds } from '../numbers.js';
 
 export interface Size {
@@ -117,7 +117,8 @@ export function neededZoomThrough(
   source: Size,
   window: Size = source,
 ): number {
-  if (toSource.kind === 'matrix') return zoomWithin(toSource.m, shift, source, window);
+  const m = warpMatrix(toSource);
+  if (m) return zoomWithin(m, shift, source, window);
   const place = evaluatorOf(toSource);
   const inside = (x: number, y: number) => {
     const p = place.at(x, y);

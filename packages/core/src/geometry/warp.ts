@@ -1,66 +1,70 @@
-import { apply, chain, isAffine, multiply, type Matrix3, type Point } from './matrix.js';
-import { MatrixEvaluator, MeshEvaluator, ChainedEvaluator, type WarpEvaluator } from './warp-evaluators.js';
-import type { MeshWarp, UnbentWarp } from './mesh-warp.js';
-import { UnbentPlace } from './unbent-place.js';
+import { isAffine, multiply, type Matrix3, type Point } from './matrix.js';
+import { chainKind, ChainedEvaluator, type ChainWarp } from './chain-warp.js';
+import { matrixKind, MatrixEvaluator, matrixWarp, type MatrixWarp } from './matrix-warp.js';
+import { meshKind, meshOver, type MeshWarp } from './mesh-warp.js';
+import { unbentKind, type UnbentWarp } from './unbent-warp.js';
+import type { Bounds, DrawnWarp, WarpEvaluator, WarpKind, WarpParts } from './warp-kind.js';
 
-export type { MeshWarp, UnbentWarp } from './mesh-warp.js';
-export { NOWHERE, type WarpEvaluator } from './warp-evaluators.js';
+export { matrixWarp, type MatrixWarp } from './matrix-warp.js';
+export { meshOver, type MeshWarp } from './mesh-warp.js';
+export type { UnbentWarp } from './unbent-warp.js';
+export { NOWHERE, type WarpEvaluator } from './warp-kind.js';
 
 /**
- * What carries places of one picture to places of another: a matrix, or a mesh. Whatever draws, samples, inverts or
- * measures asks {@link evaluatorOf} for places and for the local scale; nothing else looks inside.
+ * What carries places of one picture to places of another: plain data, so that it can be sent to a worker or a server.
+ * Whatever draws, samples, inverts or measures asks {@link evaluatorOf} for places and for the local scale,
+ * {@link warpMatrix} for the matrix where it is one, {@link drawnWarp} for what a shader looks up; nothing looks inside.
  */
-export type Warp = MatrixWarp | MeshWarp | UnbentWarp | ChainWarp;
+export type Warp = MatrixWarp | MeshWarp | UnbentWarp | ChainWarp<Warp>;
 
-export interface MatrixWarp {
-  readonly kind: 'matrix';
-  readonly m: Matrix3;
+type Kinds = { [K in Warp['kind']]: WarpKind<Extract<Warp, { kind: K }>, Warp> };
+
+const KINDS: Kinds = { matrix: matrixKind, mesh: meshKind, unbent: unbentKind, chain: chainKind() };
+
+const kindOf = (warp: Warp) => KINDS[warp.kind] as WarpKind<Warp>;
+
+const parts: WarpParts<Warp> = { evaluatorOf, before, after };
+
+/** Cells of a mesh that stands for a mesh followed by a homography. */
+const CELLS = 40;
+
+export function evaluatorOf(warp: Warp): WarpEvaluator {
+  return kindOf(warp).evaluator(warp, parts);
 }
 
-/** One warp and then another. */
-export interface ChainWarp {
-  readonly kind: 'chain';
-  readonly first: Warp;
-  readonly then: Warp;
+/** The matrix that a warp is; null where none does the same. */
+export function warpMatrix(warp: Warp): Matrix3 | null {
+  return kindOf(warp).matrix(warp);
 }
 
-export function matrixWarp(m: Matrix3): MatrixWarp {
-  return { kind: 'matrix', m };
+/** What a shader looks places up by. @throws RangeError where none can: no picture is led to by such a warp */
+export function drawnWarp(warp: Warp): DrawnWarp {
+  const drawn = kindOf(warp).drawn(warp);
+  if (!drawn)
+    throw new RangeError(`A picture is drawn through a matrix or a mesh, not through "${warp.kind}".`);
+  return drawn;
+}
+
+/** The bounds of what a warp takes to a margin round some places; null where they are not known. */
+export function sourceBounds(warp: Warp, points: readonly Point[], margin: number): Bounds | null {
+  return kindOf(warp).sourceBounds(warp, points, margin);
 }
 
 /** The warp that does `first` and then `warp`. */
 export function before(warp: Warp, first: Matrix3): Warp {
-  switch (warp.kind) {
-    case 'matrix':
-      return matrixWarp(multiply(warp.m, first));
-    case 'mesh':
-    case 'unbent':
-      return { ...warp, before: multiply(warp.before, first) };
-    case 'chain':
-      return { ...warp, first: before(warp.first, first) };
-  }
-}
-
-/** One warp and then another, as simply as that can be told. */
-export function chained(first: Warp, then: Warp): Warp {
-  if (first.kind === 'matrix') return before(then, first.m);
-  if (then.kind === 'matrix' && isAffine(then.m)) return after(then.m, first);
-  return { kind: 'chain', first, then };
+  return kindOf(warp).before(warp, first, parts);
 }
 
 /** The warp that does `warp` and then an affine map: nodes can be moved by it, since it keeps straight lines divided alike. */
 export function after(then: Matrix3, warp: Warp): Warp {
-  if (warp.kind === 'matrix') return matrixWarp(multiply(then, warp.m));
-  if (!isAffine(then)) throw new RangeError('Only an affine map can follow a mesh.');
-  if (warp.kind === 'unbent') return { ...warp, after: multiply(then, warp.after) };
-  if (warp.kind === 'chain') return { ...warp, then: after(then, warp.then) };
-  const to = new Float64Array(warp.to.length);
-  for (let k = 0; k < to.length; k += 2) {
-    const p = apply(then, warp.to[k], warp.to[k + 1]);
-    to[k] = p.x;
-    to[k + 1] = p.y;
-  }
-  return { ...warp, to };
+  return kindOf(warp).after(then, warp, parts);
+}
+
+/** One warp and then another, as simply as that can be told. */
+export function chained(first: Warp, then: Warp): Warp {
+  const [m, n] = [warpMatrix(first), warpMatrix(then)];
+  if (m) return before(then, m);
+  return n && isAffine(n) ? after(n, first) : { kind: 'chain', first, then };
 }
 
 /** An affine map, then a warp, then another affine map, as {@link before} and {@link after} have it. */
@@ -68,30 +72,32 @@ export function between(then: Matrix3, warp: Warp, first: Matrix3): Warp {
   return after(then, before(warp, first));
 }
 
-/** True for a matrix without perspective: places go on by equal steps, and the scale is the same everywhere. */
-export function isEven(warp: Warp): warp is MatrixWarp {
-  return warp.kind === 'matrix' && isAffine(warp.m);
-}
-
-export function evaluatorOf(warp: Warp): WarpEvaluator {
-  switch (warp.kind) {
-    case 'matrix':
-      return new MatrixEvaluator(warp.m);
-    case 'mesh':
-      return new MeshEvaluator(warp);
-    case 'unbent':
-      return new UnbentPlace(warp);
-    case 'chain':
-      return new ChainedEvaluator(evaluatorOf(warp.first), evaluatorOf(warp.then));
-  }
+/** The matrix of a warp by which places go on by equal steps and the scale is the same everywhere; null for others. */
+export function evenMatrix(warp: Warp): Matrix3 | null {
+  const m = warpMatrix(warp);
+  return m && isAffine(m) ? m : null;
 }
 
 /** Places that a warp leads to and a matrix after it, whether or not the warp can take the matrix in. */
 export function placeThrough(warp: Warp, then: Matrix3): WarpEvaluator {
-  if (warp.kind === 'matrix') return evaluatorOf(matrixWarp(multiply(then, warp.m)));
+  const m = warpMatrix(warp);
+  if (m) return new MatrixEvaluator(multiply(then, m));
   return isAffine(then)
     ? evaluatorOf(after(then, warp))
     : new ChainedEvaluator(evaluatorOf(warp), new MatrixEvaluator(then));
+}
+
+/** A warp and then a matrix: as a mesh over the rectangle from (0, 0) to (width, height) where nothing else tells it. */
+export function thenMatrix(
+  warp: Warp,
+  then: Matrix3,
+  { width, height }: { width: number; height: number },
+): Warp {
+  const m = warpMatrix(warp);
+  if (m) return matrixWarp(multiply(then, m));
+  if (isAffine(then)) return after(then, warp);
+  const place = placeThrough(warp, then);
+  return meshOver(width, height, CELLS, CELLS, (x, y) => place.at(x, y));
 }
 
 /** Places that the scale of a warp is looked at, across and down. */
@@ -100,7 +106,7 @@ const LOOKS = 8;
 /** The least and the largest local scale over the rectangle from (0, 0) to (width, height). */
 export function scaleRange(warp: Warp, width: number, height: number): { least: number; most: number } {
   const place = evaluatorOf(warp);
-  if (isEven(warp)) {
+  if (evenMatrix(warp)) {
     const scale = place.scaleAt(0, 0);
     return { least: scale, most: scale };
   }
@@ -114,23 +120,4 @@ export function scaleRange(warp: Warp, width: number, height: number): { least: 
     }
   }
   return { least, most };
-}
-
-/** A mesh that does what a function does at its nodes, over the rectangle from (0, 0) to (width, height). */
-export function meshOver(
-  width: number,
-  height: number,
-  columns: number,
-  rows: number,
-  goesTo: (x: number, y: number) => Point,
-): MeshWarp {
-  const to = new Float64Array(2 * (columns + 1) * (rows + 1));
-  for (let r = 0, k = 0; r <= rows; r++) {
-    for (let c = 0; c <= columns; c++, k += 2) {
-      const p = goesTo((c / columns) * width, (r / rows) * height);
-      to[k] = p.x;
-      to[k + 1] = p.y;
-    }
-  }
-  return { kind: 'mesh', columns, rows, to, before: chain([1 / width, 0, 0, 0, 1 / height, 0, 0, 0, 1]) };
 }

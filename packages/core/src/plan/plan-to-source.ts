@@ -5,6 +5,7 @@ import {
   meshOver,
   NOWHERE,
   evaluatorOf,
+  warpMatrix,
   type MeshWarp,
   type WarpEvaluator,
   type Warp,
@@ -53,7 +54,7 @@ const LEAST_CELL = 6;
 
 /** What is done to a frame before it is framed, as a mesh over the picture as shot; null where the correction tells it. */
 export function steadiedMesh(plan: Plan, frame: number): MotionMesh | null {
-  if (deliveredFrom(plan, frame).kind === 'matrix') return null;
+  if (warpMatrix(deliveredFrom(plan, frame))) return null;
   const { width, height } = plan.size;
   const placeAt = (x: number, y: number): Point => {
     const { x: u, y: v } = rowsOfPlan(plan)?.straight(frame, { x, y }) ?? unbentPlace(plan, frame, { x, y });
@@ -103,10 +104,12 @@ const BACK_CELL = 4;
 /** Both ways where no matrix tells them - a soft surface is laid flat, rows are put straight; null where one does. */
 export function warpsBetween(plan: Plan, frame: number): WarpsBetween | null {
   const steady = deliveredFrom(plan, frame);
-  if (steady.kind === 'matrix') return null;
+  if (warpMatrix(steady)) return null;
   const { width, height } = plan.size;
   const cells = (side: number) => Math.ceil(side / BACK_CELL);
-  const back = meshOver(width, height, cells(width), cells(height), (x, y) => deliveredPlace(plan, frame, { x, y })); // prettier-ignore
+  const back = meshOver(width, height, cells(width), cells(height), (x, y) =>
+    deliveredPlace(plan, frame, { x, y }),
+  );
   return { steady, back };
 }
 

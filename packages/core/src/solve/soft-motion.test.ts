@@ -119,7 +119,9 @@ describe('a soft surface that is held', () => {
     // What rides on it, told in the picture that it is laid to, goes where the cloth does.
     const ride = { on: 'soft' as const, id: 'c', soft: { ...soft(onCloth), laid }, laid: true };
     const at = apply(flatten, 110, 90);
-    const there = evaluatorOf(carry(ride, 3, 9, 'bridge', at, {}).bent!.forth).at(at.x, at.y);
+    const there = evaluatorOf(
+      carry(ride, { own: 3, frame: 9, unknown: 'bridge', middle: at, motions: {} }).bent!.forth,
+    ).at(at.x, at.y);
     const truth = onCloth({ x: 110, y: 90 }, 9);
     expect(Math.hypot(there.x - truth.x, there.y - truth.y)).toBeLessThan(0.3);
   });
@@ -143,7 +145,13 @@ describe('what rides on a soft surface', () => {
   const middle = { x: 110, y: 90 };
 
   it('goes with every fold, there and back', () => {
-    const { bent, m, share, confidence } = carry(ride, 0, 8, 'bridge', middle, {});
+    const { bent, m, share, confidence } = carry(ride, {
+      own: 0,
+      frame: 8,
+      unknown: 'bridge',
+      middle,
+      motions: {},
+    });
     const [forth, back] = [evaluatorOf(bent!.forth), evaluatorOf(bent!.back)];
     const there = forth.at(140, 70);
     const truth = onCloth({ x: 140, y: 70 }, 8);
@@ -158,10 +166,10 @@ describe('what rides on a soft surface', () => {
 
   it('is bridged, fades or is off where it is not known', () => {
     const share = (unknown: 'bridge' | 'hold' | 'fade' | 'off') =>
-      carry(ride, 0, 5, unknown, middle, {}).share;
+      carry(ride, { own: 0, frame: 5, unknown, middle, motions: {} }).share;
     expect([share('bridge'), share('hold'), share('off')]).toEqual([1, 1, 0]);
     expect(share('fade')).toBeLessThan(1);
     expect(share('fade')).toBeGreaterThan(0);
-    expect(carry(ride, 0, 5, 'bridge', middle, {}).confidence).toBe(0);
+    expect(carry(ride, { own: 0, frame: 5, unknown: 'bridge', middle, motions: {} }).confidence).toBe(0);
   });
 });

@@ -55,7 +55,7 @@ export type PlaceOf = (frame: number) => Point | null;
 export function withOthers(past: readonly Placed[], others: readonly PlaceOf[], frame: number): Point | null {
   const from = past[past.length - 1];
   // Those that are seen now are those to be tested: two may know a turn that one does not.
-  const present = others.filter((evaluatorOf) => evaluatorOf(frame) && evaluatorOf(from.frame));
+  const present = others.filter((placeOf) => placeOf(frame) && placeOf(from.frame));
   const test = past.slice(-LOOK_BACK - 1, -1);
   if (test.length < 3) return null;
   let sum = 0;
@@ -72,8 +72,8 @@ export function withOthers(past: readonly Placed[], others: readonly PlaceOf[], 
 
 function carried(from: Placed, others: readonly PlaceOf[], frame: number): Point | null {
   const pairs: Correspondence[] = [];
-  for (const evaluatorOf of others) {
-    const [a, b] = [evaluatorOf(from.frame), evaluatorOf(frame)];
+  for (const placeOf of others) {
+    const [a, b] = [placeOf(from.frame), placeOf(frame)];
     if (a && b) pairs.push({ fromX: a.x, fromY: a.y, toX: b.x, toY: b.y, weight: 1 });
   }
   if (pairs.length === 0) return null;

@@ -1,6 +1,6 @@
 import { CUBIC_TABLE, CubicRows, PHASES, sampleWide, WIDEST, type EvenSteps } from '@lurn/kernels';
 import { scaling, type Matrix3 } from '../geometry/matrix.js';
-import { after, isEven, evaluatorOf, scaleRange, type Warp } from '../geometry/warp.js';
+import { after, evaluatorOf, evenMatrix, scaleRange, type Warp } from '../geometry/warp.js';
 import { peakOf, type AnyPlane } from '../picture/plane.js';
 import { halve } from '../picture/pyramid.js';
 import { fold, type Beyond } from './edges.js';
@@ -89,13 +89,13 @@ function drawPlain(
 ): void {
   const out = output.data;
   const peak = peakOf(output);
-  const place = evaluatorOf(warp);
+  const [place, even] = [evaluatorOf(warp), evenMatrix(warp)];
   const n = output.width;
   const cubic = new CubicRows(source, n);
   const { xs, ys } = cubic;
   for (let j = from; j < to; j++) {
     const q = j * output.stride;
-    const steps = isEven(warp) ? stepsOf(warp.m, j + 0.5) : null;
+    const steps = even && stepsOf(even, j + 0.5);
     const draw = (first: number) =>
       cubic.draw(steps ? cubic.drawEven(steps, first, out, q) : first, out, q, peak);
     let i = steps ? cubic.drawEven(steps, 0, out, q) : 0;
@@ -176,13 +176,13 @@ function drawWide(
   const goesOn = typeof beyond === 'string';
   const fill = goesOn ? 0 : beyond;
   const peak = peakOf(output);
-  const place = evaluatorOf(warp);
-  const same = isEven(warp) ? place.scaleAt(0, 0) : null;
+  const [place, even] = [evaluatorOf(warp), evenMatrix(warp)];
+  const same = even && place.scaleAt(0, 0);
   const n = output.width;
   const rows = same === null ? null : new CubicRows(source, n);
   for (let j = from; j < to; j++) {
     const q = j * output.stride;
-    const steps = isEven(warp) ? stepsOf(warp.m, j + 0.5) : null;
+    const steps = even && stepsOf(even, j + 0.5);
     place.row(j + 0.5, 0.5, n + 0.5, xs, ys);
     for (let i = 0; i < n; i++) {
       // What lies well inside the picture; then the kernel is asked again where it may have come back there.

@@ -3,7 +3,7 @@ import {
   before,
   coverage,
   fold,
-  isEven,
+  evenMatrix,
   evaluatorOf,
   type ChromaSiting,
   type Matrix3,
@@ -56,7 +56,7 @@ export function draftPane(
   const { left, right, top, bottom } = shownPart(raster, pane);
   const negative = laying === 'half negative';
   const laid = laying === 'over' ? null : new Int32Array(Math.max(0, right - left));
-  const even = !nearest && isEven(own.toLuma) ? own.toLuma.m : null;
+  const even = nearest ? null : evenMatrix(own.toLuma);
   const whole = wholePart(own);
   // Where it is not even: places of a row, one every so many pixels.
   const bent = even || nearest ? null : new BentRows(own, right - left);

@@ -1,6 +1,7 @@
 import {
   after,
   chromaToLuma,
+  drawnWarp,
   featherOf,
   halvingsFor,
   invert,
@@ -13,8 +14,6 @@ import {
   type Rgb,
   type Size,
   ToneMap,
-  type MatrixWarp,
-  type MeshWarp,
   type Warp,
 } from '@lurn/core';
 import { LRUCache } from 'lru-cache';
@@ -149,7 +148,7 @@ export class PictureDrawer implements Drawer {
       wide: isWide(Math.max(luma.most, u.most)),
       beyond: layered ? BEYOND.stretched : BEYOND[pane.edges?.mode ?? 'colour'],
       layered,
-      meshed: warps.some((w) => w.kind === 'mesh'),
+      meshed: warps.some((w) => drawnWarp(w).grid !== null),
       hdr: this.tone ? (this.tone.hlg ? 2 : 1) : 0,
     });
     gl.useProgram(drawing);
@@ -217,28 +216,28 @@ export class PictureDrawer implements Drawer {
   private setWarps(given: readonly Warp[], place: DrawProgram['place']): void {
     const { gl } = this;
     const warps = given.map(drawnWarp);
-    const meshes = warps.filter((w) => w.kind === 'mesh');
+    const grids = warps.flatMap(({ grid }) => grid ?? []);
     gl.uniformMatrix3fv(
       place('warpMatrix'),
       true,
-      warps.flatMap((w) => [...(w.kind === 'matrix' ? w.m : w.before)]),
+      warps.flatMap(({ matrix }) => [...matrix]),
     );
-    if (meshes.length === 0) return;
-    const width = Math.max(...meshes.map((m) => m.columns + 1));
-    const height = meshes.reduce((sum, m) => sum + m.rows + 1, 0);
+    if (grids.length === 0) return;
+    const width = Math.max(...grids.map((m) => m.columns + 1));
+    const height = grids.reduce((sum, m) => sum + m.rows + 1, 0);
     const data = new Float32Array(2 * width * height);
-    const told: number[] = [];
+    const cells: number[] = [];
     let first = 0;
-    for (const warp of warps) {
-      if (warp.kind === 'matrix') {
-        told.push(0, 0, 0);
+    for (const { grid } of warps) {
+      if (!grid) {
+        cells.push(0, 0, 0);
         continue;
       }
-      const row = 2 * (warp.columns + 1);
-      for (let r = 0; r <= warp.rows; r++)
-        data.set(warp.to.subarray(r * row, (r + 1) * row), 2 * width * (first + r));
-      told.push(warp.columns, warp.rows, first);
-      first += warp.rows + 1;
+      const row = 2 * (grid.columns + 1);
+      for (let r = 0; r <= grid.rows; r++)
+        data.set(grid.to.subarray(r * row, (r + 1) * row), 2 * width * (first + r));
+      cells.push(grid.columns, grid.rows, first);
+      first += grid.rows + 1;
     }
     gl.activeTexture(gl.TEXTURE0 + NODES_UNIT);
     if (this.nodes) gl.deleteTexture(this.nodes);
@@ -248,7 +247,7 @@ export class PictureDrawer implements Drawer {
       gl.texParameteri(gl.TEXTURE_2D, filter, gl.NEAREST);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, data);
     gl.uniform1i(place('nodes'), NODES_UNIT);
-    gl.uniform3iv(place('warpMesh'), told);
+    gl.uniform3iv(place('warpMesh'), cells);
   }
 
   private halveInto(plane: PlaneTextures, level: number): void {
@@ -339,10 +338,4 @@ function program(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
     );
   }
   return made;
-}
-
-/** What the program can look places up by. @throws RangeError for other warps: no picture is led to by them */
-function drawnWarp(warp: Warp): MatrixWarp | MeshWarp {
-  if (warp.kind === 'matrix' || warp.kind === 'mesh') return warp;
-  throw new RangeError(`A picture is drawn through a matrix or a mesh, not through "${warp.kind}".`);
 }

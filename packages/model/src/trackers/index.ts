@@ -1,6 +1,6 @@
-import { Spot, SPOT_RULES } from './spot.js';
-import { SOFT_RULES, SoftSurface } from './soft.js';
-import { Surface, SURFACE_RULES } from './surface.js';
+import { Spot, SPOT_RULES } from './kinds/spot.js';
+import { SOFT_RULES, SoftSurface } from './kinds/soft.js';
+import { Surface, SURFACE_RULES } from './kinds/surface.js';
 import type { TrackerRules } from './tracker-rules.js';
 
 /** Every kind of tracker that there is, with the class that says what it holds. */
@@ -24,6 +24,7 @@ export const rulesOf = <K extends Tracker['kind']>({
   readonly kind: K;
 }): TrackerRules<TrackerOf<K>> => RULES[kind];
 
-export * from './spot.js';
-export * from './soft.js';
-export * from './surface.js';
+export type { Fault } from './tracker-rules.js';
+export * from './kinds/spot.js';
+export * from './kinds/soft.js';
+export * from './kinds/surface.js';

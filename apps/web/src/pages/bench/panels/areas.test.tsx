@@ -1,6 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen, within } from '@testing-library/react';
-import { drawArea, reshape } from '../../../state/areas';
+import { drawArea } from '../../../state/areas';
+import { reshapeOutline } from '../../../state/outlines';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, undo } from '../../../state/shot';
 import { madeScene } from '../../../testing/made-scene';
@@ -60,7 +61,7 @@ describe('areas', () => {
     openBench();
     drawArea('ignore', triangle, false);
     const { id } = shotDocument().areas[0];
-    reshape(id, 20, triangle);
+    reshapeOutline({ of: 'area', id }, 20, triangle);
     setBench({ frame: 10 });
     render(<Areas />);
     const keys = within(screen.getByRole('group', { name: 'Keys of the area' }));

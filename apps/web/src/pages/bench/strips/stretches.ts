@@ -25,7 +25,7 @@ export function stretchesOf(values: ArrayLike<number>, at: (i: number) => number
   const dense = step < 1;
   /** The sample at the left edge of a column, and where that is. */
   const sampleOf = (column: number) => (dense ? Math.max(0, Math.floor((column - left) / step)) : column);
-  const evaluatorOf = (column: number) => (dense ? column : left + column * step);
+  const placeOf = (column: number) => (dense ? column : left + column * step);
   const first = Math.max(0, Math.floor(dense ? left : -left / step));
   const end = dense
     ? Math.ceil(Math.min(width, left + values.length * step))
@@ -37,9 +37,9 @@ export function stretchesOf(values: ArrayLike<number>, at: (i: number) => number
     const i = sampleOf(column);
     const low = lowest(i, Math.max(i + 1, sampleOf(column + 1)));
     if (Math.abs(low - value) < SAME || (Number.isNaN(low) && Number.isNaN(value))) continue;
-    close(evaluatorOf(column));
-    [from, value] = [evaluatorOf(column), low];
+    close(placeOf(column));
+    [from, value] = [placeOf(column), low];
   }
-  close(evaluatorOf(end));
+  close(placeOf(end));
   return stretches;
 }

@@ -1,11 +1,8 @@
-import { outlineOf, rectangle, simplified, type Point } from '@lurn/core';
+import { rectangle, simplified, type Point } from '@lurn/core';
 import { pictureToPane } from '../../../lib/view';
-import { drawArea } from '../../../state/areas';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
-import { drawForLayer } from '../../../state/making-layers';
-import { addHole, drawSoft } from '../../../state/soft';
-import { addOutline, drawSurface } from '../../../state/surfaces';
 import { asShotPlace } from './as-shot';
+import { drawingOf } from './drawings';
 import { common } from './mark';
 import { Tool, type Drag, type PointerAt, type Press } from './tool';
 
@@ -14,8 +11,6 @@ const NEAR = 9;
 const STILL = 4;
 /** A loop that is drawn becomes a curve that strays from it by no more than this, in screen pixels. */
 const STRAY = 6;
-/** Of more corners the straight lines are smooth enough. */
-const MOST_SMOOTH = 20;
 
 /** Draws a closed shape: corner by corner, as one loop, or as a rectangle from corner to corner. */
 export class AreaTool extends Tool {
@@ -29,14 +24,14 @@ export class AreaTool extends Tool {
   }
 
   hint(): string {
-    if (this.box) return `Drag a rectangle over ${WHAT[this.kind]}. Esc ends.`;
-    return `Press corner by corner round ${WHAT[this.kind]}, Enter closes; or drag a loop round it. Esc ends.`;
+    if (this.box) return `Drag a rectangle over ${drawingOf(this.kind).what}. Esc ends.`;
+    return `Press corner by corner round ${drawingOf(this.kind).what}, Enter closes; or drag a loop round it. Esc ends.`;
   }
 
   protected press(given: Press): Drag {
-    const press = isForLayer(this.kind) ? asShotPress(given) : given;
+    const press = drawingOf(this.kind).forLayer ? asShotPress(given) : given;
     const { at, pane, pans } = press;
-    const asShot = (to: PointerAt) => (isForLayer(this.kind) ? asShotPlace(to, pane) : to);
+    const asShot = (to: PointerAt) => (drawingOf(this.kind).forLayer ? asShotPlace(to, pane) : to);
     const scale = pictureToPane(bench().camera, bench().info, pane)[0];
     const near = (p: Point) => Math.hypot(p.x - at.picture.x, p.y - at.picture.y) * scale < NEAR;
     const [first] = this.corners;
@@ -45,7 +40,7 @@ export class AreaTool extends Tool {
       this.close();
       return RESTING;
     }
-    const onSteadied = isForLayer(this.kind) && pane.kind === 'steadied' && !pans;
+    const onSteadied = drawingOf(this.kind).forLayer && pane.kind === 'steadied' && !pans;
     const taken = onSteadied ? null : common(press);
     if (taken) return taken;
     if (this.box) return this.dragBox(at.picture, asShot);
@@ -117,53 +112,12 @@ export class AreaTool extends Tool {
     this.show([]);
     if (corners.length < 3) return;
     setBench({ tool: { id: 'mark' } });
-    switch (this.kind) {
-      case 'surface':
-        return drawSurface(corners, smooth);
-      case 'soft':
-        return drawSoft(corners, smooth);
-      case 'hole':
-        return addHole(corners, smooth);
-      case 'more':
-        return addOutline('focus', corners, smooth);
-      case 'less':
-        return addOutline('ignore', corners, smooth);
-      case 'regroup':
-        // It stays on the picture until it is said what it goes with.
-        return setBench({
-          drawing: smooth && corners.length < MOST_SMOOTH ? outlineOf(corners, true) : corners,
-          drawn: true,
-        });
-      case 'ignore':
-      case 'focus':
-        return drawArea(this.kind, corners, smooth);
-      default:
-        drawForLayer(this.kind, corners, smooth);
-    }
+    drawingOf(this.kind).finish(corners, smooth);
   }
 }
 
-const FOR_LAYERS: ReadonlySet<DrawnKind> = new Set(['shape', 'conceal', 'tint', 'inside', 'in-front']);
-const isForLayer = (kind: DrawnKind) => FOR_LAYERS.has(kind);
-
 /** Layers are drawn on either picture; what is drawn on the steadied one is told in places of the frame as shot. */
 const asShotPress = (press: Press): Press => ({ ...press, at: asShotPlace(press.at, press.pane) });
-
-const WHAT = {
-  ignore: 'what should not be measured',
-  focus: 'what alone should be measured',
-  regroup: 'what moves together',
-  surface: 'a flat surface: loosely is enough',
-  soft: 'cloth, skin, a leaf: whatever bends, loosely',
-  hole: 'a hole in the mesh: an eye, a button',
-  more: 'what belongs to the surface as well',
-  less: 'what does not belong to the surface',
-  shape: 'the shape',
-  conceal: 'what is to be concealed',
-  tint: 'what is to be tinted',
-  inside: 'where alone the layer is to be seen',
-  'in-front': 'what stays in front of the layer',
-} as const;
 
 const nothing = () => undefined;
 const RESTING: Drag = { move: nothing, up: nothing, cancel: nothing };

@@ -1,4 +1,4 @@
-import { apply, invert, pictureInSource } from '@lurn/core';
+import { apply, invert, pictureInSource, type Matrix3 } from '@lurn/core';
 import type { PaneRect } from '../../../lib/view';
 import { bench } from '../../../state/bench';
 import type { PointerAt } from './tool';
@@ -9,4 +9,13 @@ export function asShotPlace(at: PointerAt, pane: PaneRect): PointerAt {
   const { steady, frame } = bench();
   const back = invert(pictureInSource(steady, frame));
   return { ...at, picture: apply(back, at.picture.x, at.picture.y) };
+}
+
+/** The way back; null where there is none: what is seen edge-on cannot be dragged. */
+export function inverseOf(m: Matrix3): Matrix3 | null {
+  try {
+    return invert(m);
+  } catch {
+    return null;
+  }
 }

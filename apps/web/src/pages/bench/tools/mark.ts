@@ -10,9 +10,10 @@ import {
   resizing,
   selecting,
 } from './drags';
-import { draggingArea } from './dragging-area';
-import { draggingLayer } from './dragging-layer';
-import { draggingSurface } from './dragging-surface';
+import { isTracked } from '../../../state/outlines';
+import { draggingOutline } from './dragging-outline';
+import { draggingPlaced } from './dragging-placed';
+import { draggingQuad } from './dragging-quad';
 import { draggingLaidCorner, draggingVertex } from './dragging-vertex';
 import { Tool, type Drag, type Press } from './tool';
 
@@ -33,12 +34,14 @@ export class MarkTool extends Tool {
 
   protected press(press: Press): Drag {
     const { at, target, pane } = press;
-    if (target.kind === 'area' && !press.pans)
-      return draggingArea(target.area, target.part, target.index, at);
-    if (target.kind === 'layer' && !press.pans) return draggingLayer(target, press);
     const may = mayMark(bench().station) && !bench().tracking;
-    if (target.kind === 'surface' && !press.pans)
-      return may ? draggingSurface(target, at) : selecting(target.surface);
+    if (target.kind === 'outline' && !press.pans)
+      return may || !isTracked(target.outline)
+        ? draggingOutline(target, press)
+        : selecting(target.outline.id);
+    if (target.kind === 'placed' && !press.pans) return draggingPlaced(target, press);
+    if (target.kind === 'quad' && !press.pans)
+      return may ? draggingQuad(target, at) : selecting(target.surface);
     if (target.kind === 'vertex' && !press.pans)
       return may ? draggingVertex(target, press) : selecting(target.soft);
     if (target.kind === 'laid' && !press.pans && may) return draggingLaidCorner(target, at);

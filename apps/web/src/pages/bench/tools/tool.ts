@@ -1,5 +1,6 @@
 import type { Point } from '@lurn/core';
 import type { PaneRect } from '../../../lib/view';
+import type { OutlineRef } from '../../../state/outlines';
 
 /** What the pointer is over when it goes down. */
 export type Target =
@@ -7,29 +8,23 @@ export type Target =
   | { readonly kind: 'spot'; readonly id: string }
   | { readonly kind: 'patch' | 'reach'; readonly id: string }
   | {
-      readonly kind: 'area';
-      readonly area: string;
+      /** A drawn outline, whatever it belongs to. */
+      readonly kind: 'outline';
+      readonly outline: OutlineRef;
       readonly part: 'line' | 'corner' | 'edge';
       readonly index: number;
     }
-  | {
-      readonly kind: 'surface';
-      readonly surface: string;
-      readonly part: 'quad' | 'line' | 'corner' | 'edge';
-      /** Which of its outlines; 0 for the quad. */
-      readonly outline: number;
-      readonly index: number;
-    }
+  /** A corner of a surface's quad. */
+  | { readonly kind: 'quad'; readonly surface: string; readonly index: number }
   /** A point of a soft surface's mesh, by its number. */
   | { readonly kind: 'vertex'; readonly soft: string; readonly index: number }
   /** A corner of the rectangle that a soft surface is laid to. */
   | { readonly kind: 'laid'; readonly soft: string; readonly index: number }
   | {
-      readonly kind: 'layer';
+      /** A layer that is placed by its corners. */
+      readonly kind: 'placed';
       readonly layer: string;
-      /** The matte whose outline it is; null for the layer's own. */
-      readonly matte: string | null;
-      readonly part: 'body' | 'place' | 'side' | 'turn' | 'line' | 'corner' | 'edge';
+      readonly part: 'body' | 'place' | 'side' | 'turn' | 'corner';
       readonly index: number;
     }
   | { readonly kind: 'crosshair' | 'lock' };

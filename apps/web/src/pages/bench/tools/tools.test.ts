@@ -1,7 +1,8 @@
 import { sampleAt, type Track } from '@lurn/core';
 import { softOf, spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
 import { toast } from 'sonner';
-import { cornersOn, deleteArea, drawArea, removeAreaKey, removeCorner, rideOn } from '../../../state/areas';
+import { cornersOn, deleteArea, drawArea, removeAreaKey, rideOn } from '../../../state/areas';
+import { removeCorner } from '../../../state/outlines';
 import { bench, setBench } from '../../../state/bench';
 import { tellColours } from '../../../state/picking';
 import { shotDocument, shotState, undo, useShot } from '../../../state/shot';
@@ -296,7 +297,7 @@ describe('drawing areas', () => {
     );
     const { id } = shotDocument().areas[0];
     setBench({ frame: 20, shown: 20 });
-    down(30, 10, { kind: 'area', area: id, part: 'line', index: 0 });
+    down(30, 10, { kind: 'outline', outline: { of: 'area', id }, part: 'line', index: 0 });
     drag(35, 12);
     drag(36, 14);
     hand.tool.up();
@@ -313,7 +314,7 @@ describe('drawing areas', () => {
       ],
     ]);
     expect(cornersOn(shotDocument().areas[0], 10)[0]).toEqual({ x: 13, y: 12 });
-    down(56, 44, { kind: 'area', area: id, part: 'corner', index: 2 });
+    down(56, 44, { kind: 'outline', outline: { of: 'area', id }, part: 'corner', index: 2 });
     drag(60, 50);
     hand.tool.up();
     expect(corners()[1]).toEqual([
@@ -322,7 +323,7 @@ describe('drawing areas', () => {
       [60, 50],
     ]);
     // One more corner goes into every key.
-    down(36, 14, { kind: 'area', area: id, part: 'edge', index: 0 });
+    down(36, 14, { kind: 'outline', outline: { of: 'area', id }, part: 'edge', index: 0 });
     drag(36, 10);
     hand.tool.up();
     expect(corners()).toEqual([
@@ -339,9 +340,9 @@ describe('drawing areas', () => {
         [60, 50],
       ],
     ]);
-    removeCorner(id, 1);
+    removeCorner({ of: 'area', id }, 1);
     expect(corners()[1]).toHaveLength(3);
-    removeCorner(id, 1);
+    removeCorner({ of: 'area', id }, 1);
     expect(corners()[1]).toHaveLength(3);
     removeAreaKey(id, 20);
     removeAreaKey(id, 0);

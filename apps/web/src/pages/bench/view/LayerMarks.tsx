@@ -1,7 +1,7 @@
-import { apply, isFacing, multiply, outlineOf, type Matrix3, type Point } from '@lurn/core';
+import { apply, cornersAt, isFacing, multiply, outlineOf, type Matrix3, type Point } from '@lurn/core';
 import { quadOf, type Layer } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
-import { homeOfPart, outlineCorners, outlineOfPart } from '../../../state/layer-outlines';
+import { drawnPart } from '../../../state/outlines';
 import { layerToPicture } from '../../../state/layer-places';
 import { useShot } from '../../../state/shot';
 import { ShapeHandles } from './ShapeHandles';
@@ -44,19 +44,17 @@ export function LayerMarks({
             <g key={layer.id} data-layer-name={layer.name}>
               <Part layer={layer} matte={null} toPane={m} frame={shown} selected={own} resting={resting} />
               {own &&
-                layer.mattes.map((matte) =>
-                  matte.kind === 'area' ? (
-                    <Part
-                      key={matte.id}
-                      layer={layer}
-                      matte={matte.id}
-                      toPane={multiply(toPane, layerToPicture(homeOfPart(layer, matte.id), shown, kind))}
-                      frame={shown}
-                      selected
-                      resting={resting}
-                    />
-                  ) : null,
-                )}
+                layer.mattes.map(({ id }) => (
+                  <Part
+                    key={id}
+                    layer={layer}
+                    matte={id}
+                    toPane={multiply(toPane, layerToPicture(drawnPart(layer, id).home, shown, kind))}
+                    frame={shown}
+                    selected
+                    resting={resting}
+                  />
+                ))}
               {own && layer.kind === 'paint' && tool.id === 'paint' && (
                 <Painting
                   toPane={m}
@@ -93,14 +91,15 @@ function Part({
   readonly resting: boolean;
 }) {
   const isPlaced = matte === null && 'corners' in layer;
-  const outline = outlineOfPart(layer, matte);
-  const corners = isPlaced
-    ? placed(toPane, quadOf(layer.corners))
-    : placed(toPane, outlineCorners(layer, matte, frame));
+  const { outline } = drawnPart(layer, matte);
+  const corners = placed(toPane, isPlaced ? quadOf(layer.corners) : outline ? cornersAt(outline, frame) : []);
   if (!corners) return null;
   const curve = outline?.smooth ? outlineOf(corners, true) : corners;
   const d = closed(curve);
-  const of = { 'data-layer': layer.id, ...(matte !== null && { 'data-matte': matte }) };
+  const of = {
+    ...{ 'data-layer': layer.id, ...(!isPlaced && { 'data-outline': 0 }) },
+    ...(matte !== null && { 'data-matte': matte }),
+  };
   return (
     <>
       {selected && <Line d={d} dash={matte === null ? undefined : '6 4'} />}
@@ -151,7 +150,7 @@ function PlaceHandles({
   of,
 }: {
   readonly corners: readonly Point[];
-  readonly of: Readonly<Record<string, string>>;
+  readonly of: Readonly<Record<string, string | number>>;
 }) {
   const middle = {
     x: corners.reduce((s, p) => s + p.x, 0) / 4,
@@ -205,7 +204,7 @@ function Dot({
   children,
 }: {
   readonly at: Point;
-  readonly of: Readonly<Record<string, string>>;
+  readonly of: Readonly<Record<string, string | number>>;
   readonly part: string;
   readonly index: number;
   readonly title: string;

@@ -3,10 +3,7 @@ import { apply, invert, sampleAt } from '@lurn/core';
 import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
-import { removeCorner } from '../../../state/areas';
-import { removeOutlineCorner as removeLayerCorner } from '../../../state/layer-outlines';
-import { selectedLayer } from '../../../state/layers';
-import { removeOutlineCorner } from '../../../state/surfaces';
+import { removeCorner, type OutlineRef } from '../../../state/outlines';
 import { mayMark } from '../stations';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
@@ -22,18 +19,21 @@ function targetOf(element: Element): Target {
   const { spot, area, surface, soft, outline, layer, matte, part, index } =
     element.closest<SVGElement>('[data-part]')?.dataset ?? {};
   if (part === 'crosshair' || part === 'lock') return { kind: part };
-  if (area)
-    return { kind: 'area', area, part: part as 'line' | 'corner' | 'edge', index: Number(index ?? 0) };
-  if (surface) {
-    const at = { outline: Number(outline ?? 0), index: Number(index ?? 0) };
-    return { kind: 'surface', surface, part: part as 'quad' | 'line' | 'corner' | 'edge', ...at };
-  }
-  if (soft) return { kind: part === 'laid' ? 'laid' : 'vertex', soft, index: Number(index ?? 0) };
+  const at = Number(index ?? 0);
+  const drawn = (of: OutlineRef): Target => ({
+    ...{ kind: 'outline', outline: of, index: at },
+    part: part as 'line' | 'corner' | 'edge',
+  });
+  if (area) return drawn({ of: 'area', id: area });
+  if (surface)
+    return outline === undefined
+      ? { kind: 'quad', surface, index: at }
+      : drawn({ of: 'surface', id: surface, index: Number(outline) });
+  if (soft) return { kind: part === 'laid' ? 'laid' : 'vertex', soft, index: at };
   if (layer)
-    return {
-      ...{ kind: 'layer', layer, matte: matte ?? null, index: Number(index ?? 0) },
-      part: part as Extract<Target, { kind: 'layer' }>['part'],
-    };
+    return outline === undefined
+      ? { ...{ kind: 'placed', layer, index: at }, part: part as Extract<Target, { kind: 'placed' }>['part'] }
+      : drawn({ of: 'layer', id: layer, matte: matte ?? null });
   return spot ? { kind: part as 'spot' | 'patch' | 'reach', id: spot } : { kind: 'empty' };
 }
 
@@ -117,16 +117,8 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       zoomTo(target.id, Math.max(CLOSE, 2 * scaleOf(camera, info, panes[0])));
       return;
     }
-    if (again && target.kind === 'area' && target.part === 'corner') {
-      removeCorner(target.area, target.index);
-      return;
-    }
-    if (again && target.kind === 'surface' && target.part === 'corner') {
-      removeOutlineCorner(target.surface, target.outline, target.index);
-      return;
-    }
-    if (again && target.kind === 'layer' && target.part === 'corner' && isOutlined(target.layer)) {
-      removeLayerCorner(target.layer, target.matte, target.index);
+    if (again && target.kind === 'outline' && target.part === 'corner') {
+      removeCorner(target.outline, target.index);
       return;
     }
     held.current = pane;
@@ -225,12 +217,6 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       </div>
     </div>
   );
-}
-
-/** A selected layer whose corners can be taken out. */
-function isOutlined(id: string): boolean {
-  const layer = selectedLayer();
-  return layer?.id === id && !('corners' in layer);
 }
 
 /** The tool in the hand for as long as the view is there. */

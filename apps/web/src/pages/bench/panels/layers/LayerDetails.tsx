@@ -1,4 +1,4 @@
-import { isRideGone, LIMITS, removeLayerKey, setLayerKey, type Layer } from '@lurn/model';
+import { isRideGone, layerRules, LIMITS, removeLayerKey, setLayerKey, type Layer } from '@lurn/model';
 import { keyedAt, type Blend } from '@lurn/core';
 import { NameField } from '../../../../components/NameField';
 import { NumberField } from '../../../../components/NumberField';
@@ -7,7 +7,7 @@ import { goTo, useBenchParts } from '../../../../state/bench';
 import { change, rideOn } from '../../../../state/layers';
 import { beginGesture, edit, endGesture, useShot } from '../../../../state/shot';
 import { Choice } from '../Choice';
-import { LayerKindFields } from './LayerKindFields';
+import { layerView } from './kinds/layer-views';
 import { LayerMattes } from './LayerMattes';
 import { Fold, Hint, Section } from '../Section';
 import { useRides } from './use-rides';
@@ -26,7 +26,7 @@ export function LayerDetails({ layer }: { readonly layer: Layer }) {
   const { frame } = useBenchParts('frame');
   const { id, name, blend } = layer;
   const own = layer.frame;
-  const blends = layer.kind !== 'conceal' && layer.kind !== 'tint';
+  const { Fields } = layerView(layer);
   return (
     <>
       <Section title={name}>
@@ -36,9 +36,9 @@ export function LayerDetails({ layer }: { readonly layer: Layer }) {
           name={name}
           onName={(text) => change(id, { name: text })}
         />
-        <LayerKindFields layer={layer} />
+        <Fields layer={layer} />
         <Opacity layer={layer} />
-        {blends && (
+        {layerRules(layer).blends && (
           <Choice label="Blend" value={blend} options={BLENDS} onChange={(v) => change(id, { blend: v })} />
         )}
       </Section>

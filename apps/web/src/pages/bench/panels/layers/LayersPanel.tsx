@@ -1,43 +1,22 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, type ReactNode } from 'react';
-import {
-  ArrowDown,
-  ArrowUp,
-  Brush,
-  Circle,
-  Clapperboard,
-  Eye,
-  EyeOff,
-  Image,
-  Layers2,
-  Palette,
-  Trash2,
-  Type,
-  VenetianMask,
-} from 'lucide-react';
+import { ArrowDown, ArrowUp, Eye, EyeOff, Layers2, Trash2 } from 'lucide-react';
 import { changeLayer, isRideGone, moveLayer, type Layer, type LayerKind } from '@lurn/model';
 import { api } from '../../../../lib/api';
 import { bringInClip, bringInGraphics } from '../../../../state/assets';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
 import { useKeyTip } from '../../../../state/keymap';
-import { putText } from '../../../../state/layer-text';
 import { deleteLayer } from '../../../../state/layers';
-import { concealMover, concealTracker, putPaint } from '../../../../state/making-layers';
+import { concealMover, concealTracker } from '../../../../state/making-layers';
 import { edit, useShot } from '../../../../state/shot';
 import type { Helpers } from '../../stations/station';
 import { LayerDetails } from './LayerDetails';
+import { LAYER_VIEWS, layerView } from './kinds/layer-views';
 import { MoverChoice } from './MoverChoice';
 import { Hint, Section } from '../Section';
 
-const ICONS: Readonly<Record<LayerKind, typeof Image>> = {
-  graphic: Image,
-  clip: Clapperboard,
-  text: Type,
-  shape: Circle,
-  paint: Brush,
-  conceal: VenetianMask,
-  tint: Palette,
-};
+type Begin = NonNullable<ReturnType<typeof layerView>['begin']>;
+const VIEWS = Object.entries(LAYER_VIEWS) as [LayerKind, ReturnType<typeof layerView>][];
 
 /** The layers: made here, put in order, and what is chosen of the selected one. */
 export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
@@ -75,76 +54,32 @@ export function LayersPanel({ plater }: Pick<Helpers, 'plater'>) {
   );
 }
 
-interface NewLayerProps {
-  kind: LayerKind;
-  title: string;
-  pressed?: boolean;
-  onClick(): void;
-  children: string;
-}
-
-function NewLayer({ kind, title, pressed, onClick, children }: NewLayerProps) {
-  const Icon = ICONS[kind];
-  return (
-    <button
-      type="button"
-      className={`btn btn-sm justify-start gap-1.5 px-2 ${pressed ? 'btn-primary' : ''}`}
-      aria-pressed={pressed}
-      title={title}
-      onClick={onClick}
-    >
-      <Icon size={14} aria-hidden="true" />
-      {children}
-    </button>
-  );
-}
-
 function NewLayers() {
   const { tool } = useBenchParts('tool');
   const input = useRef<HTMLInputElement>(null);
   const drawing = tool.id === 'area' ? tool.kind : null;
-  const draw = (kind: LayerDrawn) =>
-    setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind } });
-  const drawn = <K extends LayerDrawn>(kind: K) => ({
-    kind,
-    onClick: () => draw(kind),
-    pressed: drawing === kind,
-  });
+  const begin = (kind: LayerKind, by: Begin['by']) => {
+    if (by === 'file') input.current?.click();
+    else if (by !== 'drawing') by();
+    else setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind: kind as LayerDrawn } });
+  };
   return (
     <div className="grid grid-cols-2 gap-1.5">
-      <NewLayer
-        kind="graphic"
-        title="A graphic (PNG, JPEG, WebP, SVG, with alpha) or a clip"
-        onClick={() => input.current?.click()}
-      >
-        File …
-      </NewLayer>
-      <NewLayer
-        kind="text"
-        title="A text in a font that ships with the program"
-        onClick={() => void putText()}
-      >
-        Text
-      </NewLayer>
-      <NewLayer {...drawn('shape')} title="Draw a shape of one colour">
-        Shape …
-      </NewLayer>
-      <NewLayer
-        kind="paint"
-        title="Brush, clone and eraser"
-        onClick={() => {
-          putPaint();
-          setBench({ tool: { id: 'paint' } });
-        }}
-      >
-        Paint
-      </NewLayer>
-      <NewLayer {...drawn('conceal')} title="Draw round a face, a plate, a mark">
-        Conceal …
-      </NewLayer>
-      <NewLayer {...drawn('tint')} title="Draw round what is to have other colours">
-        Tint …
-      </NewLayer>
+      {VIEWS.map(([kind, { icon: Icon, begin: button }]) =>
+        button ? (
+          <button
+            key={kind}
+            type="button"
+            className={`btn btn-sm justify-start gap-1.5 px-2 ${drawing === kind ? 'btn-primary' : ''}`}
+            aria-pressed={button.by === 'drawing' ? drawing === kind : undefined}
+            title={button.title}
+            onClick={() => begin(kind, button.by)}
+          >
+            <Icon size={14} aria-hidden="true" />
+            {button.text}
+          </button>
+        ) : null,
+      )}
       <input
         ref={input}
         type="file"
@@ -269,7 +204,7 @@ function Row({
   readonly selected: boolean;
   readonly gone: boolean;
 }) {
-  const Icon = ICONS[layer.kind];
+  const { icon: Icon } = layerView(layer);
   const { id, name, shown } = layer;
   const small = (label: string, icon: ReactNode, run: () => void, disabled = false) => (
     <button

@@ -1,0 +1,43 @@
+import type { RasterEdge, Stroke, StrokeBox } from '@lurn/core';
+import type { TextStyle } from './text-style.js';
+
+/** What a raster that layers show is made from. */
+export type RasterSource =
+  | {
+      readonly kind: 'asset';
+      readonly key: string;
+      readonly hash: string;
+      /** How its edge runs, in pixels of the frame, where it takes up so many a side. */
+      readonly edge: RasterEdge;
+      readonly side: number;
+    }
+  | {
+      /** A film: each of its frames is a raster by itself (`filmKey`). */
+      readonly kind: 'film';
+      readonly key: string;
+      readonly hash: string;
+      readonly width: number;
+      readonly height: number;
+      readonly frames: number;
+    }
+  | {
+      readonly kind: 'text';
+      readonly key: string;
+      readonly text: string;
+      readonly style: TextStyle;
+      readonly edge: RasterEdge;
+      readonly side: number;
+    }
+  | {
+      readonly kind: 'strokes';
+      readonly key: string;
+      readonly strokes: readonly Stroke[];
+      readonly box: StrokeBox;
+      /** Pixels of the raster for one of the frame. */
+      readonly scale: number;
+    };
+
+/** A file as it is. */
+export function plainAsset(hash: string): RasterSource {
+  return { kind: 'asset', key: `asset ${hash}`, hash, edge: { grow: 0, soften: 0, blur: 0 }, side: 0 };
+}

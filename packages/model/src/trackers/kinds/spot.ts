@@ -1,0 +1,122 @@
+import type { Allow, Channel, Eye, Join, LowMatch, Refresh, Role, SpotSettings } from '@lurn/core';
+import {
+  Flag,
+  Frame,
+  Id,
+  IdOrEmpty,
+  ListOf,
+  Of,
+  OneOf,
+  OrNull,
+  Text,
+  Whole,
+  WholePair,
+  Within,
+} from '../../checks.js';
+import { CHOICES, LIMITS } from '../../limits.js';
+import type { TrackerRules } from '../tracker-rules.js';
+
+/** Colours that trackers are drawn in: so many that people can tell apart. */
+export const DATA_COLOURS = 8;
+
+/** How a tracker sees the picture. */
+export class TrackerEye implements Eye {
+  @OneOf(CHOICES.channel)
+  readonly channel!: Channel;
+  @Within(LIMITS.soften)
+  readonly soften!: number;
+  @Within(LIMITS.detail)
+  readonly detail!: number;
+  @Within(LIMITS.localContrast)
+  readonly localContrast!: number;
+}
+
+class SpotJoin implements Join {
+  @Frame()
+  readonly frame!: number;
+  @Within([-1e5, 1e5])
+  readonly dx!: number;
+  @Within([-1e5, 1e5])
+  readonly dy!: number;
+  @OrNull(Id())
+  readonly companion!: string | null;
+}
+
+/** A tracked feature. */
+export class Spot {
+  @OneOf(['spot'])
+  readonly kind!: 'spot';
+  @Id()
+  readonly id!: string;
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  /** The id of the mover that it is on: spots of one mover predict and check each other. */
+  @Id()
+  readonly mover!: string;
+  /** Index into the set of data colours. */
+  @Whole([0, DATA_COLOURS - 1])
+  readonly colour!: number;
+  /** Half-sizes in pixels. */
+  @WholePair(LIMITS.patch)
+  readonly patch!: readonly [number, number];
+  @WholePair(LIMITS.reach)
+  readonly reach!: readonly [number, number];
+  @Within([0, 1])
+  readonly minConfidence!: number;
+  /** How the tracker sees the picture. */
+  @Of(() => TrackerEye)
+  readonly eye!: Eye;
+  @OneOf(CHOICES.allow)
+  readonly allow!: Allow;
+  @OneOf(CHOICES.refresh)
+  readonly refresh!: Refresh;
+  @OneOf(CHOICES.lowMatch)
+  readonly lowMatch!: LowMatch;
+  /** Where the path carries on with another feature, in order of frames. */
+  @ListOf(() => SpotJoin, LIMITS.joins)
+  readonly joins!: readonly Join[];
+  /** What the spot is asked about: position, rotation and scale (`turn`), or both. */
+  @OneOf(CHOICES.role)
+  readonly role!: Role;
+  /** False leaves the spot out of the solve. */
+  @Flag()
+  readonly used!: boolean;
+}
+
+/** A doubt that the editor has looked at and found to be fine. */
+export class Accepted {
+  /** The spot's id; empty for a doubt about the picture as a whole. */
+  @IdOrEmpty()
+  readonly spot!: string;
+  @OneOf(CHOICES.doubt)
+  readonly reason!: (typeof CHOICES.doubt)[number];
+  @Frame()
+  readonly from!: number;
+  @Frame()
+  readonly to!: number;
+}
+
+/** What a new spot does until told otherwise. */
+export const NEW_SPOT = {
+  kind: 'spot',
+  eye: { channel: 'luma', soften: 0, detail: 0, localContrast: 0 },
+  allow: 'similarity',
+  refresh: 'auto',
+  lowMatch: 'coast',
+  joins: [],
+  role: 'both',
+  used: true,
+} as const satisfies Partial<Spot>;
+
+/** How the tracker follows a spot. */
+export function settingsOf(spot: Spot): SpotSettings {
+  const { patch, reach, eye, allow, refresh, lowMatch, minConfidence } = spot;
+  return { patch, reach, eye, allow, refresh, lowMatch, minConfidence };
+}
+
+export const SPOT_RULES: TrackerRules<Spot> = {
+  ownMover: false,
+  fault: () => null,
+  fitted: (spot) => spot,
+  ride: (_spot, track) => ({ on: 'spot', track }),
+};

@@ -1,0 +1,118 @@
+import type { Area, AreaKey, AreaKind, Eye, Quad, SurfaceAllow, SurfaceSettings } from '@lurn/core';
+import {
+  Flag,
+  FourCorners,
+  Frame,
+  Id,
+  Ids,
+  ListOf,
+  Of,
+  OneOf,
+  Text,
+  Whole,
+  WholePair,
+  Within,
+} from '../../checks.js';
+import { DrawnKey } from '../../area.js';
+import { CHOICES, LIMITS } from '../../limits.js';
+import { DATA_COLOURS, TrackerEye } from './spot.js';
+import { faultOfDrawn, fittedDrawn, type TrackerRules } from '../tracker-rules.js';
+
+/** Four corners as they are stored, clockwise from the top left. */
+export type Corners4 = readonly (readonly [number, number])[];
+
+/** An outline of a surface: what is in it belongs to it (`focus`), or is left out of it (`ignore`). */
+export class SurfaceShape implements Area {
+  @OneOf(CHOICES.area)
+  readonly kind!: AreaKind;
+  @Flag()
+  readonly smooth!: boolean;
+  /** In pixels of the surface's own frame, whatever frame they were drawn on. */
+  @ListOf(() => DrawnKey, LIMITS.areaKeys)
+  readonly keys!: readonly AreaKey[];
+}
+
+/** A flat surface, tracked by its texture. */
+export class Surface {
+  @OneOf(['surface'])
+  readonly kind!: 'surface';
+  @Id()
+  readonly id!: string;
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
+  /** The id of the mover that it is. */
+  @Id()
+  readonly mover!: string;
+  @Whole([0, DATA_COLOURS - 1])
+  readonly colour!: number;
+  /** Its own frame: on which it was drawn, and its looks are taken. */
+  @Frame()
+  readonly frame!: number;
+  /** The corners that its samples tell of, on its own frame; they never change. */
+  @FourCorners()
+  readonly base!: Corners4;
+  @ListOf(() => SurfaceShape, LIMITS.shapes)
+  readonly shapes!: readonly SurfaceShape[];
+  /** Where a rectangle lies on it, on its own frame. */
+  @FourCorners()
+  readonly quad!: Corners4;
+  /** Cells of the grid check, across and down. */
+  @WholePair(LIMITS.grid)
+  readonly grid!: readonly [number, number];
+  /** True: steadied with its perspective; false: with its position, rotation and scale alone. */
+  @Flag()
+  readonly perspective!: boolean;
+  @Within([0, 1])
+  readonly minConfidence!: number;
+  @Of(() => TrackerEye)
+  readonly eye!: Eye;
+  @OneOf(CHOICES.surfaceAllow)
+  readonly allow!: SurfaceAllow;
+  @OneOf(CHOICES.refresh)
+  readonly refresh!: SurfaceSettings['refresh'];
+  @OneOf(CHOICES.lowMatch)
+  readonly lowMatch!: SurfaceSettings['lowMatch'];
+  /** Ids of surfaces that pass in front of it. */
+  @Ids(LIMITS.trackers)
+  readonly behind!: readonly string[];
+  /** False leaves it out of the solve. */
+  @Flag()
+  readonly used!: boolean;
+}
+
+/** What a new surface does until told otherwise. */
+export const NEW_SURFACE = {
+  kind: 'surface',
+  grid: [8, 6],
+  perspective: true,
+  minConfidence: 0.05,
+  eye: { channel: 'luma', soften: 0, detail: 0, localContrast: 0 },
+  allow: 'perspective',
+  refresh: 'auto',
+  lowMatch: 'coast',
+  behind: [],
+  used: true,
+} as const satisfies Partial<Surface>;
+
+/** How the tracker follows a surface. */
+export function surfaceSettingsOf(surface: Surface): SurfaceSettings {
+  const { allow, refresh, lowMatch, minConfidence, eye } = surface;
+  return { allow, refresh, lowMatch, minConfidence, eye };
+}
+
+/** Stored corners as the core has them. */
+export function quadOf(corners: Corners4): Quad {
+  return corners.map(([x, y]) => ({ x, y })) as unknown as Quad;
+}
+
+/** The core's corners as they are stored, to a thousandth of a pixel. */
+export function storedQuad(quad: Quad): Corners4 {
+  return quad.map(({ x, y }) => [Math.round(x * 1e3) / 1e3, Math.round(y * 1e3) / 1e3] as const);
+}
+
+export const SURFACE_RULES: TrackerRules<Surface> = {
+  ownMover: true,
+  fault: faultOfDrawn,
+  fitted: fittedDrawn,
+  ride: ({ base }, track) => ({ on: 'surface', track, base: quadOf(base) }),
+};
