@@ -18,7 +18,7 @@ import { queue } from './queue.js';
 import { saving } from './saving.js';
 import { scene } from './scene.js';
 import { speed } from './speed.js';
-import { soft } from './soft.js';
+import { soft } from './soft/soft.js';
 import { surface } from './surface.js';
 import { tracking } from './tracking.js';
 

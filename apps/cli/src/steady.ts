@@ -18,7 +18,7 @@ import type { SteadyArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
 import { moverNamed, openScene } from './scene.js';
-import { trackSoftMarks, type TrackedSoft } from './soft.js';
+import { trackSoftMarks, type TrackedSoft } from './soft/soft.js';
 import { trackSurfaceMarks, type TrackedSurface } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
 import { trackMarks } from './track.js';

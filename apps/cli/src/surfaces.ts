@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import { closedBy, withSurfaceSamples, type Area, type NamedSurface } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
-import type { SurfaceEntry } from '@lurn/model';
+import type { Marks } from '@lurn/model';
 import { Following } from './following.js';
 import type { Surroundings } from './surroundings.js';
 
@@ -14,7 +14,7 @@ export interface TrackedSurface extends NamedSurface {
 export async function trackSurfaceMarks(
   path: string,
   clip: IndexedClip,
-  entries: readonly SurfaceEntry[],
+  entries: Marks['surfaces'],
   areas: readonly Area[],
   { from, to }: { readonly from: number; readonly to: number },
   io: Surroundings,

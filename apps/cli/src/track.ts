@@ -14,12 +14,12 @@ import {
   type SpotToTrack,
 } from '@lurn/core';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
-import type { Marks, SpotEntry } from '@lurn/model';
+import type { Marks } from '@lurn/model';
 import type { TrackArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { Following } from './following.js';
 import { openClip, openMarks } from './inputs.js';
-import { trackSoftMarks } from './soft.js';
+import { trackSoftMarks } from './soft/soft.js';
 import { trackSurfaceMarks } from './surfaces.js';
 import type { Surroundings } from './surroundings.js';
 
@@ -101,7 +101,7 @@ export async function trackMarks(
   const source = closedBy(file, areas);
   const following = new Following('spot', source, known, io);
   const { tracks, stops } = following;
-  const spotOf = (e: SpotEntry): SpotToTrack => {
+  const spotOf = (e: Marks['spots'][number]): SpotToTrack => {
     const { name, settings } = e;
     return { id: name, name, mover: '', joins: [], settings, track: tracks.get(name)! };
   };

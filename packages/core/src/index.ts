@@ -150,7 +150,7 @@ export { type JoinedTrack, leadsBy, type LeadsOn, nearestGroup } from './soft/le
 export { bridgeMesh, gapOfMesh } from './soft/soft-bridge.js';
 export { type FlatShape, laidFlat } from './soft/laid-flat.js';
 export { softPlaces, type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
-export type { SolveSoft } from './solve/soft-motion.js';
+export type { SolveSoft } from './solve/soft/soft-motion.js';
 export { filledPlaces } from './geometry/mesh-field.js';
 export { SceneTracker } from './scene/scene-tracker.js';
 export type { SceneMover } from './scene/movers.js';
@@ -246,7 +246,7 @@ export {
   judgeSurfaces,
   WEAK,
 } from './doubt/doubts.js';
-export { judgeSoft } from './doubt/soft-doubts.js';
+export { judgeSoft } from './doubt/soft/soft-doubts.js';
 export { type DoubtGroup, groupDoubts, orderDoubts, sameDoubt } from './doubt/group-doubts.js';
 export { heldDoubts } from './doubt/held-doubts.js';
 export { rideDoubts } from './doubt/ride-doubts.js';

@@ -3,6 +3,7 @@ import { faultOfQuad, type Quad } from '@lurn/core';
 import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
 import {
   Allow,
+  getMetadataStorage,
   ValidateBy,
   ValidateIf,
   ValidateNested,
@@ -182,6 +183,17 @@ export function OrNull(...checks: PropertyDecorator[]): PropertyDecorator {
   };
 }
 const NULLABLE = new Map<unknown, Set<string>>();
+
+/** As the field of this name in another class is checked, or one that is called otherwise there. */
+export function As(made: ClassConstructor<object>, name?: string): PropertyDecorator {
+  return (target, key) => {
+    const storage = getMetadataStorage();
+    const own = name ?? String(key);
+    for (const known of storage.getTargetValidationMetadatas(made, '', false, false))
+      if (known.propertyName === own)
+        storage.addValidationMetadata({ ...known, target: target.constructor, propertyName: String(key) });
+  };
+}
 
 /** May be left out; null is a value like any other. */
 export function Optional(): PropertyDecorator {

@@ -34,16 +34,7 @@ import type { ClipScene } from './clip.js';
 import { CHOICES, LIMITS } from './limits.js';
 import { Asset, LAYERS, type Layer } from './layers/index.js';
 import { Note } from './note.js';
-import {
-  Accepted,
-  rulesOf,
-  TRACKERS,
-  type SoftSurface,
-  type Spot,
-  type Surface,
-  type Tracker,
-  type TrackerOf,
-} from './trackers/index.js';
+import { Accepted, rulesOf, TRACKERS, type Tracker } from './trackers/index.js';
 import { fittedShapes } from './trackers/tracker-rules.js';
 
 /** One thing that moves as a whole, with the trackers that name it. */
@@ -352,41 +343,6 @@ function fittedLayer(layer: Layer, frames: number): Layer | null {
     keys: layer.keys.filter((key) => key.frame < frames),
     range: range && { from: Math.min(range.from, frames - 1), to: Math.min(range.to, frames - 1) },
   };
-}
-
-const lists = new WeakMap<readonly Tracker[], Map<string, readonly Tracker[]>>();
-
-/** A document's trackers of a kind; the same list as long as the trackers are the same. */
-function trackersOf<K extends Tracker['kind']>(
-  { trackers }: Pick<ShotDocument, 'trackers'>,
-  kind: K,
-): readonly TrackerOf<K>[] {
-  let known = lists.get(trackers);
-  if (!known) lists.set(trackers, (known = new Map()));
-  let list = known.get(kind);
-  if (!list) known.set(kind, (list = trackers.filter((t) => t.kind === kind)));
-  return list as readonly TrackerOf<K>[];
-}
-
-export const spotsOf = (document: Pick<ShotDocument, 'trackers'>): readonly Spot[] =>
-  trackersOf(document, 'spot');
-
-export const surfacesOf = (document: Pick<ShotDocument, 'trackers'>): readonly Surface[] =>
-  trackersOf(document, 'surface');
-
-export const softOf = (document: Pick<ShotDocument, 'trackers'>): readonly SoftSurface[] =>
-  trackersOf(document, 'soft');
-
-export function softById(document: Pick<ShotDocument, 'trackers'>, id: string): SoftSurface | undefined {
-  return softOf(document).find((s) => s.id === id);
-}
-
-export function surfaceById(document: Pick<ShotDocument, 'trackers'>, id: string): Surface | undefined {
-  return surfacesOf(document).find((s) => s.id === id);
-}
-
-export function spotById(document: Pick<ShotDocument, 'trackers'>, id: string): Spot | undefined {
-  return spotsOf(document).find((s) => s.id === id);
 }
 
 /** The name of a mover; empty for one that has none. */

@@ -10,24 +10,18 @@ import type {
   Measured,
   Regroup,
 } from '@lurn/core';
-import {
-  moverName,
-  spotsOf,
-  type Delivery,
-  type Mover,
-  type ShotDocument,
-  type ShotState,
-} from './document.js';
+import { moverName, type Delivery, type Mover, type ShotDocument, type ShotState } from './document.js';
 import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';
 import {
   DATA_COLOURS,
   rulesOf,
-  type SoftSurface,
+  type AnySurface,
   type Spot,
   type Surface,
   type Tracker,
 } from './trackers/index.js';
+import { spotsOf } from './trackers/kinds/find.js';
 
 /** Edits of a shot: each takes a state and gives a new one that shares all that did not change. */
 
@@ -47,10 +41,10 @@ export function changeSpot(
   return { ...state, document: { ...state.document, trackers } };
 }
 
-/** Adds a flat or soft surface, which is a mover of its own, called as it is. */
+/** Adds a surface, flat or soft, which is a mover of its own, called as it is. */
 export function addSurface(
   state: ShotState,
-  surface: Omit<Surface, 'mover'> | Omit<SoftSurface, 'mover'>,
+  surface: AnySurface extends infer T ? (T extends AnySurface ? Omit<T, 'mover'> : never) : never,
   measured: Measured,
 ): ShotState {
   const { movers, trackers } = state.document;
@@ -65,42 +59,27 @@ export function addSurface(
   };
 }
 
-/** Changes a surface; with its name its mover's goes, as long as they were the same. */
-export function changeSurface(
+/**
+ * Changes a surface, flat or soft; with its name its mover's goes, as long as they were the same.
+ *
+ * @param measured  what is known of it then, where that changes too
+ */
+export function changeSurface<T extends AnySurface = Surface>(
   state: ShotState,
   id: string,
-  change: Partial<Omit<Surface, 'id' | 'kind' | 'mover'>>,
-): ShotState {
-  return changeOwn(state, id, 'surface', change);
-}
-
-/** Changes a soft surface; its mover as {@link changeSurface} does. @param measured  as it is measured then */
-export function changeSoft(
-  state: ShotState,
-  id: string,
-  change: Partial<Omit<SoftSurface, 'id' | 'kind' | 'mover'>>,
+  change: Partial<Omit<T, 'id' | 'kind' | 'mover'>>,
   measured?: Measured,
 ): ShotState {
-  const changed = changeOwn(state, id, 'soft', change);
-  return measured ? { ...changed, measured: { ...changed.measured, [id]: measured } } : changed;
-}
-
-function changeOwn<K extends 'surface' | 'soft'>(
-  state: ShotState,
-  id: string,
-  kind: K,
-  change: { readonly name?: string },
-): ShotState {
+  const { name } = change as { readonly name?: string };
   const before = state.document.trackers.find((t) => t.id === id);
-  const trackers = state.document.trackers.map((t) =>
-    t.id === id && t.kind === kind ? { ...t, ...change } : t,
-  );
+  const trackers = state.document.trackers.map((t) => (t.id === id ? { ...t, ...change } : t));
   const movers = state.document.movers.map((m) =>
-    change.name !== undefined && m.id === before?.mover && m.name === before.name
-      ? { ...m, name: change.name }
-      : m,
+    name !== undefined && m.id === before?.mover && m.name === before.name ? { ...m, name } : m,
   );
-  return { ...state, document: { ...state.document, trackers, movers } };
+  return {
+    document: { ...state.document, trackers, movers },
+    measured: measured ? { ...state.measured, [id]: measured } : state.measured,
+  };
 }
 
 /** "Surface 1", "Surface 2", ...: the first name that is free. */

@@ -20,6 +20,7 @@ export {
   NEW_SURFACE,
   quadOf,
   softSettingsOf,
+  surfaceToTrack,
   softShape,
   SoftSurface,
   Spot,
@@ -29,6 +30,7 @@ export {
   SurfaceShape,
   rulesOf,
   TRACKERS,
+  type AnySurface,
   type Tracker,
   type TrackerOf,
 } from './trackers/index.js';
@@ -63,7 +65,7 @@ export {
   TintLayer,
 } from './layers/index.js';
 export { type Keys, withCorner, withKey, withoutCorner, withoutKey } from './outline.js';
-export { measuredOf, softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
+export { measuredOf } from './measured-of.js';
 export {
   documentLook,
   type DocumentLook,
@@ -104,15 +106,20 @@ export {
   newDocument,
   ShotDocument,
   type ShotState,
+} from './document.js';
+export {
   softById,
   softOf,
+  softTrackOf,
   spotById,
   spotsOf,
   surfaceById,
   surfacesOf,
-} from './document.js';
+  surfaceTrackOf,
+  trackOf,
+} from './trackers/kinds/find.js';
 export { shotRequest, solvedSpots, solvedSurfaces } from './request.js';
-export { cornerTrack, othersThan, softToTrack, surfaceToTrack, toTrack } from './to-track.js';
+export { othersThan, placeOf, toTrack } from './to-track.js';
 export { comparedBy, deliveredBy } from './delivered.js';
 export { ASSETS_FOLDER, isOfShot, parseShotFile, SHOT_JSON, shotFile } from './shot-file.js';
 export { migrateMeasured } from './migrations.js';
@@ -129,7 +136,6 @@ export {
   changeDelivery,
   changeDocument,
   changeGoal,
-  changeSoft,
   changeSpot,
   changeSurface,
   clampSize,
@@ -159,7 +165,7 @@ export {
 } from './edits.js';
 export { mergeStates, same } from './merge.js';
 export { Note } from './note.js';
-export { type Marks, parseMarks, type SoftEntry, type SpotEntry, type SurfaceEntry } from './marks-file.js';
+export { type Marks, parseMarks } from './marks/marks-file.js';
 export {
   AskAssetRaster,
   AskFilmRaster,

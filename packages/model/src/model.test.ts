@@ -8,15 +8,7 @@ import {
   type GoalKey,
   type MeasuredJson,
 } from '@lurn/core';
-import {
-  FIRST_MOVER,
-  NEW_DELIVERY,
-  NEW_FRAMING,
-  NEW_GOAL,
-  newDocument,
-  spotsOf,
-  type ShotState,
-} from './document.js';
+import { FIRST_MOVER, NEW_DELIVERY, NEW_FRAMING, NEW_GOAL, newDocument, type ShotState } from './document.js';
 import { comparedBy } from './delivered.js';
 import {
   addDelivery,
@@ -45,7 +37,7 @@ import {
 import { mergeStates } from './merge.js';
 import { migrateMeasured, type TrackColumns3 } from './migrations.js';
 import { parseDocument } from './parse.js';
-import { trackOf } from './measured-of.js';
+import { spotsOf, trackOf } from './trackers/kinds/find.js';
 import { shotRequest } from './request.js';
 import { NEW_SPOT, type Spot } from './trackers/index.js';
 

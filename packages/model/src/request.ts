@@ -1,19 +1,21 @@
 import { type ShotRequest, type Size, type SolveSoft } from '@lurn/core';
 import type { ClipInfo } from './clip.js';
 import { riddenMovers } from './look.js';
-import { softTrackOf, surfaceTrackOf, trackOf } from './measured-of.js';
-import { moverName, softOf, spotsOf, surfacesOf, type ShotState } from './document.js';
-import { quadOf, softShape, type SoftSurface, type Spot, type Surface } from './trackers/index.js';
+import { measuredOf } from './measured-of.js';
+import { moverName, type ShotState } from './document.js';
+import { quadOf, solveSoft, type Spot, type Surface, type TrackerOf } from './trackers/index.js';
+import { spotsOf, surfacesOf, surfaceTrackOf, trackersOf, trackOf } from './trackers/kinds/find.js';
 
 /** The soft surface that is held; null where none is. */
-export function heldSoft({ document, measured }: ShotState): SoftSurface | null {
-  return softOf(document).find((s) => s.used && measured[s.id] && s.mover === document.held) ?? null;
+export function heldSoft({ document, measured }: ShotState): TrackerOf<'soft'> | null {
+  return (
+    trackersOf(document, 'soft').find((s) => s.used && measured[s.id] && s.mover === document.held) ?? null
+  );
 }
 
 function solvedSoft(state: ShotState, size: Size): SolveSoft | null {
   const soft = heldSoft(state);
-  if (!soft) return null;
-  return { id: soft.id, flatten: soft.flatten, ...softShape(soft, softTrackOf(state, soft.id)), size };
+  return soft && solveSoft(soft, measuredOf(state, 'soft', soft.id), size);
 }
 
 /** The surfaces that are solved from: used, measured, and on what is held. */

@@ -1,11 +1,10 @@
 import { EMPTY_SURFACE_TRACK, rectangle, withSurfaceSamples } from '@lurn/core';
 import { addSurface, changeSurface, nextSurfaceName, removeTrackers, holdMover } from './edits.js';
-import { fittedTo, newDocument, surfaceById, surfacesOf, type ShotState } from './document.js';
+import { fittedTo, newDocument, type ShotState } from './document.js';
 import { parseDocument } from './parse.js';
-import { surfaceTrackOf } from './measured-of.js';
+import { surfaceById, surfacesOf, surfaceTrackOf } from './trackers/kinds/find.js';
 import { shotRequest } from './request.js';
-import { surfaceToTrack } from './to-track.js';
-import { NEW_SURFACE, quadOf, storedQuad, type Surface } from './trackers/index.js';
+import { NEW_SURFACE, quadOf, storedQuad, surfaceToTrack, type Surface } from './trackers/index.js';
 import type { ClipInfo } from './clip.js';
 
 const CLIP = { width: 640, height: 360, frames: 20 };

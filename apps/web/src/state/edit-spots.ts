@@ -26,8 +26,8 @@ import {
 import { nudgeSubject } from './aims';
 import { bench, goTo, setBench } from './bench';
 import { deleteLayer, nudgeLayer } from './layers';
-import { deleteVertices, moveVertex } from './mesh-points';
-import { placesShown, selectedSoft } from './mesh-shown';
+import { deleteVertices, moveVertex } from './soft/mesh-points';
+import { placesShown, selectedSoft } from './soft/mesh-shown';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
 
 /** What the editor does to spots and frames; each is one step of undo unless a gesture is under way. */

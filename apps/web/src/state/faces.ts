@@ -2,7 +2,7 @@ import { toast } from 'sonner';
 import { plural } from '../lib/format';
 import type { FoundFace } from '../workers/faces.worker';
 import { bench, setBench } from './bench';
-import { meshesOfFaces } from './soft';
+import { meshesOfFaces } from './soft/soft';
 
 /** Looks for the faces of a frame. */
 export type FaceFinder = (frame: number) => {

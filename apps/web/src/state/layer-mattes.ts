@@ -1,11 +1,9 @@
-import { addMatte, drawnOutline, NEW_RANGE, ON_FRAME, softById, type LayerMatte } from '@lurn/model';
-import { toast } from 'sonner';
+import { addMatte, drawnOutline, NEW_RANGE, ON_FRAME, type LayerMatte } from '@lurn/model';
 import { capital } from '../lib/format';
 import { bench } from './bench';
 import { selectedLayer } from './layers';
 import { shapeOfMover } from './making-layers';
-import { edit, shotDocument } from './shot';
-import { borderShown } from './mesh-shown';
+import { edit } from './shot';
 
 /** What limits the selected layer, and what stays in front of it; each is one step of undo. */
 
@@ -20,26 +18,6 @@ export function putMoverMatte(id: string): void {
     ...{ kind: 'area', id: crypto.randomUUID(), name: `${capital(name)} ${layer.mattes.length + 1}` },
     ...{ frame, rides: { ...ON_FRAME, on: 'mover', id }, outline: drawnOutline(frame, shape, false, 4) },
     outside: true,
-  };
-  edit((s) => addMatte(s, layer.id, matte));
-}
-
-/** Shows the selected layer within the border of a soft surface alone. */
-export function putBorderMatte(id: string): void {
-  const layer = selectedLayer();
-  const soft = softById(shotDocument(), id);
-  const { frame } = bench();
-  const border = soft && borderShown(soft, frame);
-  if (!layer || !soft) return;
-  if (!border) {
-    toast.warning(`"${soft.name}" is not known on this frame. Go to one on which it is.`, { id: 'layer' });
-    return;
-  }
-  const shape = border.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
-  const matte: LayerMatte = {
-    ...{ kind: 'area', id: crypto.randomUUID(), name: `${soft.name} ${layer.mattes.length + 1}` },
-    ...{ frame, rides: { ...ON_FRAME, on: 'soft', id }, outline: drawnOutline(frame, shape, false, 2) },
-    outside: false,
   };
   edit((s) => addMatte(s, layer.id, matte));
 }

@@ -18,8 +18,9 @@ import { outlineCorners, removeCorner, reshapeOutline } from './outlines';
 import { pictureToLayer } from './layer-places';
 import { deleteLayer, nudgeLayer, plateFor, rideOn, selectedLayer } from './layers';
 import { concealMover, concealTracker, putClip, putPaint, putPlate } from './making-layers';
-import { putBorderMatte, putMoverMatte } from './layer-mattes';
-import { drawSoft } from './soft';
+import { putMoverMatte } from './layer-mattes';
+import { putBorderMatte } from './soft/border-matte';
+import { drawSoft } from './soft/soft';
 import { pickAt, tellColours } from './picking';
 import { edit, shotDocument, shotState, undo } from './shot';
 

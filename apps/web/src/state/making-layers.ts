@@ -13,12 +13,8 @@ import {
   moveLayer,
   nextLayerName,
   ON_FRAME,
-  rideOf,
   rulesOf,
-  spotById,
   storedQuad,
-  softById,
-  surfaceById,
   type Asset,
   type Corners4,
   type Layer,
@@ -30,8 +26,8 @@ import { toast } from 'sonner';
 import { moverOutline } from '../lib/movers';
 import { bench, setBench, type LayerDrawn } from './bench';
 import { edit, shotDocument, shotState } from './shot';
-import { borderShown } from './mesh-shown';
-import { quadShown } from './surfaces';
+import { laidOf } from './soft/mesh-shown';
+import { shapeShown } from './tracker-shapes';
 import { pairs, selectedLayer } from './layers';
 
 /** New layers, and what limits them; each is one step of undo unless a gesture is under way. */
@@ -40,12 +36,9 @@ import { pairs, selectedLayer } from './layers';
 export function rideNow(): Rides {
   const { selected, steady, clip } = bench();
   const document = shotDocument();
-  for (const id of selected) {
-    if (surfaceById(document, id)) return { ...ON_FRAME, on: 'surface', id };
-    if (softById(document, id)) return { ...ON_FRAME, on: 'soft', id };
-    if (spotById(document, id)) return { ...ON_FRAME, on: 'spot', id };
-  }
-  const own = document.trackers.find((t) => rulesOf(t).ownMover && t.mover === document.held);
+  const own =
+    selected.map((id) => document.trackers.find((t) => t.id === id)).find((t) => t !== undefined) ??
+    document.trackers.find((t) => rulesOf(t).ownMover && t.mover === document.held);
   if (own) return { ...ON_FRAME, on: own.kind, id: own.id };
   // The surroundings are what is held where nothing else is said, also while that is still being worked out.
   const surroundings = clip.made?.scene?.movers[0]?.id;
@@ -65,8 +58,7 @@ const common = (kind: string) => ({
 export function placed(kind: string) {
   const layer = common(kind);
   const { on, id } = layer.rides;
-  const laid = on === 'soft' && softById(shotDocument(), id)?.laid;
-  return laid ? { ...layer, rides: { ...layer.rides, laid: true } } : layer;
+  return on !== 'frame' && laidOf(id) ? { ...layer, rides: { ...layer.rides, laid: true } } : layer;
 }
 
 export function put(
@@ -86,9 +78,14 @@ export function put(
 }
 
 /** The middle of what is seen of the picture as shot, or of what a layer is told in, and a good size for something new there. */
-export function room({ on, id, laid }: Rides): { x: number; y: number; width: number; height: number } {
+export function room({ id, laid }: Pick<Rides, 'id' | 'laid'>): {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+} {
   const { camera, info, steady, frame } = bench();
-  const shape = on === 'soft' && laid ? softById(shotDocument(), id)?.laid : undefined;
+  const shape = laid ? laidOf(id) : undefined;
   if (shape) {
     const [xs, ys] = [shape.corners.map(([x]) => x), shape.corners.map(([, y]) => y)];
     const middle = (list: number[]) => (Math.max(...list) + Math.min(...list)) / 2;
@@ -147,24 +144,15 @@ export function putPaint(): void {
 
 /** Conceals a spot or a surface, at a fitting size: one press. */
 export function concealTracker(id: string): void {
-  const document = shotDocument();
   const { frame } = bench();
-  const surface = surfaceById(document, id);
-  const soft = softById(document, id);
-  const spot = spotById(document, id);
-  const shape = surface
-    ? quadShown(surface, frame)
-    : soft
-      ? borderShown(soft, frame)
-      : spot
-        ? around(id)
-        : null;
+  const tracker = shotDocument().trackers.find((t) => t.id === id);
+  const shape = tracker && shapeShown(tracker, frame);
   if (!shape) {
     toast.warning('It has to be known on this frame.', { id: 'layer' });
     return;
   }
-  const outline = drawnOutline(frame, pairs(shape), !surface && !soft, 6);
-  const rides: Rides = { ...ON_FRAME, on: surface ? 'surface' : soft ? 'soft' : 'spot', id };
+  const outline = drawnOutline(frame, pairs(shape.corners), shape.smooth, 6);
+  const rides: Rides = { ...ON_FRAME, on: tracker.kind, id };
   put({ ...common('Conceal'), ...NEW_CONCEAL, rides, outline });
 }
 
@@ -184,25 +172,6 @@ export function shapeOfMover(id: string) {
   const shape = at < 0 ? null : moverOutline(scene!, frame, at);
   if (!shape) toast.warning('It is not seen on this frame. Go to one on which it is.', { id: 'layer' });
   return shape && pairs(shape);
-}
-
-/** An ellipse about a spot's patch. */
-function around(id: string): Point[] | null {
-  const spot = spotById(shotDocument(), id)!;
-  const at = sampleOf(id);
-  if (!at) return null;
-  return Array.from({ length: 8 }, (_, i) => ({
-    x: at.x + 1.6 * spot.patch[0] * Math.cos((i / 4) * Math.PI),
-    y: at.y + 1.6 * spot.patch[1] * Math.sin((i / 4) * Math.PI),
-  }));
-}
-
-function sampleOf(id: string): Point | null {
-  const ride = rideOf({ ...ON_FRAME, on: 'spot', id }, shotState());
-  if (ride.on !== 'spot') return null;
-  const { track } = ride;
-  const i = bench().frame - track.start;
-  return track.state[i] ? { x: track.values.x[i], y: track.values.y[i] } : null;
 }
 
 /** What was drawn on the present frame, as shot, becomes a layer, or limits the selected one. */

@@ -36,7 +36,7 @@ import {
 } from '@lurn/model';
 import { pinSpot } from './edit-spots';
 import { bench, goTo, setBench, setDoubts, type Span } from './bench';
-import { selectedSoft } from './mesh-shown';
+import { selectedSoft } from './soft/mesh-shown';
 import { edit, shotDocument, shotState } from './shot';
 
 /** What the editor does about doubtful places; each is one step of undo. */

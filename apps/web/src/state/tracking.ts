@@ -28,7 +28,7 @@ import type { BetweenOutcome, Faces, TrackApi, TrackOutcome } from '../workers/t
 import { areasNow } from './areas';
 import { bench, setBench } from './bench';
 import { beginRun, edit, type Run, shotDocument, shotState } from './shot';
-import { meshesMadeBy } from './soft';
+import { meshesMadeBy } from './soft/soft';
 import { holdTracked, takeBetween, takeSteps } from './apply-tracking';
 import { NOWHERE, pinsRound, targetsOf, trackersToFollow, type TrackWay } from './track-targets';
 

@@ -21,7 +21,7 @@ import {
 } from '@lurn/core';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
-import { faceLeads, keptFor } from './face-leads';
+import { faceLeads, keptFor } from './soft/face-leads';
 import type { FacesApi } from './faces.worker';
 
 const READER = { cacheBytes: 250e6, readAhead: 2, shared: typeof SharedArrayBuffer !== 'undefined' };

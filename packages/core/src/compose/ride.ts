@@ -1,11 +1,11 @@
 import type { Matrix3, Point } from '../geometry/matrix.js';
 import type { Warp } from '../geometry/warp.js';
-import { FRAME_RIDE, type FrameRide } from './rides/frame-ride.js';
-import { MOVER_RIDE, type MoverRide } from './rides/mover-ride.js';
+import { FRAME_RIDE, type FrameRide } from './rides/kinds/frame-ride.js';
+import { MOVER_RIDE, type MoverRide } from './rides/kinds/mover-ride.js';
 import type { Carried, Carrying, RideKind, SceneView } from './rides/ride-kind.js';
-import { SOFT_RIDE, type SoftRide } from './rides/soft-ride.js';
-import { SPOT_RIDE, type SpotRide } from './rides/spot-ride.js';
-import { SURFACE_RIDE, type SurfaceRide } from './rides/surface-ride.js';
+import { SOFT_RIDE, type SoftRide } from './rides/kinds/soft-ride.js';
+import { SPOT_RIDE, type SpotRide } from './rides/kinds/spot-ride.js';
+import { SURFACE_RIDE, type SurfaceRide } from './rides/kinds/surface-ride.js';
 
 /** What a layer rides on. */
 export type Ride = FrameRide | SpotRide | MoverRide | SurfaceRide | SoftRide;

@@ -9,7 +9,7 @@ import type { Perspective } from '../solve/perspective.js';
 import { motionMatrix, type Motion } from '../solve/motion.js';
 import type { Rows } from '../solve/readout.js';
 import { regrouped, type Regroup } from '../solve/regroup.js';
-import { softMotionOf, type SolveSoft } from '../solve/soft-motion.js';
+import { softMotionOf, type SolveSoft } from '../solve/soft/soft-motion.js';
 import { bridgedPlaces } from '../soft/soft-warps.js';
 import { surfaceMotionOf, surfaceWitnesses, type SolveSurface } from '../solve/surface-motion.js';
 import { solveMotion, type SolveInput, type SolveSpot } from '../solve/solve-motion.js';

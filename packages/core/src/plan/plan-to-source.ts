@@ -12,7 +12,7 @@ import {
 } from '../geometry/warp.js';
 import { flatSide, softWarp, unbent } from '../soft/soft-warps.js';
 import { motionMatrix } from '../solve/motion.js';
-import { throughBend } from './bend.js';
+import { throughBend } from './soft/bend.js';
 import { Rows, type RowsFacts } from '../solve/readout.js';
 import { pictureInSource, pictureToDelivery, type Plan } from './plan.js';
 import { meshThroughRows } from './rows.js';

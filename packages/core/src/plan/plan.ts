@@ -34,9 +34,9 @@ import type { Regroup } from '../solve/regroup.js';
 import type { RidingArea } from '../solve/areas.js';
 import { heldMotion, type HeldMotion, type Rider } from './held-motion.js';
 import { pathSteps, type Path } from './path.js';
-import { neededByBend } from './bend.js';
+import { neededByBend } from './soft/bend.js';
 import { neededByRows } from './rows.js';
-import type { SolveSoft } from '../solve/soft-motion.js';
+import type { SolveSoft } from '../solve/soft/soft-motion.js';
 
 export interface FramingRequest extends Framing {
   /**

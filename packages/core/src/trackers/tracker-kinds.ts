@@ -1,7 +1,7 @@
 import type { MeasuredKind } from '../track/measured.js';
-import { SOFT_KIND } from './soft-kind.js';
-import { SPOT_KIND } from './spot-kind.js';
-import { SURFACE_KIND } from './surface-kind.js';
+import { SOFT_KIND } from './kinds/soft-kind.js';
+import { SPOT_KIND } from './kinds/spot-kind.js';
+import { SURFACE_KIND } from './kinds/surface-kind.js';
 import type { TrackerKind } from './tracker-kind.js';
 
 const KINDS: { readonly [K in MeasuredKind]: TrackerKind<K> } = {

@@ -11,7 +11,10 @@ export type Tracker = InstanceType<(typeof TRACKERS)[keyof typeof TRACKERS]>;
 /** A tracker of a kind. */
 export type TrackerOf<K extends Tracker['kind']> = Extract<Tracker, { readonly kind: K }>;
 
-const RULES: { readonly [K in Tracker['kind']]: TrackerRules<TrackerOf<K>> } = {
+/** A surface, flat or soft: each is a mover of its own. */
+export type AnySurface = Exclude<Tracker, Spot>;
+
+const RULES: { readonly [K in Tracker['kind']]: TrackerRules<K, TrackerOf<K>> } = {
   spot: SPOT_RULES,
   surface: SURFACE_RULES,
   soft: SOFT_RULES,
@@ -22,7 +25,7 @@ export const rulesOf = <K extends Tracker['kind']>({
   kind,
 }: {
   readonly kind: K;
-}): TrackerRules<TrackerOf<K>> => RULES[kind];
+}): TrackerRules<K, TrackerOf<K>> => RULES[kind];
 
 export type { Fault } from './tracker-rules.js';
 export * from './kinds/spot.js';

@@ -1,4 +1,4 @@
-import type { Measured, MeasuredKind, Ride } from '@lurn/core';
+import type { Measured, MeasuredKind, Ride, ToTrack, Track } from '@lurn/core';
 import { faultOfKeys, type DrawnKey } from '../area.js';
 import { whyNotWithin } from '../checks.js';
 import type { Rides } from '../layers/rides.js';
@@ -6,16 +6,22 @@ import type { Rides } from '../layers/rides.js';
 /** Where something is wrong, and what. */
 export type Fault = readonly [path: string, why: string];
 
+export type PlaceOf = (id: string, corner?: number) => Track | null;
+
 /** What a document asks of each kind of tracker, besides what its class says of its fields. */
-export interface TrackerRules<T extends { readonly kind: MeasuredKind }> {
+export interface TrackerRules<K extends MeasuredKind, T> {
   /** True where each makes a mover of its own, which goes when it goes. */
   readonly ownMover: boolean;
   /** What is wrong with one in a clip of so many frames; null where nothing is. */
   fault(tracker: T, frames: number): Fault | null;
   /** As it is in a clip of fewer frames; null where nothing of it is left. */
   fitted(tracker: T, frames: number): T | null;
+  /** As its kind follows it. @param placeOf  where another tracker, or a corner of it, was */
+  toTrack(tracker: T, measured: Measured<K>, placeOf: PlaceOf): ToTrack<K>;
+  /** Where it was, or a corner of it, as one place; null of what has no such place. */
+  place(tracker: T, measured: Measured<K>, corner?: number): Track | null;
   /** What rides on it. */
-  ride(tracker: T, measured: Measured<T['kind']>, rides: Pick<Rides, 'laid'>): Ride;
+  ride(tracker: T, measured: Measured<K>, rides: Pick<Rides, 'laid'>): Ride;
 }
 
 /** What is drawn on a frame of its own, as outlines. */

@@ -6,7 +6,10 @@ import {
   type Point,
   type SoftSettings,
   type SoftShape,
+  type SoftToTrack,
   type SoftTrack,
+  type Size,
+  type SolveSoft,
 } from '@lurn/core';
 import {
   Corners,
@@ -25,7 +28,7 @@ import {
 } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { DATA_COLOURS, TrackerEye } from './spot.js';
-import { faultOfDrawn, fittedDrawn, type TrackerRules } from '../tracker-rules.js';
+import { faultOfDrawn, fittedDrawn, type PlaceOf, type TrackerRules } from '../tracker-rules.js';
 import { quadOf, SurfaceShape, type Corners4 } from './surface.js';
 
 /** A rectangle that a soft surface is laid flat to. */
@@ -184,7 +187,25 @@ export function faultOfLaying(mesh: Mesh, to: LaidTo): string | null {
 
 const shapeOf = ({ corners, straight }: LaidTo) => ({ corners: quadOf(corners), straight });
 
-export const SOFT_RULES: TrackerRules<SoftSurface> = {
+/** A soft surface as its kind follows it. */
+export function softToTrack(soft: SoftSurface, track: SoftTrack, placeOf: PlaceOf): SoftToTrack {
+  const { id, name, frame, shapes, joined = [] } = soft;
+  return {
+    ...{ id, name, frame, shapes, vertices: meshOf(soft).vertices, settings: softSettingsOf(soft), track },
+    // What has joined it, as far as it is still there.
+    joined: joined.flatMap(({ tracker, corner, x, y }) => {
+      const place = placeOf(tracker, corner);
+      return place ? [{ at: { x, y }, track: place }] : [];
+    }),
+  };
+}
+
+/** A soft surface to solve from. */
+export function solveSoft(soft: SoftSurface, track: SoftTrack, size: Size): SolveSoft {
+  return { id: soft.id, flatten: soft.flatten, ...softShape(soft, track), size };
+}
+
+export const SOFT_RULES: TrackerRules<'soft', SoftSurface> = {
   ownMover: true,
   fault(soft, frames) {
     const most = soft.vertices.length;
@@ -193,6 +214,8 @@ export const SOFT_RULES: TrackerRules<SoftSurface> = {
     return faultOfDrawn(soft, frames);
   },
   fitted: fittedDrawn,
+  toTrack: softToTrack,
+  place: () => null,
   ride: (soft, track, { laid }) => ({
     on: 'soft',
     id: soft.id,

@@ -114,9 +114,14 @@ export function settingsOf(spot: Spot): SpotSettings {
   return { patch, reach, eye, allow, refresh, lowMatch, minConfidence };
 }
 
-export const SPOT_RULES: TrackerRules<Spot> = {
+export const SPOT_RULES: TrackerRules<'spot', Spot> = {
   ownMover: false,
   fault: () => null,
   fitted: (spot) => spot,
+  toTrack: (spot, track) => {
+    const { id, name, mover, joins } = spot;
+    return { id, name, mover, joins, settings: settingsOf(spot), track };
+  },
+  place: (_spot, track) => track,
   ride: (_spot, track) => ({ on: 'spot', track }),
 };

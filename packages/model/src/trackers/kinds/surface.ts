@@ -1,4 +1,19 @@
-import type { Area, AreaKey, AreaKind, Eye, Quad, SurfaceAllow, SurfaceSettings } from '@lurn/core';
+import {
+  EMPTY_TRACK,
+  quadOn,
+  surfaceSamples,
+  withSamples,
+  type Area,
+  type AreaKey,
+  type AreaKind,
+  type Eye,
+  type Quad,
+  type SurfaceAllow,
+  type SurfaceSettings,
+  type SurfaceToTrack,
+  type SurfaceTrack,
+  type Track,
+} from '@lurn/core';
 import {
   Flag,
   FourCorners,
@@ -110,9 +125,26 @@ export function storedQuad(quad: Quad): Corners4 {
   return quad.map(({ x, y }) => [Math.round(x * 1e3) / 1e3, Math.round(y * 1e3) / 1e3] as const);
 }
 
-export const SURFACE_RULES: TrackerRules<Surface> = {
+/** A surface as its kind follows it. */
+export function surfaceToTrack(surface: Surface, track: SurfaceTrack): SurfaceToTrack {
+  const { id, name, frame, base, shapes, behind } = surface;
+  return { id, name, frame, base: quadOf(base), shapes, behind, settings: surfaceSettingsOf(surface), track };
+}
+
+/** Where a corner of a surface's quad was, as a track. */
+function cornerTrack({ base, quad }: Surface, track: SurfaceTrack, corner: number): Track {
+  const samples = [...surfaceSamples(track)].flatMap(({ frame, confidence, state }) => {
+    const at = quadOn(quadOf(base), quadOf(quad), track, frame)?.[corner];
+    return at ? [{ frame, x: at.x, y: at.y, confidence, state }] : [];
+  });
+  return withSamples(EMPTY_TRACK, samples);
+}
+
+export const SURFACE_RULES: TrackerRules<'surface', Surface> = {
   ownMover: true,
   fault: faultOfDrawn,
   fitted: fittedDrawn,
+  toTrack: surfaceToTrack,
+  place: (surface, track, corner) => (corner === undefined ? null : cornerTrack(surface, track, corner)),
   ride: ({ base }, track) => ({ on: 'surface', track, base: quadOf(base) }),
 };

@@ -9,8 +9,8 @@ import {
   type Layout,
 } from '../../../state/bench';
 import { findFaces } from '../../../state/faces';
-import { joinTrackers } from '../../../state/joining';
-import { joinOrPart } from '../../../state/mesh-points';
+import { joinTrackers } from '../../../state/soft/joining';
+import { joinOrPart } from '../../../state/soft/mesh-points';
 import { pointerPlace } from '../view/pointer-place';
 import { zoomTime } from '../strips/axis';
 import type { Action } from './action';

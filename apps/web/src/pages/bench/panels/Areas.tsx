@@ -8,7 +8,7 @@ import { cornersOn, deleteArea, removeAreaKey, rideOn } from '../../../state/are
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { edit, useShot } from '../../../state/shot';
-import { drawSoft } from '../../../state/soft';
+import { drawSoft } from '../../../state/soft/soft';
 import { Choice } from './Choice';
 import { Hint, Section } from './Section';
 

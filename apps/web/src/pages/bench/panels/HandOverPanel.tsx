@@ -21,7 +21,7 @@ import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
 import { DataOut } from './data-out/DataOut';
 import { Deliveries } from './Deliveries';
-import { MeshOut } from './MeshOut';
+import { MeshOut } from './soft/MeshOut';
 import { RenderRow } from './RenderRow';
 import { Hint, Reading, Section } from './Section';
 

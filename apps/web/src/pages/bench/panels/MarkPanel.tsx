@@ -1,4 +1,4 @@
-import { softById, spotById, spotsOf, surfaceById } from '@lurn/model';
+import { spotById, spotsOf } from '@lurn/model';
 import { setBench, useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import type { Helpers } from '../stations/station';
@@ -7,8 +7,7 @@ import { Following } from './Following';
 import { Hint, Section } from './Section';
 import { SpotDetails } from './SpotDetails';
 import { SpotTable } from './SpotTable';
-import { SoftSurfaces } from './SoftSurfaces';
-import { Surfaces } from './Surfaces';
+import { SURFACE_PANELS } from './kinds/surface-panels';
 import { Suggestions } from './Suggestions';
 import { TrackersEye } from './TrackersEye';
 
@@ -18,12 +17,12 @@ export function MarkPanel({ quality }: Helpers) {
   const selected = useBench((s) => s.selected);
   const count = spotsOf(document).length;
   const spot = spotById(document, selected[0] ?? '');
-  const chosen = selected.some((id) => surfaceById(document, id));
-  const cloth = selected.some((id) => softById(document, id));
+  const chosen = document.trackers.find((t) => selected.includes(t.id))?.kind;
+  const panels = (first: boolean) =>
+    SURFACE_PANELS.map(({ kind, Panel }) => (kind === chosen) === first && <Panel key={kind} />);
   return (
     <>
-      {chosen && <Surfaces />}
-      {cloth && <SoftSurfaces />}
+      {panels(true)}
       <Section title="Spots">
         {count === 0 ? (
           <Hint>
@@ -37,8 +36,7 @@ export function MarkPanel({ quality }: Helpers) {
         {count === 1 && <Hint>One more, far from this one, takes out rotation and scale as well.</Hint>}
       </Section>
       {spot && <SpotDetails key={spot.id} spot={spot} />}
-      {!chosen && <Surfaces />}
-      {!cloth && <SoftSurfaces />}
+      {panels(false)}
       <Suggestions quality={quality} />
       {spot && <TrackersEye spot={spot} />}
       {spot && <Following spot={spot} />}

@@ -10,7 +10,7 @@ import { DeleteSamples } from './DeleteSamples';
 import { Doubts } from './Doubts';
 import { JoinRow } from './JoinRow';
 import { Notes } from './Notes';
-import { MendMesh } from './MendMesh';
+import { MendMesh } from './soft/MendMesh';
 import { Hint, Section } from './Section';
 
 /** What the editor does about places that are wrong, or that the program doubts. */

@@ -1,5 +1,5 @@
 import { Trash2 } from 'lucide-react';
-import { changeDocument, type SoftSurface, type Surface } from '@lurn/model';
+import { changeDocument, type AnySurface } from '@lurn/model';
 import { NameField } from '../../../components/NameField';
 import { deleteSelected } from '../../../state/edit-spots';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
@@ -12,7 +12,7 @@ export function SurfaceHead({
   of,
   onName,
 }: {
-  readonly surface: Surface | SoftSurface;
+  readonly surface: AnySurface;
   /** What it is called to who cannot see it. */
   readonly of: string;
   readonly onName: (name: string) => void;

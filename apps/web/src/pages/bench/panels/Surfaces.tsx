@@ -7,7 +7,7 @@ import { plural } from '../../../lib/format';
 import { setBench, useBenchParts, type DrawnKind } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
-import { drawSoft } from '../../../state/soft';
+import { drawSoft } from '../../../state/soft/soft';
 import { removeOutline, snapQuad } from '../../../state/surfaces';
 import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';
@@ -89,7 +89,8 @@ function Details({ surface }: { readonly surface: Surface }) {
   const { tool, frame, gridCheck, misfits } = useBenchParts('tool', 'frame', 'gridCheck', 'misfits');
   const known = useShot((s) => frame === own || hasSample(surfaceTrackOf(s.state, id), frame));
   const drawing = (kind: DrawnKind) => tool.id === 'area' && tool.kind === kind;
-  const change = (part: Parameters<typeof changeSurface>[2]) => edit((s) => changeSurface(s, id, part));
+  const change = (part: Parameters<typeof changeSurface<Surface>>[2]) =>
+    edit((s) => changeSurface(s, id, part));
   const cells = (k: 0 | 1, label: string) => (
     <NumberField
       label={label}

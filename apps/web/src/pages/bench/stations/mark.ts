@@ -1,4 +1,4 @@
-import { softOf, spotsOf, surfacesOf } from '@lurn/model';
+import { rulesOf, spotsOf } from '@lurn/model';
 import { capital, percent, plural } from '../../../lib/format';
 import { MarkPanel } from '../panels/MarkPanel';
 import type { Station } from './station';
@@ -10,7 +10,7 @@ export const mark: Station = {
   marks: true,
   progress: ({ document, sceneHeld }) => {
     const n = spotsOf(document).length;
-    const planes = surfacesOf(document).length + softOf(document).length;
+    const planes = document.trackers.filter((t) => rulesOf(t).ownMover).length;
     const both = [n > 0 ? plural(n, 'spot') : null, planes > 0 ? plural(planes, 'surface') : null];
     if (planes > 0) return { done: true, text: both.filter(Boolean).join(', ') };
     if (n === 0 && sceneHeld) {

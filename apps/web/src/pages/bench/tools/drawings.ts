@@ -2,7 +2,7 @@ import { outlineOf, type Point } from '@lurn/core';
 import { drawArea } from '../../../state/areas';
 import { setBench, type DrawnKind } from '../../../state/bench';
 import { drawForLayer } from '../../../state/making-layers';
-import { addHole, drawSoft } from '../../../state/soft';
+import { addHole, drawSoft } from '../../../state/soft/soft';
 import { addOutline, drawSurface } from '../../../state/surfaces';
 
 /** What a drawn shape becomes. */

@@ -1,13 +1,13 @@
 import { bench, useBench, type ToolInHand } from '../../../state/bench';
 import { AreaTool } from './area';
-import { ByColourTool } from './by-colour';
+import { ByColourTool } from './soft/by-colour';
 import { ByHandTool } from './by-hand';
 import { CarryOnTool } from './carry-on';
 import { HoldTool } from './hold';
 import { MarkTool } from './mark';
 import { PaintTool } from './paint';
 import { PickTool } from './pick';
-import { PointsTool } from './points';
+import { PointsTool } from './soft/points';
 import { RectangleTool } from './rectangle';
 import type { Tool } from './tool';
 

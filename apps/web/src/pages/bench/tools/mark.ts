@@ -14,7 +14,7 @@ import { isTracked } from '../../../state/outlines';
 import { draggingOutline } from './dragging-outline';
 import { draggingPlaced } from './dragging-placed';
 import { draggingQuad } from './dragging-quad';
-import { draggingLaidCorner, draggingVertex } from './dragging-vertex';
+import { draggingLaidCorner, draggingVertex } from './soft/dragging-vertex';
 import { Tool, type Drag, type Press } from './tool';
 
 /** What lies on the pictures in any case, and panning; null where the press is the tool's own. */

@@ -26,7 +26,7 @@ import { LayerMarks } from './LayerMarks';
 import { MoverTint } from './MoverTint';
 import { MapOverlay, RectangleMark, SuggestionMark } from './PlacingAids';
 import { SpotMark } from './SpotMarks';
-import { SoftMarks } from './SoftMarks';
+import { SoftMarks } from './soft/SoftMarks';
 import { SurfaceMarks } from './SurfaceMarks';
 import { SpotPath, Trail } from './SpotPaths';
 import { Crosshair, GuideLines, LockRing } from './ViewAids';

@@ -1,25 +1,19 @@
-import { Fragment } from 'react';
 import { Trash2 } from 'lucide-react';
-import { changeMatte, removeMatte, softOf, type Layer, type LayerMatte } from '@lurn/model';
+import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/model';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
-import {
-  putBorderMatte,
-  putColourMatte,
-  putMoverMatte,
-  putPassingMatte,
-} from '../../../../state/layer-mattes';
-import { edit, useShot } from '../../../../state/shot';
+import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../../state/layer-mattes';
+import { edit } from '../../../../state/shot';
 import { Choice } from '../Choice';
 import { useRides } from './use-rides';
 import { OutlineFields } from './fields';
 import { MaskButton, RangeFields, ReachSliders } from './RangeFields';
+import { BorderMattes } from '../soft/BorderMattes';
 import { MoverChoice } from './MoverChoice';
 import { Hint } from '../Section';
 
 /** What a layer is limited to, and what stays in front of it. */
 export function LayerMattes({ layer }: { readonly layer: Layer }) {
   const { tool } = useBenchParts('tool');
-  const cloths = useShot((s) => softOf(s.state.document));
   const drawing = tool.id === 'area' ? tool.kind : null;
   const draw = (kind: LayerDrawn) =>
     setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind } });
@@ -54,15 +48,7 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
           'What was not there on the frame that the layer was made on stays in front',
           putPassingMatte,
         )}
-        {cloths.map(({ id, name }) => (
-          <Fragment key={id}>
-            {button(
-              `Only on ${name}`,
-              'It is seen within its border alone, which can be grown, shrunk, softened',
-              () => putBorderMatte(id),
-            )}
-          </Fragment>
-        ))}
+        <BorderMattes />
         {button('Colour in front', 'What is of a colour stays in front', () => putColourMatte(true))}
         {button('Only on a colour', 'It is seen on one colour alone', () => putColourMatte(false))}
       </div>

@@ -1,4 +1,4 @@
-import { moverLabel, softOf, spotsOf, surfacesOf, type Rides } from '@lurn/model';
+import { moverLabel, rulesOf, spotsOf, type Rides } from '@lurn/model';
 import { useBenchParts } from '../../../../state/bench';
 import { useScene } from '../../../../state/scene';
 import { useShot } from '../../../../state/shot';
@@ -11,14 +11,13 @@ export function useRides(): {
   const { steady } = useBenchParts('steady');
   const document = useShot((s) => s.state.document);
   const scene = useScene();
-  const surfaces = surfacesOf(document);
+  const surfaces = document.trackers.filter((t) => rulesOf(t).ownMover);
   const spots = spotsOf(document);
   const ownMovers = document.movers.filter((m) => spots.some((s) => s.mover === m.id));
   const found = scene?.movers.filter((m) => !m.overlay && !document.movers.some((o) => o.id === m.id)) ?? [];
   const named = new Map<string, string>([['frame:', 'the frame']]);
   if (steady && steady.held === '' && steady.mover === null) named.set('mover:', 'what is held');
-  for (const s of surfaces) named.set(`surface:${s.id}`, s.name);
-  for (const s of softOf(document)) named.set(`soft:${s.id}`, s.name);
+  for (const t of surfaces) named.set(`${t.kind}:${t.id}`, t.name);
   for (const s of spots) named.set(`spot:${s.id}`, `spot ${s.name}`);
   for (const m of ownMovers) named.set(`mover:${m.id}`, moverLabel(document, m.id));
   for (const m of found) named.set(`mover:${m.id}`, m.name);

@@ -1,0 +1,307 @@
+import { useMemo } from 'react';
+import {
+  apply,
+  edgesOf,
+  filledPlaces,
+  softAt,
+  steadiedPlace,
+  type Matrix3,
+  type Point,
+  type SoftSample,
+} from '@lurn/core';
+import { softOf, softShape, softTrackOf, type SoftSurface } from '@lurn/model';
+import { spotColour } from '../../../../lib/colours';
+import { useBenchParts } from '../../../../state/bench';
+import { useShot } from '../../../../state/shot';
+import { mayMark } from '../../stations';
+
+/**
+ * The meshes of soft surfaces on the frame that is shown: thin, each point by how it came about.
+ *
+ * @param toPane    the pane's picture to the pane
+ * @param handles   points can be dragged
+ * @param steadied  drawn where they are in the steadied picture
+ */
+export function SoftMarks({
+  toPane,
+  handles,
+  steadied = false,
+}: {
+  readonly toPane: Matrix3;
+  readonly handles: boolean;
+  readonly steadied?: boolean;
+}) {
+  const { shown, selected, station, steady, tool } = useBenchParts(
+    'shown',
+    'selected',
+    'station',
+    'steady',
+    'tool',
+  );
+  const all = useShot((s) => softOf(s.state.document));
+  const measured = useShot((s) => s.state.measured);
+  if (all.length === 0 || station === 'handOver' || station === 'frame') return null;
+  return (
+    <g data-testid="soft">
+      {all.map((soft) => {
+        const sample = softAt(softTrackOf({ measured }, soft.id), shown);
+        if (!sample && shown !== soft.frame) return null;
+        return (
+          <SoftMark
+            key={soft.id}
+            soft={soft}
+            sample={shown === soft.frame ? null : sample}
+            place={(p) => {
+              const at = steadied && steady ? steadiedPlace(steady, shown, p) : p;
+              return apply(toPane, at.x, at.y);
+            }}
+            scale={toPane[0]}
+            selected={selected.includes(soft.id)}
+            handles={handles && mayMark(station)}
+            editing={tool.id === 'points'}
+          />
+        );
+      })}
+    </g>
+  );
+}
+
+/** Points are drawn one by one where they are at least so far apart on the screen. */
+const ROOM = 9;
+
+function SoftMark({
+  soft,
+  sample,
+  place,
+  scale,
+  selected,
+  handles,
+  editing,
+}: {
+  readonly soft: SoftSurface;
+  readonly sample: SoftSample | null;
+  readonly place: (p: Point) => Point;
+  readonly scale: number;
+  readonly selected: boolean;
+  readonly handles: boolean;
+  readonly editing: boolean;
+}) {
+  const { points: chosen, dots, station } = useBenchParts('points', 'dots', 'station');
+  const { id, name, colour, faces } = soft;
+  const edges = useMemo(() => edgesOf(faces), [faces]);
+  const own = spotColour(colour);
+  const { vertices } = softShape(soft, NO_TRACK).mesh;
+  const places = sample ? filledPlaces(vertices, sample.vertices) : vertices;
+  if (!places || places.length !== vertices.length) return null;
+  const at = places.map(place);
+  const line = (list: typeof edges) =>
+    list
+      .map(
+        ({ a, b }) =>
+          `M${at[a].x.toFixed(1)} ${at[a].y.toFixed(1)}L${at[b].x.toFixed(1)} ${at[b].y.toFixed(1)}`,
+      )
+      .join('');
+  const ended = (v: number) => sample !== null && !sample.vertices[v];
+  const gone = edges.filter(({ a, b }) => ended(a) || ended(b));
+  const there = edges.filter(({ a, b }) => !ended(a) && !ended(b));
+  const border = there.filter((e) => e.faces.length === 1);
+  const top = at.reduce((best, p) => (p.y < best.y ? p : best));
+  const lost = sample ? sample.vertices.filter((v) => !v).length : 0;
+  const shown = selected && (station === 'mark' || station === 'track' || station === 'repair');
+  const room = soft.spacing * scale > ROOM;
+  const laidAt = sample ? null : soft.laid?.corners.map(([x, y]) => place({ x, y }));
+  return (
+    <g data-soft-name={name}>
+      {dots && <Dots faces={faces} at={at} />}
+      {station !== 'layers' && (
+        <>
+          <path
+            d={line(there)}
+            fill="none"
+            stroke="#000"
+            strokeOpacity={0.45}
+            strokeWidth={shown ? 1.8 : 1.2}
+            pointerEvents="none"
+          />
+          <path
+            d={line(there)}
+            fill="none"
+            stroke={shown ? '#e8e2d4' : own}
+            strokeOpacity={shown ? 0.75 : 0.5}
+            strokeWidth={0.7}
+            pointerEvents="none"
+          />
+          <path
+            d={line(border)}
+            fill="none"
+            stroke="#000"
+            strokeOpacity={0.7}
+            strokeWidth={3}
+            pointerEvents="none"
+          />
+          <path d={line(border)} fill="none" stroke={own} strokeWidth={1.5} pointerEvents="none" />
+          {gone.length > 0 && (
+            <path
+              d={line(gone)}
+              fill="none"
+              stroke="#e5703a"
+              strokeOpacity={0.7}
+              strokeWidth={0.8}
+              strokeDasharray="2 3"
+              pointerEvents="none"
+            />
+          )}
+        </>
+      )}
+      {shown &&
+        room &&
+        at.map((p, v) => (
+          <Vertex key={v} at={p} look={lookOf(sample, v)} chosen={chosen.includes(v)} own={own} />
+        ))}
+      {handles &&
+        (selected || editing) &&
+        at.map((p, v) => (
+          <circle
+            key={v}
+            cx={p.x}
+            cy={p.y}
+            r={Math.max(3, Math.min(8, (soft.spacing * scale) / 3))}
+            fill="transparent"
+            data-soft={id}
+            data-part="vertex"
+            data-index={v}
+            className="cursor-move"
+          >
+            <title>{`${name}, point ${v}: ${lookOf(sample, v)}${sample?.vertices[v] ? `, confidence ${sample.vertices[v].confidence.toFixed(2)}` : ''}`}</title>
+          </circle>
+        ))}
+      {laidAt && shown && <LaidTo id={id} name={name} corners={laidAt} handles={handles} />}
+      {station !== 'layers' && (
+        <text
+          x={top.x}
+          y={Math.max(14, top.y - 8)}
+          fontSize={11}
+          fill="#e8e2d4"
+          stroke="#000"
+          strokeOpacity={0.8}
+          strokeWidth={2.5}
+          paintOrder="stroke"
+          className="select-none"
+          pointerEvents="none"
+        >
+          {lost > 0 ? `${name}: ${lost} of ${at.length} ended` : name}
+        </text>
+      )}
+    </g>
+  );
+}
+
+const CORNERS = ['top left', 'top right', 'bottom right', 'bottom left'];
+
+/** The rectangle that a soft surface is laid to, on its own frame: dashed, each corner a ring about the pixel itself. */
+function LaidTo({
+  id,
+  name,
+  corners,
+  handles,
+}: {
+  readonly id: string;
+  readonly name: string;
+  readonly corners: readonly Point[];
+  readonly handles: boolean;
+}) {
+  const d = `M${corners.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`;
+  return (
+    <g fill="none">
+      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={2.6} pointerEvents="none" />
+      <path d={d} stroke="#e8e2d4" strokeWidth={1.3} strokeDasharray="7 4" pointerEvents="none" />
+      {corners.map(({ x, y }, i) => (
+        <g key={i}>
+          <circle
+            cx={x}
+            cy={y}
+            r={6}
+            stroke="#000"
+            strokeOpacity={0.75}
+            strokeWidth={3}
+            pointerEvents="none"
+          />
+          <circle cx={x} cy={y} r={6} stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
+          {handles && (
+            <circle
+              {...{ cx: x, cy: y, r: 10 }}
+              fill="transparent"
+              data-soft={id}
+              data-part="laid"
+              data-index={i}
+              className="cursor-move"
+            >
+              <title>{`${name} laid flat, ${CORNERS[i]}: drag it to that corner of the page`}</title>
+            </circle>
+          )}
+        </g>
+      ))}
+    </g>
+  );
+}
+
+type Look = 'drawn' | 'pinned' | 'tracked' | 'coasted' | 'bridged' | 'ended';
+
+const lookOf = (sample: SoftSample | null, v: number): Look =>
+  sample ? (sample.vertices[v]?.state ?? 'ended') : 'drawn';
+
+/** A point of the mesh: full where it was seen, hollow where it goes with the others, crossed out where it has ended, a diamond where it is pinned. */
+function Vertex({
+  at: { x, y },
+  look,
+  chosen,
+  own,
+}: {
+  readonly at: Point;
+  readonly look: Look;
+  readonly chosen: boolean;
+  readonly own: string;
+}) {
+  const r = chosen ? 4.2 : 2.8;
+  const d = {
+    drawn: `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`,
+    tracked: `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`,
+    coasted: `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`,
+    bridged: `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0`,
+    pinned: `M${x} ${y - r - 1.5}l${r + 1.5} ${r + 1.5}l${-r - 1.5} ${r + 1.5}l${-r - 1.5} ${-r - 1.5}Z`,
+    ended: `M${x - r} ${y - r}l${2 * r} ${2 * r}M${x + r} ${y - r}l${-2 * r} ${2 * r}`,
+  }[look];
+  const hollow = look === 'coasted' || look === 'bridged' || look === 'ended';
+  const ink =
+    look === 'ended' ? '#e5703a' : look === 'coasted' ? '#f0b445' : look === 'pinned' ? '#e8e2d4' : own;
+  return (
+    <g pointerEvents="none">
+      <path d={d} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={look === 'ended' ? 3.4 : 2.4} />
+      <path
+        d={d}
+        fill={hollow ? 'none' : ink}
+        stroke={chosen ? '#fff' : ink}
+        strokeWidth={chosen ? 1.8 : 1.3}
+      />
+    </g>
+  );
+}
+
+/** Two dots in every face: what swims is seen between them. */
+function Dots({ faces, at }: { readonly faces: SoftSurface['faces']; readonly at: readonly Point[] }) {
+  const d = faces
+    .map((face) => {
+      const x = face.reduce((s, v) => s + at[v].x, 0) / face.length;
+      const y = face.reduce((s, v) => s + at[v].y, 0) / face.length;
+      return `M${x.toFixed(1)} ${y.toFixed(1)}h.01`;
+    })
+    .join('');
+  return (
+    <g fill="none" strokeLinecap="round" pointerEvents="none">
+      <path d={d} stroke="#000" strokeWidth={6} />
+      <path d={d} stroke="#e8e2d4" strokeWidth={3.6} />
+    </g>
+  );
+}
+
+const NO_TRACK = softTrackOf({ measured: {} }, '');
