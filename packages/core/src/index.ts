@@ -146,7 +146,7 @@ export {
 } from './soft/soft-edits.js';
 export { FEWEST_TRACKS, meshFromTracks, placeOfTrack, tracksOfMesh } from './soft/from-tracks.js';
 export { meshOfPoints } from './soft/mesh-of-points.js';
-export { type JoinedTrack, leadsBy, type LeadsOn, nearestGroup } from './soft/leads.js';
+export { leadsBy, type LeadsOn, nearestGroup } from './soft/leads.js';
 export { bridgeMesh, gapOfMesh } from './soft/soft-bridge.js';
 export { type FlatShape, laidFlat } from './soft/laid-flat.js';
 export { softPlaces, type SoftShape, softWarp, unbent } from './soft/soft-warps.js';

@@ -9,6 +9,7 @@ import { BLANK_SELECTION, type SelectionSlice } from './slices/selection';
 import { BLANK_SESSION, type SessionSlice } from './slices/session';
 import { BLANK_VIEW, type Layout, type ViewSlice } from './slices/view';
 import { STATIONS, type StationId } from './stations';
+import { showsAt } from './stations';
 
 export type { Tracking } from './slices/jobs';
 export type { Brush, CloneSource, DrawnKind, LayerDrawn, ToolInHand } from './slices/selection';
@@ -65,7 +66,7 @@ export function layoutOf({
   layouts,
   steady,
 }: Pick<BenchState, 'station' | 'layouts' | 'steady'>): Layout {
-  return layouts[station] ?? (station === 'mark' || !steady ? 'source' : 'both');
+  return layouts[station] ?? (showsAt(station).places || !steady ? 'source' : 'both');
 }
 
 /** Chooses how the pictures are shown, at this station from now on. */

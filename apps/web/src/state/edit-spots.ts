@@ -29,6 +29,7 @@ import { deleteLayer, nudgeLayer } from './layers';
 import { deleteVertices, moveVertex } from './soft/mesh-points';
 import { placesShown, selectedSoft } from './soft/mesh-shown';
 import { beginGesture, edit, endGesture, shotDocument, shotState } from './shot';
+import { showsAt } from './stations';
 
 /** What the editor does to spots and frames; each is one step of undo unless a gesture is under way. */
 
@@ -64,8 +65,9 @@ export function pinSpot(id: string, at: Point, frame = bench().frame): void {
 
 export function nudge(dx: number, dy: number): void {
   const { frame, selected, station } = bench();
-  if (station === 'steady' && nudgeSubject(10 * dx, 10 * dy)) return;
-  if (station === 'layers' && nudgeLayer(dx, dy)) return;
+  const { goals, layers } = showsAt(station);
+  if (goals && nudgeSubject(10 * dx, 10 * dy)) return;
+  if (layers && nudgeLayer(dx, dy)) return;
   if (nudgePoints(dx, dy)) return;
   for (const id of selected) {
     const sample = sampleAt(trackOf(shotState(), id), frame);
@@ -96,8 +98,9 @@ export function editSpot(id: string, change: Partial<Omit<Spot, 'id' | 'kind'>>)
 
 export function deleteSelected(): void {
   const { selected, station } = bench();
-  if (station === 'layers' && deleteLayer()) return;
-  if (station === 'mark' && deleteVertices()) return;
+  const { layers, places } = showsAt(station);
+  if (layers && deleteLayer()) return;
+  if (places && deleteVertices()) return;
   if (selected.length === 0) {
     deleteArea();
     return;

@@ -7,6 +7,7 @@ import { capital } from '../lib/format';
 import { moverAt } from '../lib/movers';
 import { bench, setBench, useBench } from './bench';
 import { edit, openShot, shotDocument, shotState, useShot } from './shot';
+import { showsAt } from './stations';
 
 /**
  * Fetches what is known of the clip's pictures as a whole, now or when it has been read. A shot that nobody has touched
@@ -44,7 +45,7 @@ export function keepScene(): () => void {
 
 /** Nothing has been marked: what is to be seen first is how it stands already. */
 const isNew = ({ trackers }: { readonly trackers: readonly unknown[] }) =>
-  trackers.length === 0 && bench().station === 'mark';
+  trackers.length === 0 && showsAt(bench().station).places === true;
 
 /** The scene as the editor has put it right; null while nothing is known of it. */
 export function sceneNow(): AnalysedScene | null {

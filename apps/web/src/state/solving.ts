@@ -15,6 +15,7 @@ import type { BorrowedEdge } from '../workers/planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
 import { lookNow } from './rasters';
 import { shotDocument, shotState, useShot } from './shot';
+import { showsAt } from './stations';
 
 /** How long nothing has to change before the price of the goal is worked out. */
 const TRADE_AFTER_MS = 250;
@@ -89,7 +90,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
 
   const priced = async () => {
     const { station, steady } = bench();
-    if (busy || !steady || (station !== 'frame' && station !== 'steady')) return;
+    if (busy || !steady || !showsAt(station).costs) return;
     const trade = await api.trade();
     if (!busy && trade !== 'superseded') setBench({ trade });
     if (shotDocument().edges.mode !== 'borrowed') return;

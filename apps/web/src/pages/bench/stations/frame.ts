@@ -27,7 +27,6 @@ export const frame: Station = {
   id: 'frame',
   name: 'Frame',
   Panel: FramePanel,
-  marks: false,
   progress: ({ document, steady }) =>
     steady
       ? {

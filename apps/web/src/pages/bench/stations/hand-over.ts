@@ -6,7 +6,6 @@ export const handOver: Station = {
   id: 'handOver',
   name: 'Hand over',
   Panel: HandOverPanel,
-  marks: false,
   progress: ({ clip }) => {
     const finished = clip.renders.filter((r) => r.status === 'done').length;
     const running = clip.renders.find((r) => r.status === 'running' || r.status === 'waiting');

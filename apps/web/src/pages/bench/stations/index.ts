@@ -16,6 +16,3 @@ export const STATIONS: readonly Station[] = [mark, track, repair, steady, frame,
 export function stationOf(id: StationId): Station {
   return STATIONS.find((s) => s.id === id)!;
 }
-
-/** True where spots are marked and moved on the picture. */
-export const mayMark = (id: StationId): boolean => stationOf(id).marks;

@@ -7,7 +7,6 @@ export const layers: Station = {
   id: 'layers',
   name: 'Layers',
   Panel: LayersPanel,
-  marks: false,
   progress: ({ document, steady }) => {
     const { layers: all } = document;
     // A shot may well be finished without any.

@@ -7,7 +7,6 @@ export const mark: Station = {
   id: 'mark',
   name: 'Mark',
   Panel: MarkPanel,
-  marks: true,
   progress: ({ document, sceneHeld }) => {
     const n = spotsOf(document).length;
     const planes = document.trackers.filter((t) => rulesOf(t).ownMover).length;

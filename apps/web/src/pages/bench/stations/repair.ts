@@ -15,7 +15,6 @@ export const repair: Station = {
   id: 'repair',
   name: 'Repair',
   Panel: RepairPanel,
-  marks: true,
   progress: (standing) => {
     const { tracked, short, doubts, sceneHeld } = standing;
     return {

@@ -50,8 +50,6 @@ export interface Station {
   readonly name: string;
   readonly Panel: ComponentType<Helpers>;
   readonly progress: (standing: Standing) => Progress;
-  /** Spots are marked and moved on the picture. */
-  readonly marks: boolean;
 }
 
 /** What is held of the scene while nothing is marked. */

@@ -9,7 +9,6 @@ export const steady: Station = {
   id: 'steady',
   name: 'Steady',
   Panel: SteadyPanel,
-  marks: false,
   progress: ({ document, clip, steady: plan }) => {
     const { goal, areas, held } = document;
     const name = goal.keys.length > 0 ? plural(goal.keys.length, 'keyframe') : GOALS[goal.goal];

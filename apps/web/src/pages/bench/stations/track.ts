@@ -5,7 +5,6 @@ export const track: Station = {
   id: 'track',
   name: 'Track',
   Panel: TrackPanel,
-  marks: true,
   progress: ({ tracking, tracked, covered, wanted, info, sceneHeld }) => ({
     done: (tracked || sceneHeld !== null) && covered === wanted,
     text: tracking

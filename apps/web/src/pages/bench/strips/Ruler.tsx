@@ -5,6 +5,7 @@ import { useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { framesOf, NoteMarks } from './NoteMarks';
 import { dragHandle, LABEL, RIGHT, RULER, useScrub, type X } from './axis';
+import { showsAt } from '../../../state/stations';
 
 /** Frame numbers, in and out point, and the flag of the reference frame; all can be dragged. */
 export function Ruler({
@@ -29,7 +30,9 @@ export function Ruler({
   // Whatever has a frame of its own and is selected: work made there belongs there.
   const owned = [
     ...surfaces.filter((s) => selected.includes(s.id)).map((s) => ({ ...s, what: 'was drawn' })),
-    ...layers.filter((l) => station === 'layers' && l.id === layer).map((l) => ({ ...l, what: 'was made' })),
+    ...layers
+      .filter((l) => showsAt(station).layers && l.id === layer)
+      .map((l) => ({ ...l, what: 'was made' })),
   ];
   const keys = areas.find((a) => a.id === area)?.keys ?? [];
   const scrub = useScrub(frameAt);

@@ -28,6 +28,7 @@ import { Ruler } from './Ruler';
 import { spotRows, SpotCurves } from './SpotCurves';
 import { usePreparedRibbons } from './usePreparedRibbons';
 import { useWheel } from './useWheel';
+import { showsAt } from '../../../state/stations';
 
 /** Up to so many rows are there whether they are seen or not; of more, so many beyond those that are seen. */
 const ALWAYS = 24;
@@ -85,7 +86,7 @@ export function Strips() {
   const curvedResiduals = (curved && steady?.motion.byId[curved.id]?.residuals) ?? null;
   const spots = document.trackers;
   // While the shot is steadied: elsewhere nobody asks for it.
-  const parallax = station === 'steady' && steady !== null && (clip.made?.scene?.movers.length ?? 0) > 1;
+  const parallax = showsAt(station).goals && steady !== null && (clip.made?.scene?.movers.length ?? 0) > 1;
   const height =
     RULER +
     filmHeight(clip.made) +

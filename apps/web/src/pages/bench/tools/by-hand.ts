@@ -2,7 +2,7 @@ import { pinSpot, placeSpot } from '../../../state/edit-spots';
 import { bench, goTo, setBench } from '../../../state/bench';
 import { spotById } from '@lurn/model';
 import { beginGesture, shotDocument } from '../../../state/shot';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import { draggingSpot, panning } from './drags';
 import { common } from './mark';
 import { Tool, type Drag, type Press } from './tool';
@@ -21,7 +21,7 @@ export class ByHandTool extends Tool {
     const { at, pane } = press;
     const first = common(press);
     if (first) return first;
-    if (!mayMark(bench().station) || bench().tracking) return panning(at, pane);
+    if (!showsAt(bench().station).marks || bench().tracking) return panning(at, pane);
     const { selected } = bench();
     const chosen = spotById(shotDocument(), selected[0] ?? '');
     beginGesture();

@@ -4,6 +4,7 @@ import { bench, setBench } from '../../../state/bench';
 import { beginGesture, cancelGesture, endGesture, shotDocument } from '../../../state/shot';
 import { pinQuad, quadShown, setQuadCorner } from '../../../state/surfaces';
 import type { Drag, PointerAt, Target } from './tool';
+import { showsAt } from '../../../state/stations';
 
 const nothing = () => undefined;
 
@@ -27,7 +28,7 @@ export function draggingQuad({ surface: id, index }: Extract<Target, { kind: 'qu
   return {
     move({ picture }) {
       const to = { x: from[index].x + picture.x - at.picture.x, y: from[index].y + picture.y - at.picture.y };
-      if (station === 'repair')
+      if (showsAt(station).pins)
         pinQuad(id, frame, from.map((p, i) => (i === index ? to : p)) as unknown as Quad);
       else setQuadCorner(id, index, frame, to);
       look(quadNow()?.[index] ?? to);

@@ -1,6 +1,6 @@
 import { bench } from '../../../state/bench';
 import { shotDocument } from '../../../state/shot';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import {
   draggingSpot,
   movingCrosshair,
@@ -27,14 +27,14 @@ export function common({ at, target, pane, pans }: Press): Drag | null {
 /** The hand itself: places, drags and resizes spots where the station lets it, and pans elsewhere. */
 export class MarkTool extends Tool {
   hint(): string | null {
-    return bench().station === 'mark' && shotDocument().trackers.length === 0
+    return showsAt(bench().station).places && shotDocument().trackers.length === 0
       ? 'Press on a corner of something that should stand still, and drag to place it exactly.'
       : null;
   }
 
   protected press(press: Press): Drag {
     const { at, target, pane } = press;
-    const may = mayMark(bench().station) && !bench().tracking;
+    const may = showsAt(bench().station).marks === true && !bench().tracking;
     if (target.kind === 'outline' && !press.pans)
       return may || !isTracked(target.outline)
         ? draggingOutline(target, press)
@@ -54,7 +54,7 @@ export class MarkTool extends Tool {
       case 'reach':
         return may ? resizing(target.id, target.kind) : selecting(target.id);
       default:
-        return may && bench().station === 'mark' ? placingSpot(at) : panning(at, pane);
+        return may && showsAt(bench().station).places ? placingSpot(at) : panning(at, pane);
     }
   }
 }

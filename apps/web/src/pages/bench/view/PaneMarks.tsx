@@ -20,7 +20,7 @@ import { aimNow } from '../../../state/aims';
 import { useBenchParts } from '../../../state/bench';
 import { patchAt } from '../../../state/repairs';
 import { useShot } from '../../../state/shot';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import { AreaMarks, Drawing } from './AreaMarks';
 import { LayerMarks } from './LayerMarks';
 import { MoverTint } from './MoverTint';
@@ -60,7 +60,7 @@ export function PaneMarks({ pane }: { readonly pane: PaneRect }) {
         <GuideLines guides={guides} box={[left, top, left + size.width, top + size.height]} toPane={toPane} />
       )}
       {steadied ? <SteadiedMarks toPane={toPane} /> : <SourceMarks toPane={toPane} />}
-      {station === 'layers' && <LayerMarks toPane={toPane} kind={pane.kind} />}
+      {showsAt(station).layers && <LayerMarks toPane={toPane} kind={pane.kind} />}
       {crosshair && <Crosshair at={crosshair} toPane={toPane} pane={pane} />}
     </g>
   );
@@ -77,15 +77,16 @@ function SourceMarks({ toPane }: { readonly toPane: Matrix3 }) {
     'preview',
   );
   const { document, measured } = useShot((s) => s.state);
-  const atWork = mayMark(station);
+  const shows = showsAt(station);
+  const atWork = shows.marks === true;
   // Work that rides, and what is handed over, are looked at without what tells of the motion.
-  const marked = station === 'layers' || station === 'handOver' ? [] : spotsOf(document);
-  const solved = station === 'steady' && steady && isMeasured(steady) ? steady.motion.byId : undefined;
+  const marked = shows.spots ? spotsOf(document) : [];
+  const solved = shows.goals && steady && isMeasured(steady) ? steady.motion.byId : undefined;
   return (
     <>
       {(tint || tool.id === 'hold') && <MoverTint toPane={toPane} />}
       <AreaMarks toPane={toPane} handles={!tracking} />
-      {station !== 'layers' && <SurfaceMarks toPane={toPane} handles={!tracking} />}
+      {shows.surfaces && <SurfaceMarks toPane={toPane} handles={!tracking} />}
       <SoftMarks toPane={toPane} handles={!tracking} />
       {map && <MapOverlay map={map} toPane={toPane} />}
       {marked.map(
@@ -205,6 +206,7 @@ function Marks({
 
 function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
   const { shown, station, steady, trails } = useBenchParts('shown', 'station', 'steady', 'trails');
+  const shows = showsAt(station);
   const { document, measured } = useShot((s) => s.state);
   const matrix = chain(toPane, pictureInSource(steady, shown));
   const seenAt = (at: Point) => {
@@ -213,24 +215,22 @@ function SteadiedMarks({ toPane }: { readonly toPane: Matrix3 }) {
   };
   const { goal } = document;
   const place =
-    steady && station === 'steady'
-      ? goalKind(aimNow(goal, shown).goal).place(steady.motion, goal, steady.size)
-      : null;
+    steady && shows.goals ? goalKind(aimNow(goal, shown).goal).place(steady.motion, goal, steady.size) : null;
   return (
     <>
       {steady &&
         trails &&
-        station !== 'layers' &&
+        !shows.layers &&
         spotsOf(document).map(
           (s) =>
             measured[s.id] && (
               <Trail key={s.id} spot={s} track={trackOf({ measured }, s.id)} plan={steady} toPane={toPane} />
             ),
         )}
-      {mayMark(station) && <Marks toPane={matrix} handles={false} {...(steady?.rows && { seenAt })} />}
-      {station !== 'layers' && <SurfaceMarks toPane={matrix} handles={false} />}
+      {shows.marks && <Marks toPane={matrix} handles={false} {...(steady?.rows && { seenAt })} />}
+      {shows.surfaces && <SurfaceMarks toPane={matrix} handles={false} />}
       <SoftMarks toPane={toPane} handles={false} steadied />
-      {station === 'layers' && <Drawing toPane={matrix} />}
+      {shows.layers && <Drawing toPane={matrix} />}
       {steady && place && (
         <LockRing
           place={place}

@@ -14,11 +14,11 @@ import {
 } from '@lurn/core';
 import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
-import { useBenchParts, type StationId } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { motionOn } from '../../../state/surfaces';
 import { useLooked } from '../../../state/surface-look';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import { Hatch, ShapeHandles } from './ShapeHandles';
 
 const text = ({ x, y }: Point) => `${x.toFixed(1)} ${y.toFixed(1)}`;
@@ -55,7 +55,7 @@ export function SurfaceMarks({ toPane, handles }: { readonly toPane: Matrix3; re
             frame={shown}
             state={state}
             selected={selected.includes(surface.id)}
-            handles={handles && mayMark(station)}
+            handles={handles && showsAt(station).marks === true}
           />
         );
       })}
@@ -90,11 +90,11 @@ function SurfaceMark({
   const corners = placed(toPane, quadOf(quad));
   const away = state === 'coasted' || state === 'bridged';
   const dragged = magnifier?.spot === id;
-  const marking = mayMark(station);
+  const marking = showsAt(station).marks === true;
   return (
     <g data-surface-name={name}>
       {selected && misfits && marking && <Misfits surface={id} frame={frame} toPane={toPane} />}
-      {selected && gridCheck && corners && !LATE.has(station) && <Grid corners={corners} cells={grid} />}
+      {selected && gridCheck && corners && showsAt(station).grid && <Grid corners={corners} cells={grid} />}
       {!dragged &&
         surface.shapes.map((shape, i) => {
           const drawn = cornersAt(shape, frame);
@@ -126,7 +126,7 @@ function SurfaceMark({
                   <title>{`${name}: drag to move its outline`}</title>
                 </path>
               )}
-              {handles && selected && station === 'mark' && (
+              {handles && selected && showsAt(station).places && (
                 <ShapeHandles
                   corners={placed(toPane, drawn) ?? []}
                   curve={outline}
@@ -166,9 +166,6 @@ function SurfaceMark({
     </g>
   );
 }
-
-/** Stations at which the picture is what is looked at. */
-const LATE: ReadonlySet<StationId> = new Set(['frame', 'handOver']);
 
 /** Every stroke has a dark side and a light one. */
 function Stroke({ d, colour, width, dash }: { d: string; colour: string; width: number; dash?: string }) {

@@ -4,7 +4,7 @@ import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';
 import { removeCorner, type OutlineRef } from '../../../state/outlines';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import { bench, setBench, useBenchParts } from '../../../state/bench';
 import { shotState, useShot } from '../../../state/shot';
 import { Hand, hintOf, type Target } from '../tools';
@@ -79,7 +79,7 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
     () => layOut(layout, size.width, size.height, wipe, blinked),
     [layout, size, wipe, blinked],
   );
-  const givesBack = document.layers.some((l) => l.shown) && !bare && !mayMark(station);
+  const givesBack = document.layers.some((l) => l.shown) && !bare && !showsAt(station).marks;
   const titleOf = (kind: PaneRect['kind']) => {
     if (kind === 'source') return givesBack ? 'As shot, layers given back' : 'Source';
     if (layout === 'difference') return `Steadied, difference from frame ${document.ref}`;
@@ -144,7 +144,7 @@ export function TwinView({ file, reduced, lender }: PictureFrom) {
       aria-busy={!pictured || (!scene && Boolean(clip.made?.scene))}
       data-layout={layout}
       tabIndex={0}
-      className={`ground relative h-full w-full touch-none overflow-hidden select-none ${station === 'mark' ? 'cursor-crosshair' : 'cursor-grab'}`}
+      className={`ground relative h-full w-full touch-none overflow-hidden select-none ${showsAt(station).places ? 'cursor-crosshair' : 'cursor-grab'}`}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
       onPointerUp={() => release('up')}

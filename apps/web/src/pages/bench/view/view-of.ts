@@ -20,7 +20,7 @@ import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../../lib/vi
 import { bench } from '../../../state/bench';
 import { lookNow } from '../../../state/rasters';
 import { shotDocument } from '../../../state/shot';
-import { mayMark } from '../stations';
+import { showsAt } from '../../../state/stations';
 import type { View } from '../../../workers/picture.worker';
 import type { ViewPane } from '../../../workers/view-pane';
 import { magnifierPanes } from './magnifier-panes';
@@ -82,7 +82,7 @@ function sourceScene({ width, height }: Size, frame: number): Scene {
 /** Whether layers are seen: they would lie over what is marked and tracked, and can be hidden to compare. */
 function withLayers(): boolean {
   const { station, bare } = bench();
-  return !bare && !mayMark(station) && shotDocument().layers.length > 0;
+  return !bare && !showsAt(station).marks && shotDocument().layers.length > 0;
 }
 
 /** A frame as it was shot, with the layers given back. */

@@ -13,7 +13,7 @@ import { softOf, softShape, softTrackOf, type SoftSurface } from '@lurn/model';
 import { spotColour } from '../../../../lib/colours';
 import { useBenchParts } from '../../../../state/bench';
 import { useShot } from '../../../../state/shot';
-import { mayMark } from '../../stations';
+import { showsAt } from '../../../../state/stations';
 
 /**
  * The meshes of soft surfaces on the frame that is shown: thin, each point by how it came about.
@@ -40,7 +40,7 @@ export function SoftMarks({
   );
   const all = useShot((s) => softOf(s.state.document));
   const measured = useShot((s) => s.state.measured);
-  if (all.length === 0 || station === 'handOver' || station === 'frame') return null;
+  if (all.length === 0 || !showsAt(station).meshes) return null;
   return (
     <g data-testid="soft">
       {all.map((soft) => {
@@ -57,7 +57,7 @@ export function SoftMarks({
             }}
             scale={toPane[0]}
             selected={selected.includes(soft.id)}
-            handles={handles && mayMark(station)}
+            handles={handles && showsAt(station).marks === true}
             editing={tool.id === 'points'}
           />
         );
@@ -107,13 +107,14 @@ function SoftMark({
   const border = there.filter((e) => e.faces.length === 1);
   const top = at.reduce((best, p) => (p.y < best.y ? p : best));
   const lost = sample ? sample.vertices.filter((v) => !v).length : 0;
-  const shown = selected && (station === 'mark' || station === 'track' || station === 'repair');
+  const shows = showsAt(station);
+  const shown = selected && shows.marks === true;
   const room = soft.spacing * scale > ROOM;
   const laidAt = sample ? null : soft.laid?.corners.map(([x, y]) => place({ x, y }));
   return (
     <g data-soft-name={name}>
       {dots && <Dots faces={faces} at={at} />}
-      {station !== 'layers' && (
+      {shows.meshes === 'whole' && (
         <>
           <path
             d={line(there)}
@@ -176,7 +177,7 @@ function SoftMark({
           </circle>
         ))}
       {laidAt && shown && <LaidTo id={id} name={name} corners={laidAt} handles={handles} />}
-      {station !== 'layers' && (
+      {shows.meshes === 'whole' && (
         <text
           x={top.x}
           y={Math.max(14, top.y - 8)}
