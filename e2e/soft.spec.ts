@@ -112,10 +112,11 @@ test('a flag is drawn round, followed by a mesh, mended, laid flat and handed ov
   await bench.reload();
   await expect(bench.course('Steady')).toContainText('Cloth 1 laid flat');
   await bench.key('7');
-  await page.getByRole('heading', { name: 'Mesh of Cloth 1' }).scrollIntoViewIfNeeded();
+  await page.getByRole('button', { name: 'Meshes' }).click();
+  await page.getByLabel('Written as').selectOption({ label: 'JSON' });
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Save as JSON' }).click(),
+    page.getByRole('button', { name: 'Save JSON' }).click(),
   ]);
   const { meshes } = JSON.parse(await readFile(await download.path(), 'utf8')) as {
     meshes: { vertices: number[][]; frames: { frame: number; vertices: (number[] | null)[] }[] }[];

@@ -25,7 +25,7 @@ const pack: Pack = (raw) => deflated(raw, { level: 4 });
 export async function handOverCommand(args: HandOverArguments, io: Surroundings): Promise<object> {
   const { as, out, choices, own, size, fps } = args;
   const format = dataExportById(as);
-  const isFolder = (format.many ?? false) && extname(out).toLowerCase() !== '.zip';
+  const isFolder = format.many !== undefined && extname(out).toLowerCase() !== '.zip';
   await checkOutputs({ 'data file': args.data }, isFolder ? {} : { '--out': out });
   const data = readData(await readText(args.data), { ...size, ...(fps !== null && { fps }) }, own);
   const files = handOver(data, format, choices, pack);
@@ -35,7 +35,7 @@ export async function handOverCommand(args: HandOverArguments, io: Surroundings)
     for await (const { content } of inTurn(files)) await writeOut(out, content);
     return { ...told, files: 1 };
   }
-  const total = 2 * data.things[0].frames.length;
+  const total = format.many.aFrame * data.things.reduce((n, t) => n + t.frames.length, 0);
   const progress = progressLine(io, 'Writing');
   let count = 0;
   const counted = (function* () {

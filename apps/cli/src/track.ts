@@ -7,7 +7,6 @@ import {
   trackerKind,
   withSamples,
   writeCorners,
-  writeMeshes,
   writeTracks,
   type Measured,
   type NamedTrack,
@@ -19,7 +18,7 @@ import type { TrackArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { Following } from './following.js';
 import { openClip, openMarks } from './inputs.js';
-import { trackSoftMarks } from './soft/soft.js';
+import { trackSoftMarks, writeMeshes } from './soft/soft.js';
 import { trackSurfaceMarks } from './surfaces.js';
 import type { Surroundings } from './surroundings.js';
 
@@ -40,7 +39,7 @@ export async function trackCommand(args: TrackArguments, io: Surroundings): Prom
   else if (!args.json && tracks.length > 0) io.out(csv);
   if (args.corners) await writeOut(args.corners, corners);
   else if (!args.json && tracks.length === 0 && planes.surfaces.length > 0) io.out(corners);
-  const mesh = writeMeshes(meshes.soft);
+  const mesh = writeMeshes(meshes.soft, clip.times);
   if (args.mesh) await writeOut(args.mesh, mesh);
   else if (!args.json && tracks.length + planes.surfaces.length === 0) io.out(mesh);
   const samples = ({ name, track }: { name: string; track: Measured }) => ({

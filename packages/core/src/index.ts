@@ -144,12 +144,12 @@ export {
   withoutVertices,
   withVertex,
 } from './soft/soft-edits.js';
-export { FEWEST_TRACKS, meshFromTracks, placeOfTrack, tracksOfMesh } from './soft/from-tracks.js';
+export { FEWEST_TRACKS, meshFromTracks, placeOfTrack } from './soft/from-tracks.js';
 export { meshOfPoints } from './soft/mesh-of-points.js';
 export { leadsBy, type LeadsOn, nearestGroup } from './soft/leads.js';
 export { bridgeMesh, gapOfMesh } from './soft/soft-bridge.js';
 export { type FlatShape, laidFlat } from './soft/laid-flat.js';
-export { softPlaces, type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
+export { type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
 export type { SolveSoft } from './solve/soft/soft-motion.js';
 export { filledPlaces } from './geometry/mesh-field.js';
 export { SceneTracker } from './scene/scene-tracker.js';
@@ -258,8 +258,6 @@ export { packScene, unpackScene } from './formats/scene-file.js';
 export { packRaster, unpackRaster } from './formats/raster-file.js';
 export { type NamedTrack, parseTracks, writeTracks } from './formats/tracks-file.js';
 export { cornerRows, type NamedSurface, writeCorners } from './formats/corners-file.js';
-export { meshObj, type NamedMesh, writeMeshes } from './formats/mesh-file.js';
-export { meshGltf } from './formats/mesh-gltf.js';
 export {
   type ColumnMapping,
   guessMapping,
@@ -284,6 +282,9 @@ export {
   type DataExport,
   dataExportById,
   type DataFile,
+  dataOfMeshes,
+  type NamedMesh,
+  plainData,
   type DataKind,
   dataOfMovers,
   dataOfPlan,

@@ -116,6 +116,7 @@ export {
   surfaceById,
   surfacesOf,
   surfaceTrackOf,
+  trackersOf,
   trackOf,
 } from './trackers/kinds/find.js';
 export { shotRequest, solvedSpots, solvedSurfaces } from './request.js';

@@ -41,7 +41,7 @@ const COMMANDS = {
     read: conformArguments,
   },
   'hand-over': {
-    needs: 'hand-over needs MOTION.json, CORNERS.csv or TRACKS.csv.',
+    needs: 'hand-over needs MOTION.json, CORNERS.csv, TRACKS.csv or MESH.json.',
     options: () => [...HAND_OVER_NAMES, 'json'],
     read: handOverArguments,
   },

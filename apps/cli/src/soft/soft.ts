@@ -10,6 +10,9 @@ import {
   withSoftSamples,
   type Area,
   type FrameSource,
+  dataOfMeshes,
+  OUR_CHOICES,
+  plainData,
   type NamedMesh,
   type Point,
   type SoftToTrack,
@@ -21,6 +24,12 @@ import type { Marks } from '@lurn/model';
 type SoftEntry = Marks['soft'][number];
 import { Following } from '../following.js';
 import type { Surroundings } from '../surroundings.js';
+
+/** MESH.json. */
+export function writeMeshes(meshes: readonly NamedMesh[], times: ArrayLike<number>): string {
+  const data = dataOfMeshes(meshes, times, { width: null, height: null, frames: null, fps: null });
+  return `${JSON.stringify(plainData(data, OUR_CHOICES))}\n`;
+}
 
 /** A soft surface as it was tracked. */
 export interface TrackedSoft extends NamedMesh {

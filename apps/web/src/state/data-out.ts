@@ -10,6 +10,7 @@ import {
   tableRows,
   type AnalysedScene,
   type DataChoices,
+  dataOfMeshes,
   type DataKind,
   type MovingData,
   type Plan,
@@ -17,7 +18,10 @@ import {
 import {
   moverName,
   quadOf,
+  measuredOf,
+  meshOf,
   spotsOf,
+  trackersOf,
   surfacesOf,
   surfaceTrackOf,
   trackOf,
@@ -45,6 +49,7 @@ export function dataNow(source: DataSource): Partial<Record<DataKind, () => Movi
   const clip = { width: info.width, height: info.height, frames: info.frames, fps: info.fps };
   const spots = spotsOf(document).filter((s) => state.measured[s.id]);
   const surfaces = surfacesOf(document).filter((s) => state.measured[s.id]);
+  const cloths = trackersOf(document, 'soft').filter((s) => state.measured[s.id]);
   const own = [...document.trackers, ...document.movers].find((t) => t.id === plan?.held)?.name;
   const movers = (scene?.movers ?? []).flatMap(({ id, name }, m) => {
     const motion = scene!.motions[m];
@@ -64,6 +69,17 @@ export function dataNow(source: DataSource): Partial<Record<DataKind, () => Movi
           surfaces.map((s) => ({
             ...{ name: s.name, base: quadOf(s.base), quad: quadOf(s.quad) },
             track: surfaceTrackOf(state, s.id),
+          })),
+          times,
+          clip,
+        ),
+    }),
+    ...(cloths.length > 0 && {
+      meshes: () =>
+        dataOfMeshes(
+          cloths.map((s) => ({
+            ...{ name: s.name, frame: s.frame, mesh: meshOf(s) },
+            track: measuredOf(state, 'soft', s.id),
           })),
           times,
           clip,

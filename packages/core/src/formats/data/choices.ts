@@ -66,7 +66,11 @@ function mapped(data: MovingData, to: Matrix3, first: number): MovingData {
     frame: frame.frame + first,
     values: matricesOf(data.kind).length > 0 ? matrices(values, to, back) : places(values, to),
   });
-  const things = data.things.map(({ name, frames }) => ({ name, frames: frames.map(change) }));
+  const things = data.things.map(({ name, mesh, frames }) => ({
+    name,
+    ...(mesh && { mesh: { ...mesh, frame: mesh.frame + first, vertices: places(mesh.vertices, to) } }),
+    frames: frames.map(change),
+  }));
   const { solved } = data;
   if (!solved) return { ...data, things };
   return {

@@ -1,6 +1,7 @@
 import { writeRow } from '../csv.js';
 import { asChosen, rateOf, timeCode, type DataChoices } from './choices.js';
 import { exact, plain, type DataExport } from './data-export.js';
+import { pointsOfMeshes } from './kinds/mesh-data.js';
 import { MATRIX_PARTS, MatrixParts } from './matrix-parts.js';
 import { matricesOf, matrixOf, PARTS, THING, type MovingData, type MovingFrame } from './moving-data.js';
 
@@ -8,8 +9,12 @@ import { matricesOf, matrixOf, PARTS, THING, type MovingData, type MovingFrame }
 const MESH = ['mesh_columns', 'mesh_rows', 'mesh_to'];
 const meshed = ({ things }: MovingData) => things.some(({ frames }) => frames.some((f) => f.mesh));
 
+/** A mesh has a row for each of its points. */
+const asRows = (data: MovingData) => (data.kind === 'meshes' ? pointsOfMeshes(data) : data);
+
 /** Columns of the table: a place's carry its unit, a matrix' cells do not. */
-export function tableColumns(data: MovingData, { unit, time, numbers }: DataChoices): string[] {
+export function tableColumns(given: MovingData, { unit, time, numbers }: DataChoices): string[] {
+  const data = asRows(given);
   const { kind } = data;
   const matrices = matricesOf(kind);
   const px = unit === 'share' ? '' : '_px';
@@ -33,7 +38,8 @@ function meshCells(mesh: MovingFrame['mesh']): (string | number)[] {
 }
 
 /** The table's rows, without its head. */
-export function* tableRows(data: MovingData, choices: DataChoices): Generator<(string | number)[]> {
+export function* tableRows(given: MovingData, choices: DataChoices): Generator<(string | number)[]> {
+  const data = asRows(given);
   const { things, kind } = asChosen(data, choices);
   const bent = meshed(data);
   const fps = choices.time === 'timecode' ? rateOf(data) : 0;
@@ -56,7 +62,7 @@ export function* tableRows(data: MovingData, choices: DataChoices): Generator<(s
 /** A table: what every program can read. */
 export const csvExport: DataExport = {
   ...{ id: 'csv', name: 'Table (CSV)', extension: 'csv', meshes: true },
-  of: ['tracks', 'corners', 'motion', 'movers'],
+  of: ['tracks', 'corners', 'motion', 'movers', 'meshes'],
   heeds: ['origin', 'y', 'unit', 'first', 'time', 'numbers'],
   *files(data, choices) {
     const rows = [tableColumns(data, choices), ...tableRows(data, choices)];

@@ -21,8 +21,10 @@ export interface DataExport {
   readonly heeds: readonly (keyof DataChoices)[];
   /** Holds a mesh beside the matrices of a motion: see `withMeshes`. */
   readonly meshes?: boolean;
-  /** Several files, a folder or zip of them. */
-  readonly many?: boolean;
+  /** Several files, a folder or zip of them: so many a frame, and what they are, as a sentence. */
+  readonly many?: { readonly aFrame: number; readonly about: string };
+  /** Maps every pixel: needs what is bent told exactly, see `withWarps`. */
+  readonly maps?: boolean;
   /**
    * @param data  in our coordinates
    * @param pack  a way to pack bytes elsewhere, where there is one
@@ -39,3 +41,6 @@ export const plain = (v: number): number => {
 
 /** A matrix' cell with every digit: of those of perspective the ninth decimal is much. */
 export const exact = (v: number): number => (v === 0 ? 0 : v);
+
+/** A pixel's place to a ten thousandth: of thousands of points that is enough. */
+export const rounded = (v: number): number => Math.round(v * 1e4) / 1e4;

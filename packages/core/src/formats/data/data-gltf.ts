@@ -1,7 +1,9 @@
 import type { Point } from '../../geometry/matrix.js';
+import { meshGltf } from '../mesh-gltf.js';
 import { boundsOf, GltfParts, INDICES, VERTICES } from '../gltf-parts.js';
 import { sizeFor } from './choices.js';
 import type { DataExport } from './data-export.js';
+import { placesOfMesh } from './kinds/mesh-data.js';
 import { outlinesOf, type KeyedOutline } from './keyed-outlines.js';
 
 /**
@@ -11,10 +13,16 @@ import { outlinesOf, type KeyedOutline } from './keyed-outlines.js';
  */
 export const gltfExport: DataExport = {
   ...{ id: 'gltf', name: 'glTF 2.0', extension: 'gltf' },
-  of: ['tracks', 'corners', 'motion', 'movers'],
+  of: ['tracks', 'corners', 'motion', 'movers', 'meshes'],
   heeds: [],
   *files(data) {
-    const { height } = sizeFor(data.clip, 'glTF, where y goes up,');
+    const size = sizeFor(data.clip, 'glTF, where y goes up,');
+    const { height } = size;
+    if (data.kind === 'meshes') {
+      const seen = data.things.filter((t) => placesOfMesh(t).length > 0);
+      yield { name: 'data.gltf', content: meshGltf(seen, size) };
+      return;
+    }
     const up = ({ x, y }: Point) => [x, height - y, 0];
     const scene = new SceneOfPaths(up);
     for (const outline of outlinesOf(data)) if (outline.keys.length > 0) scene.add(outline);

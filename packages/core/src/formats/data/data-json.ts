@@ -1,12 +1,15 @@
 import { writtenMesh } from '../motion-file.js';
 import { asChosen, type DataChoices } from './choices.js';
 import { exact, plain, type DataExport } from './data-export.js';
+import { writtenMeshes } from './kinds/mesh-data.js';
 import { matrixOf, type MovingData, type MovingFrame } from './moving-data.js';
 
 /** Data as plain JSON: a motion as MOTION.json has it, spots and surfaces by name with their frames. */
 export function plainData(data: MovingData, choices: DataChoices): object {
-  const { kind, clip, things, solved } = asChosen(data, choices);
+  const whole = asChosen(data, choices);
+  const { kind, clip, things, solved } = whole;
   const told = Object.fromEntries(Object.entries(clip).filter(([, v]) => v !== null));
+  if (kind === 'meshes') return { ...(Object.keys(told).length > 0 && { clip: told }), meshes: writtenMeshes(whole) };
   if (kind === 'motion') {
     const [held] = things;
     return {
@@ -40,7 +43,7 @@ function ofPlace({ frame, time, values, confidence, state }: MovingFrame, kind: 
 
 export const jsonExport: DataExport = {
   ...{ id: 'json', name: 'JSON', extension: 'json', meshes: true },
-  of: ['tracks', 'corners', 'motion', 'movers'],
+  of: ['tracks', 'corners', 'motion', 'movers', 'meshes'],
   heeds: ['origin', 'y', 'unit', 'first'],
   *files(data, choices) {
     // A frame a line. Within names a quotation mark is never bare, so this is found between frames alone.

@@ -5,6 +5,7 @@ import { csvExport } from './data-csv.js';
 import type { DataExport, DataFile } from './data-export.js';
 import { gltfExport } from './data-gltf.js';
 import { jsonExport } from './data-json.js';
+import { objExport } from './data-obj.js';
 import { otioExport } from './data-otio.js';
 import { cssExport, svgExport, vttExport } from './data-web.js';
 import type { MovingData } from './moving-data.js';
@@ -16,7 +17,9 @@ export * from './data-of.js';
 export { tableColumns, tableRows } from './data-csv.js';
 export * from './moving-data.js';
 export { MatrixParts } from './matrix-parts.js';
+export { plainData } from './data-json.js';
 export { readData } from './read-data.js';
+export { dataOfMeshes, type NamedMesh } from './kinds/mesh-data.js';
 export { readMapPng, stMap } from './st-maps.js';
 export * from './brought-in.js';
 export * from './in-turn.js';
@@ -24,7 +27,7 @@ export * from './in-turn.js';
 /** Every kind of file that data leaves in, in the order in which they are offered. */
 export const DATA_EXPORTS: readonly DataExport[] = [
   ...[csvExport, jsonExport, otioExport, gltfExport, svgExport, cssExport, vttExport],
-  ...[stPngExport, stExrExport],
+  ...[objExport, stPngExport, stExrExport],
 ];
 
 /** @throws LurnError `no-format` that names those that there are */
@@ -55,8 +58,8 @@ export function handOver(
 function timed(data: MovingData): MovingData {
   if (data.things.every((t) => t.frames.every((f) => Number.isFinite(f.time)))) return data;
   const fps = rateOf(data);
-  const things = data.things.map(({ name, frames }) => ({
-    name,
+  const things = data.things.map(({ frames, ...thing }) => ({
+    ...thing,
     frames: frames.map((f) => (Number.isFinite(f.time) ? f : { ...f, time: f.frame / fps })),
   }));
   return { ...data, things };

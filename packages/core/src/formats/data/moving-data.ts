@@ -8,12 +8,14 @@ export const PARTS = {
   corners: [1, 2, 3, 4].flatMap((k) => [`x${k}`, `y${k}`]),
   motion: ['motion', 'correction', 'framing'].flatMap((m) => MATRIX.map((c) => `${m}_${c}`)),
   movers: MATRIX.map((c) => `motion_${c}`),
+  /** x and y of every vertex, as many as the mesh has. */
+  meshes: [],
 } as const satisfies Record<string, readonly string[]>;
 
 export type DataKind = keyof typeof PARTS;
 
 /** What each kind's things are called in files. */
-export const THING: Record<DataKind, string> = { tracks: 'spot', corners: 'surface', motion: 'held', movers: 'mover' };
+export const THING: Record<DataKind, string> = { tracks: 'spot', corners: 'surface', motion: 'held', movers: 'mover', meshes: 'mesh' };
 
 /** The matrices that a frame of such data consists of, by name; none where it is places. */
 export function matricesOf(kind: DataKind): readonly string[] {
@@ -28,6 +30,9 @@ export interface MovingFrame {
   readonly values: readonly number[];
   /** Of spots and surfaces. */
   readonly confidence?: number;
+  /** Of each point of a mesh, as is what it came of. */
+  readonly confidences?: readonly number[];
+  readonly states?: readonly string[];
   readonly state?: string;
   /** Of motions, in pixels; null where nothing was measured. */
   readonly residual?: number | null;
@@ -37,8 +42,19 @@ export interface MovingFrame {
   readonly warps?: WarpsBetween | null;
 }
 
+/** A mesh on its own frame. */
+export interface MovingMesh {
+  readonly frame: number;
+  /** x and y of each vertex. */
+  readonly vertices: readonly number[];
+  /** Each by the numbers of its corners. */
+  readonly faces: readonly (readonly number[])[];
+}
+
 export interface MovingThing {
   readonly name: string;
+  /** Of a mesh, whose frames have NaN for points that are not known. */
+  readonly mesh?: MovingMesh;
   readonly frames: readonly MovingFrame[];
 }
 

@@ -2,6 +2,7 @@ import type { MotionMesh } from '../../plan/plan-to-source.js';
 import { LurnError } from '../../errors.js';
 import { STATES } from '../../track/measured.js';
 import { readRows } from '../csv.js';
+import { readMeshes } from './kinds/mesh-data.js';
 import { asOurs, OUR_CHOICES, type DataChoices } from './choices.js';
 import { MATRIX_PARTS, MatrixParts } from './matrix-parts.js';
 import { matricesOf, PARTS, THING, type DataClip, type DataKind, type MovingData, type MovingFrame, type MovingThing } from './moving-data.js'; // prettier-ignore
@@ -120,9 +121,10 @@ function readJson(text: string): MovingData {
   if (Array.isArray(own.spots)) return { kind: 'tracks', clip, things: own.spots.map((s) => thingOf(s, 'tracks')) };
   if (Array.isArray(own.surfaces))
     return { kind: 'corners', clip, things: own.surfaces.map((s) => thingOf(s, 'corners')) };
+  if (Array.isArray(own.meshes)) return { kind: 'meshes', clip, things: readMeshes(own.meshes, clip.fps) };
   if (Array.isArray(own.movers)) return { kind: 'movers', clip, things: own.movers.map(moverOf) };
   if (Array.isArray(own.frames)) return motionOf(own, own.frames, clip);
-  throw bad('it has neither spots, nor surfaces, nor movers, nor frames of a motion');
+  throw bad('it has neither spots, nor surfaces, nor meshes, nor movers, nor frames of a motion');
 }
 
 /** What a timeline's first clip carries. */

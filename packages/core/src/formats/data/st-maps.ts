@@ -83,6 +83,11 @@ function decoded(bytes: Uint8Array, name: string) {
   }
 }
 
+const MAPS = {
+  aFrame: 2,
+  about: 'Two maps a frame: in steady/ what makes the steadied picture, in back/ what gives the motion back.',
+};
+
 /** Every frame's map there and back: `steady/` makes the steadied picture of the one as shot, `back/` the other way. */
 function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture) => DataFile['content']): Generator<DataFile> {
   const size = sizeFor(data.clip, 'An ST map');
@@ -95,7 +100,7 @@ function* mapsOf(data: MovingData, extension: string, coded: (map: FloatPicture)
 }
 
 export const stPngExport: DataExport = {
-  ...{ id: 'st-png', name: 'ST maps, PNG of 16 bits', extension: 'zip', many: true },
+  ...{ id: 'st-png', name: 'ST maps, PNG of 16 bits', extension: 'zip', many: MAPS, maps: true },
   of: ['motion'],
   heeds: [],
   files: (data, _, pack) =>
@@ -106,7 +111,7 @@ export const stPngExport: DataExport = {
 };
 
 export const stExrExport: DataExport = {
-  ...{ id: 'st-exr', name: 'ST maps, EXR of 32 bits', extension: 'zip', many: true },
+  ...{ id: 'st-exr', name: 'ST maps, EXR of 32 bits', extension: 'zip', many: MAPS, maps: true },
   of: ['motion'],
   heeds: [],
   files: (data, _, pack) => mapsOf(data, 'exr', (map) => (pack ? writeExrBy(pack, map, 32) : writeExr(map, 32))),

@@ -21,7 +21,6 @@ import type { Helpers } from '../stations/station';
 import { CornerPin } from './CornerPin';
 import { DataOut } from './data-out/DataOut';
 import { Deliveries } from './Deliveries';
-import { MeshOut } from './soft/MeshOut';
 import { RenderRow } from './RenderRow';
 import { Hint, Reading, Section } from './Section';
 
@@ -202,7 +201,6 @@ export function HandOverPanel({ saver }: Helpers) {
       </Section>
       <DataOut />
       <CornerPin />
-      <MeshOut />
       <ShotFile />
       {playing && (
         <dialog

@@ -14,7 +14,6 @@ import { HandOverPanel } from './HandOverPanel';
 
 jest.mock('sonner', () => ({ toast: { error: jest.fn(), info: jest.fn(), success: jest.fn() } }));
 jest.mock('./data-out/DataOut', () => ({ DataOut: () => null }));
-jest.mock('./soft/MeshOut', () => ({ MeshOut: () => null }));
 
 /** What leaves the program: chosen, ordered, watched. */
 

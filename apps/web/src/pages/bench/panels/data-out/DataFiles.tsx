@@ -37,12 +37,12 @@ export function DataFiles({
     setDone(null);
   };
   useEffect(() => () => writer.current?.stop(), []);
-  const total = 2 * (data.things[0]?.frames.length ?? 0);
+  const total = (format.many?.aFrame ?? 1) * data.things.reduce((n, t) => n + t.frames.length, 0);
   const save = async () => {
     const own = (writer.current = openWriter());
     setDone(0);
     try {
-      const bent = format.many ? withWarps : format.meshes ? withMeshes : null;
+      const bent = format.maps ? withWarps : format.meshes ? withMeshes : null;
       const whole = bent && plan && data.kind === 'motion' ? bent(data, plan) : data;
       const told = (n: number) => writer.current === own && setDone(n);
       const blob = await own.write(whole, format.id, choices, told);
@@ -91,12 +91,7 @@ export function DataFiles({
           Copy over time
         </button>
       </div>
-      {format.many && (
-        <Hint>
-          Two maps a frame: in <code>steady/</code> what makes the steadied picture, in <code>back/</code>{' '}
-          what gives the motion back.
-        </Hint>
-      )}
+      {format.many && <Hint>{format.many.about}</Hint>}
     </>
   );
 }

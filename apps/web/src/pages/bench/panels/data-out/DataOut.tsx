@@ -18,6 +18,7 @@ const KINDS: Record<DataKind, string> = {
   tracks: 'Spots',
   corners: 'Corners',
   movers: 'Movers',
+  meshes: 'Meshes',
 };
 
 /** What was measured and solved, as data for other programs. */
