@@ -123,7 +123,7 @@ export { shotRequest, solvedSpots, solvedSurfaces } from './request.js';
 export { othersThan, placeOf, toTrack } from './to-track.js';
 export { comparedBy, deliveredBy } from './delivered.js';
 export { ASSETS_FOLDER, isOfShot, parseShotFile, SHOT_JSON, shotFile } from './shot-file.js';
-export { migrateMeasured } from './migrations.js';
+export { migrateMeasured } from './migrations/migrate-measured.js';
 export { parseDocument } from './parse.js';
 export {
   acceptDoubts,

@@ -35,7 +35,7 @@ import {
   setAreaKeys,
 } from './edits.js';
 import { mergeStates } from './merge.js';
-import { migrateMeasured, type TrackColumns3 } from './migrations.js';
+import { migrateMeasured, type TrackColumns3 } from './migrations/migrate-measured.js';
 import { parseDocument } from './parse.js';
 import { spotsOf, trackOf } from './trackers/kinds/find.js';
 import { shotRequest } from './request.js';
@@ -71,7 +71,7 @@ describe('documents', () => {
   });
 
   const fixture = (name: string): unknown =>
-    JSON.parse(readFileSync(new URL(`fixtures/${name}.json`, `file://${__dirname}/`), 'utf8'));
+    JSON.parse(readFileSync(new URL(`migrations/fixtures/${name}.json`, `file://${__dirname}/`), 'utf8'));
 
   it('of version 1 open as they were', () => {
     const { trackers, ...rest } = parseDocument(fixture('version-1'), CLIP);

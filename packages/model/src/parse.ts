@@ -2,7 +2,7 @@ import { LurnError } from '@lurn/core';
 import { faultOfKeys } from './area.js';
 import { checked, whyNotWithin } from './checks.js';
 import { ShotDocument, type ClipBounds } from './document.js';
-import { migrate } from './migrations.js';
+import { migrate } from './migrations/migrate.js';
 import { layerRules, matteRules, type Layer, type LayerOutline } from './layers/index.js';
 import { rulesOf, type Fault } from './trackers/index.js';
 

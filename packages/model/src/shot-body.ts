@@ -8,7 +8,7 @@ import {
   type Measured,
   type MeasuredJson,
 } from '@lurn/core';
-import { migrateMeasured, type TrackColumns3 } from './migrations.js';
+import { migrateMeasured, type TrackColumns3 } from './migrations/migrate-measured.js';
 
 /**
  * A shot as it goes between server and page: a length of four bytes (little-endian), so many bytes of JSON with the

@@ -11,7 +11,7 @@ import { Database } from './database.js';
 
 const fixture = (name: string) =>
   JSON.parse(
-    readFileSync(join(__dirname, `../../../../packages/model/src/fixtures/${name}.json`), 'utf8'),
+    readFileSync(join(__dirname, `../../../../packages/model/src/migrations/fixtures/${name}.json`), 'utf8'),
   ) as Record<string, unknown>;
 
 /** The tables as the first released version made them. */

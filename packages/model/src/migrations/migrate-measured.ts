@@ -1,0 +1,19 @@
+import type { MeasuredJson } from '@lurn/core';
+
+/** What was measured of a spot, as it was stored beside documents up to version 3. */
+export interface TrackColumns3 {
+  readonly start: number;
+  readonly x: readonly (number | null)[];
+  readonly y: readonly (number | null)[];
+  readonly confidence: readonly number[];
+  readonly state: string;
+  readonly mismatch?: readonly number[];
+}
+
+/** Stored measurements of any version, as they are stored now. */
+export function migrateMeasured(stored: MeasuredJson | TrackColumns3): MeasuredJson {
+  if ('kind' in stored) return stored;
+  const { start, state, confidence, x, y, mismatch } = stored;
+  const values = { x, y, ...(mismatch && { mismatch }) };
+  return { kind: 'spot', start, state, confidence, values } satisfies MeasuredJson<'spot'>;
+}
