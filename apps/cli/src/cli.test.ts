@@ -205,7 +205,11 @@ describe('what goes wrong', () => {
   it('help ends with 0', async () => {
     expect(await lurn('--help')).toMatchObject({
       status: 0,
-      out: expect.stringContaining('lurn track CLIP'),
+      out: expect.stringContaining('track [options] <CLIP>'),
+    });
+    expect(await lurn('hand-over', '--help')).toMatchObject({
+      status: 0,
+      out: expect.stringContaining('--origin <WHERE>'),
     });
   });
 });

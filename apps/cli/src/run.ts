@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import { LurnError } from '@lurn/core';
 import { fieldsOf } from '@lurn/engine';
-import { parseArguments, USAGE, UsageError } from './arguments/index.js';
+import { parseArguments, UsageError, type Arguments } from './arguments/index.js';
 import { conformCommand } from './conform.js';
 import { formatsCommand } from './formats.js';
 import { handOverCommand } from './hand-over.js';
@@ -12,30 +12,21 @@ import type { Surroundings } from './surroundings.js';
 import { trackCommand } from './track.js';
 import { watchCommand } from './watch.js';
 
-type Command = Exclude<ReturnType<typeof parseArguments>, { kind: 'help' }>;
+type Commands = {
+  readonly [A in Arguments as A['kind']]: (args: A, io: Surroundings) => Promise<object> | object;
+};
 
-function execute(command: Command, io: Surroundings): Promise<object> | object {
-  switch (command.kind) {
-    case 'track':
-      return trackCommand(command, io);
-    case 'movers':
-      return moversCommand(command, io);
-    case 'suggest':
-      return suggestCommand(command, io);
-    case 'steady':
-      return steadyCommand(command, io);
-    case 'shot':
-      return shotCommand(command, io);
-    case 'hand-over':
-      return handOverCommand(command, io);
-    case 'conform':
-      return conformCommand(command, io);
-    case 'watch':
-      return watchCommand(command, io);
-    case 'formats':
-      return formatsCommand(command, io);
-  }
-}
+const COMMANDS: Commands = {
+  track: trackCommand,
+  movers: moversCommand,
+  suggest: suggestCommand,
+  steady: steadyCommand,
+  shot: shotCommand,
+  'hand-over': handOverCommand,
+  conform: conformCommand,
+  watch: watchCommand,
+  formats: formatsCommand,
+};
 
 /** Frames woven of two fields are taken as they lie in the file, but the page's are put together: that has to be said. */
 async function tellFields(clip: string, { err, signal }: Surroundings): Promise<void> {
@@ -59,10 +50,11 @@ export async function run(argv: readonly string[], io: Surroundings): Promise<nu
   try {
     const command = parseArguments(argv);
     if (command.kind === 'help') {
-      io.out(USAGE);
+      io.out(command.text);
       return 0;
     }
     if ('clip' in command) await tellFields(command.clip, io);
+    const execute = COMMANDS[command.kind] as (args: Arguments, io: Surroundings) => Promise<object> | object;
     const result = await execute(command, io);
     if (command.json) io.out(`${JSON.stringify(result)}\n`);
     return 0;

@@ -283,6 +283,7 @@ export {
   dataExportById,
   type DataFile,
   dataOfMeshes,
+  meshesOfData,
   type NamedMesh,
   plainData,
   type DataKind,

@@ -16,21 +16,8 @@ export interface HandOverArguments {
 }
 
 export const HAND_OVER_NAMES = [
-  ...([
-    'as',
-    'out',
-    'origin',
-    'y',
-    'unit',
-    'first',
-    'time',
-    'numbers',
-    'in-origin',
-    'in-y',
-    'in-unit',
-    'in-first',
-  ] as const),
-  ...(['size', 'fps'] as const),
+  ...(['as', 'out', 'origin', 'y', 'unit', 'first', 'time', 'numbers'] as const),
+  ...(['in-origin', 'in-y', 'in-unit', 'in-first', 'size', 'fps'] as const),
 ] as const;
 /** The largest picture's side, and rates, that are believed. */
 const [MOST_SIDE, RATES] = [65536, [0.1, 10000] as const];

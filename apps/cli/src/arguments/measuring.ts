@@ -34,6 +34,10 @@ export interface FormatsArguments {
   readonly json: boolean;
 }
 
+export function formatsArguments(_subject: string, { json = false }: Values): FormatsArguments {
+  return { kind: 'formats', json };
+}
+
 /** So many marks are suggested until told otherwise, and at the most. */
 const [SUGGESTED, MOST_SUGGESTED] = [4, 200];
 

@@ -2,7 +2,16 @@ import type { Amounts, EdgeMode, Goal } from '@lurn/core';
 import type { Comparison } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 import { commonOf, marksOf, type Common } from './common.js';
-import { crfOf, decimal, formatNamed, frameNumber, oneOf, UsageError, type Values } from './values.js';
+import {
+  crfOf,
+  decimal,
+  formatNamed,
+  frameNumber,
+  oneOf,
+  UsageError,
+  type OptionName,
+  type Values,
+} from './values.js';
 
 /** A shot that was saved as a file, rendered. */
 export interface ShotArguments {
@@ -50,22 +59,25 @@ export interface SteadyArguments {
   readonly json: boolean;
 }
 
-const SHOT_OPTIONS = ['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'];
-const STEADY_OPTIONS = [
-  ...['marks', 'spots', 'tracks', 'auto', 'hold', 'goal', 'ref', 'use', 'smooth', 'max-zoom', 'from', 'to'],
-  ...[
-    'fit-zoom',
-    'row-by-row',
-    'edges',
-    'compare',
-    'labels',
-    'motion',
-    'out',
-    'format',
-    'shot',
-    'crf',
-    'json',
-  ],
+const SHOT_OPTIONS: readonly OptionName[] = [
+  ...(['shot', 'picture', 'layers-alone', 'out', 'format', 'crf', 'json'] as const),
+];
+const STEADY_OPTIONS: readonly OptionName[] = [
+  ...([
+    'marks',
+    'spots',
+    'tracks',
+    'auto',
+    'hold',
+    'goal',
+    'ref',
+    'use',
+    'smooth',
+    'max-zoom',
+    'from',
+  ] as const),
+  ...(['to', 'fit-zoom', 'row-by-row', 'edges', 'compare', 'labels', 'motion', 'out', 'format'] as const),
+  ...(['crf', 'json'] as const),
 ];
 const COMPONENTS = ['x', 'y', 'rotation', 'scale', 'perspective'];
 const USUAL_CRF = 18;

@@ -1,69 +1,74 @@
-import { parseArgs } from 'node:util';
 import { FORMATS, type Format } from '@lurn/engine';
 import { LIMITS } from '@lurn/model';
 
 /** Wrong usage: exit status 2. */
 export class UsageError extends Error {}
 
-const OPTIONS = {
-  marks: { type: 'string' },
-  spots: { type: 'string' },
-  shape: { type: 'boolean' },
-  format: { type: 'string' },
-  frame: { type: 'string' },
-  count: { type: 'string' },
-  hold: { type: 'string' },
-  corners: { type: 'string' },
-  mesh: { type: 'string' },
-  tracks: { type: 'string' },
-  from: { type: 'string' },
-  to: { type: 'string' },
-  out: { type: 'string' },
-  goal: { type: 'string' },
-  auto: { type: 'boolean' },
-  ref: { type: 'string' },
-  use: { type: 'string' },
-  smooth: { type: 'string' },
-  'max-zoom': { type: 'string' },
-  edges: { type: 'string' },
-  compare: { type: 'string' },
-  labels: { type: 'boolean' },
-  'fit-zoom': { type: 'boolean' },
-  'row-by-row': { type: 'boolean' },
-  motion: { type: 'string' },
-  shot: { type: 'string' },
-  picture: { type: 'string' },
-  'layers-alone': { type: 'boolean' },
-  crf: { type: 'string' },
-  as: { type: 'string' },
-  origin: { type: 'string' },
-  y: { type: 'string' },
-  unit: { type: 'string' },
-  first: { type: 'string' },
-  time: { type: 'string' },
-  numbers: { type: 'string' },
-  'in-origin': { type: 'string' },
-  'in-y': { type: 'string' },
-  'in-unit': { type: 'string' },
-  'in-first': { type: 'string' },
-  size: { type: 'string' },
-  fps: { type: 'string' },
-  once: { type: 'boolean' },
-  rate: { type: 'string' },
-  json: { type: 'boolean' },
-  help: { type: 'boolean', short: 'h' },
+/** Options with a value, by the value's name in help, and what they say. */
+const TEXTS = {
+  marks: ['MARKS.json', 'what is tracked: spots, surfaces, soft surfaces, ignore areas'],
+  spots: ['MARKS.json', 'another name of --marks'],
+  tracks: ['TRACKS.csv', 'what has been tracked'],
+  corners: ['CORNERS.csv', "gets the four corners of every surface's quad"],
+  mesh: ['MESH.json', 'gets the mesh of every soft surface'],
+  frame: ['N', 'the frame that marks are suggested on'],
+  count: ['N', 'how many at the most'],
+  hold: ['NAME', 'the mover or surface that is held; the surroundings or the spots when left out'],
+  from: ['N', 'first frame'],
+  to: ['N', 'last frame'],
+  out: ['FILE', 'the file, or the folder, that is written'],
+  goal: [
+    'GOAL',
+    'still: held as on the reference frame; calm: shake out, meant moves kept; lock: a subject held',
+  ],
+  ref: ['N', 'reference frame'],
+  use: ['PARTS', 'only these parts of the motion are taken out: x,y,rotation,scale,perspective'],
+  smooth: ['SECONDS', 'of calm: moves slower than this are kept (1)'],
+  'max-zoom': ['RATIO', 'of calm: along the optimal path that needs no more zoom than that'],
+  edges: ['EDGES', 'colour, stretched, mirrored, borrowed or transparent'],
+  compare: ['WAY', 'shows the picture as shot in the same file: beside, above or wipe'],
+  motion: ['MOTION.json', 'gets what was solved, frame by frame'],
+  shot: ['SHOT', 'renders a shot as it was saved as a file: the zip, or SHOT.json with its assets beside it'],
+  picture: ['PICTURE', 'of a shot: steadied or as-shot'],
+  format: ['NAME', 'the kind of file: see "lurn formats"'],
+  crf: ['N', 'how fine: less is finer, and larger'],
+  rate: ['N', 'pictures a second (25)'],
+  as: ['NAME', 'the kind of data file'],
+  origin: ['WHERE', 'places are counted from top-left, bottom-left or centre'],
+  y: ['WAY', 'y grows down or up'],
+  unit: ['UNIT', 'px, or share of width and height'],
+  first: ['N', "number of the clip's first frame"],
+  time: ['AS', 'seconds or timecode'],
+  numbers: ['AS', 'a motion as matrix, or as position, rotation and scale: ratio or percent'],
+  'in-origin': ['WHERE', 'as --origin, of the file that is read'],
+  'in-y': ['WAY', 'as --y, of the file that is read'],
+  'in-unit': ['UNIT', 'as --unit, of the file that is read'],
+  'in-first': ['N', 'as --first, of the file that is read'],
+  size: ['WxH', 'of the picture, where the file does not tell it'],
+  fps: ['N', 'frames a second, where the file does not tell them'],
 } as const;
 
-/** What was given of the options of all commands, as text. */
-export type Values = ReturnType<typeof parsed>['values'];
+const FLAGS = {
+  shape: "tells how a spot's patch turned and grew as well",
+  auto: 'nothing is marked: the surroundings, or what --hold names, are held',
+  'fit-zoom': 'zooms in as far as no edge shows',
+  'row-by-row': 'puts pictures straight that are read out row by row',
+  labels: 'of --compare: writes which is which',
+  'layers-alone': 'of a shot: the layers over nothing',
+  once: 'does what is there, and ends',
+  json: 'one JSON object on stdout',
+} as const;
 
-/** @throws UsageError for what no command knows */
-export function parsed(argv: readonly string[]) {
-  try {
-    return parseArgs({ args: [...argv], options: OPTIONS, allowPositionals: true, strict: true });
-  } catch (error) {
-    throw new UsageError(`${(error as Error).message.split('. ')[0]}.`);
-  }
+export type OptionName = keyof typeof TEXTS | keyof typeof FLAGS;
+
+/** What was given of the options of all commands, as text. */
+export type Values = { [K in keyof typeof TEXTS]?: string } & { [K in keyof typeof FLAGS]?: boolean };
+
+/** An option as help tells it: its flag, with what it takes, and what it says. */
+export function flagOf(name: OptionName): [flag: string, about: string] {
+  if (name in FLAGS) return [`--${name}`, FLAGS[name as keyof typeof FLAGS]];
+  const [takes, about] = TEXTS[name as keyof typeof TEXTS];
+  return [`--${name} <${takes}>`, about];
 }
 
 export function formatNamed(format: string | null = null): { format: string | null; named: Format | null } {

@@ -53,6 +53,21 @@ it('maps become a mesh that is held', () => {
   expect(at.x).toBeCloseTo(soft.vertices[0][0] + 6, 2);
 });
 
+it('a mesh comes in as it went out, and nothing else is held for it', () => {
+  const square = [[10, 10], [60, 10], [60, 50], [10, 50]]; // prettier-ignore
+  const frames = [3, 4].map((frame) => ({
+    ...{ frame, confidence: [1, 0.9, 0, 0.8] },
+    vertices: square.map(([x, y], v) => (v === 2 ? null : [x + frame, y])),
+  }));
+  const mesh = { name: 'flag', frame: 3, vertices: square, faces: [[0, 1, 2, 3]], frames };
+  bringIn(motionInText(JSON.stringify({ meshes: [mesh] }), INFO)!);
+  const [soft] = softOf(shotDocument());
+  expect(soft).toMatchObject({ name: 'flag', frame: 3, vertices: square });
+  expect(shotDocument().held).toBeNull();
+  const { vertices } = softAt(softTrackOf(shotState(), soft.id), 4)!;
+  expect(vertices.map((p) => p && [p.x, p.y])).toEqual([[14, 10], [64, 10], null, [14, 50]]); // prettier-ignore
+});
+
 it('what has no room, or tells of other frames, is refused, and nothing is changed', () => {
   const table = (frame: (k: number) => number) =>
     ['surface,frame,time_s,x1_px,y1_px,x2_px,y2_px,x3_px,y3_px,x4_px,y4_px', ...Array.from({ length: 501 }, (_, k) => `s${k},${frame(k)},0,10,10,90,12,88,70,11,72`)].join('\n'); // prettier-ignore

@@ -1,12 +1,12 @@
 import {
   bordersOf,
   LurnError,
+  meshesOfData,
   meshOfMaps,
   readData,
   surfacesOfData,
   type BroughtSurface,
-  type Mesh,
-  type SoftTrack,
+  type NamedMesh,
 } from '@lurn/core';
 import {
   addSurface,
@@ -28,15 +28,18 @@ import { pairs } from './soft/soft';
 
 /** Motion of other programs: corners, movers and motions become flat surfaces, ST maps a soft one. */
 
-export type BroughtIn =
-  | { readonly kind: 'surfaces'; readonly hold: boolean; readonly surfaces: readonly BroughtSurface[] }
-  | {
-      readonly kind: 'mesh';
-      readonly name: string;
-      readonly frame: number;
-      readonly mesh: Mesh;
-      readonly track: SoftTrack;
-    };
+/** One thing that is brought in. */
+interface Brought {
+  readonly name: string;
+  readonly told: string;
+  readonly put: (state: ShotState, id: string) => ShotState;
+}
+
+export interface BroughtIn {
+  /** The first of it is held from then on. */
+  readonly hold: boolean;
+  readonly things: readonly Brought[];
+}
 
 /**
  * What a text has to say of motion, in numbers of this program's formats.
@@ -48,28 +51,38 @@ export function motionInText(text: string, { width, height, frames, fps }: ClipI
   const data = readData(text, { width, height, frames, fps });
   if (data.kind === 'tracks') return null;
   const within = data.things.map((t) => ({ ...t, frames: t.frames.filter((f) => f.frame < frames) }));
-  const surfaces = surfacesOfData({ ...data, things: within }, { width, height });
-  if (surfaces.length === 0)
+  const told = { ...data, things: within };
+  const things =
+    data.kind === 'meshes'
+      ? meshesOfData(told)
+          .filter(({ frame }) => frame < frames)
+          .map(aMesh)
+      : surfacesOfData(told, { width, height }).map(aSurface);
+  if (things.length === 0)
     throw new LurnError('bad-data', `None of it is told of a frame of this clip, which has ${frames}.`);
-  return { kind: 'surfaces', hold: data.kind === 'motion', surfaces };
+  return { hold: data.kind === 'motion', things };
 }
 
 /** What ST maps have to say of motion. @throws LurnError where they have nothing */
 export function motionInMaps({ maps, size }: ReadMaps, name: string, { frames }: ClipInfo): BroughtIn {
-  return { kind: 'mesh', name, ...meshOfMaps(maps.filter((m) => m.frame < frames), size) }; // prettier-ignore
+  const within = maps.filter((m) => m.frame < frames);
+  return { hold: true, things: [aMesh({ name, ...meshOfMaps(within, size) })] };
 }
 
+const aMesh = (one: NamedMesh): Brought => ({
+  name: one.name,
+  told: `a mesh of ${plural(one.mesh.vertices.length, 'point')}, ${plural(known(one.track), 'frame')}`,
+  put: (state, id) => withMesh(state, id, one),
+});
+
+const aSurface = (one: BroughtSurface): Brought => ({
+  name: one.name,
+  told: `a flat surface, ${plural(known(one.track), 'frame')}, as it lies on frame ${one.frame}`,
+  put: (state, id) => withSurface(state, id, one),
+});
+
 /** What would be brought in, in a sentence each. */
-export function toldOf(brought: BroughtIn): string[] {
-  if (brought.kind === 'mesh')
-    return [
-      `${brought.name}: a mesh of ${plural(brought.mesh.vertices.length, 'point')}, ${plural(known(brought.track), 'frame')}`,
-    ];
-  return brought.surfaces.map(
-    ({ name, track, frame }) =>
-      `${name}: a flat surface, ${plural(known(track), 'frame')}, as it lies on frame ${frame}`,
-  );
-}
+export const toldOf = ({ things }: BroughtIn): string[] => things.map(({ name, told }) => `${name}: ${told}`);
 
 const known = ({ state }: { readonly state: ArrayLike<number> }) =>
   Array.from(state).filter((s) => s > 0).length;
@@ -79,26 +92,17 @@ const known = ({ state }: { readonly state: ArrayLike<number> }) =>
  *
  * @throws LurnError `too-many` where the shot has no room for it; nothing is changed
  */
-export function bringIn(brought: BroughtIn): void {
-  const more = brought.kind === 'mesh' ? 1 : brought.surfaces.length;
+export function bringIn({ things, hold }: BroughtIn): void {
   const there = shotDocument().trackers.length;
-  if (there + more > LIMITS.trackers)
+  if (there + things.length > LIMITS.trackers)
     throw new LurnError(
       'too-many',
-      `A shot has up to ${LIMITS.trackers} spots and surfaces; with these it would have ${there + more}.`,
+      `A shot has up to ${LIMITS.trackers} spots and surfaces; with these it would have ${there + things.length}.`,
     );
-  const ids: string[] = [];
+  const ids = things.map(() => crypto.randomUUID());
   edit((before) => {
-    let state = before;
-    const put = (next: (s: ShotState, id: string) => ShotState) => {
-      const id = crypto.randomUUID();
-      ids.push(id);
-      state = next(state, id);
-    };
-    if (brought.kind === 'mesh') put((s, id) => withMesh(s, id, brought));
-    else for (const one of brought.surfaces) put((s, id) => withSurface(s, id, one));
+    const state = things.reduce((s, { put }, k) => put(s, ids[k]), before);
     const first = state.document.trackers.find((t) => t.id === ids[0]);
-    const hold = brought.kind === 'mesh' || brought.hold;
     return hold && first ? changeDocument(state, { held: first.mover }) : state;
   });
   setBench({ selected: ids, area: null, points: [] });
@@ -119,11 +123,8 @@ function withSurface(state: ShotState, id: string, brought: BroughtSurface): Sho
   );
 }
 
-function withMesh(
-  state: ShotState,
-  id: string,
-  { name, frame, mesh, track }: BroughtIn & { kind: 'mesh' },
-): ShotState {
+function withMesh(state: ShotState, id: string, { name: whole, frame, mesh, track }: NamedMesh): ShotState {
+  const name = whole.slice(0, LIMITS.nameLength);
   const [ring] = bordersOf(mesh.faces).sort((a, b) => b.length - a.length);
   return addSurface(
     state,

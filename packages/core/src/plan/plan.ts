@@ -230,14 +230,12 @@ export function neededBy(corrections: readonly Matrix3[], { shift, size, window 
 }
 
 function zoomsOf(needed: Float64Array, fit: FitZoom, { framing, fps, from, to }: PlanRequest): Float64Array {
-  switch (framing.mode) {
-    case 'fit':
-      return needed.map(() => framing.zoom * (Number.isFinite(fit.zoom) ? fit.zoom : 1));
-    case 'breathing':
-      return breathingZoom(needed, from, to, framing.rate / fps).map((z) => z * framing.zoom);
-    case 'none':
-      return needed.map(() => framing.zoom);
-  }
+  const own: Readonly<Record<typeof framing.mode, () => Float64Array>> = {
+    fit: () => needed.map(() => (Number.isFinite(fit.zoom) ? fit.zoom : 1)),
+    breathing: () => breathingZoom(needed, from, to, framing.rate / fps),
+    none: () => needed.map(() => 1),
+  };
+  return own[framing.mode]().map((zoom) => zoom * framing.zoom);
 }
 
 /** S then F of a frame in the source's own frame: source pixels to where they are seen; as it is without a plan. */

@@ -58,12 +58,9 @@ export type Motion<M extends MotionModel = MotionModel> = M extends MotionModel
 
 /** M of a frame. */
 export function motionMatrix(motion: Motion, frame: number): Matrix3 {
-  switch (motion.model) {
-    case 'similarity':
-      return composeSimilarity(motion.parts[frame], motion.pivot, motion.pixelAspect);
-    case 'homography':
-      return motion.matrices[frame];
-  }
+  return 'matrices' in motion
+    ? motion.matrices[frame]
+    : composeSimilarity(motion.parts[frame], motion.pivot, motion.pixelAspect);
 }
 
 /** A homography's motion told about a pivot, its parts those of the similarity that it is nearest to there. */

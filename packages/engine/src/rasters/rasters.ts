@@ -8,20 +8,25 @@ export type AssetPath = (hash: string) => string | null | Promise<string | null>
 
 /** Makes what a layer shows; null where its file has gone. @throws LurnError `bad-picture` */
 export async function makeRaster(source: RasterSource, assets: AssetPath): Promise<Raster | null> {
-  switch (source.kind) {
-    case 'strokes':
-      return paintStrokes(source.strokes, source.box, source.scale);
-    // Each of its frames is one, which is made when it is drawn.
-    case 'film':
-      return null;
-    case 'text':
-      return edged(drawText(source.text, source.style), source);
-    case 'asset': {
-      const path = await assets(source.hash);
-      return path === null ? null : edged(await pictureOf(path), source);
-    }
-  }
+  const make = MAKERS[source.kind] as (source: RasterSource, assets: AssetPath) => Promise<Raster | null>;
+  return make(source, assets);
 }
+
+const MAKERS: {
+  readonly [K in RasterSource['kind']]: (
+    source: Extract<RasterSource, { kind: K }>,
+    assets: AssetPath,
+  ) => Raster | null | Promise<Raster | null>;
+} = {
+  strokes: ({ strokes, box, scale }) => paintStrokes(strokes, box, scale),
+  // Each of its frames is one, which is made when it is drawn.
+  film: () => null,
+  text: (source) => edged(drawText(source.text, source.style), source),
+  asset: async (source, assets) => {
+    const path = await assets(source.hash);
+    return path === null ? null : edged(await pictureOf(path), source);
+  },
+};
 
 function edged(raster: Raster, { edge, side }: { readonly edge: RasterEdge; readonly side: number }): Raster {
   if (side === 0) return raster;

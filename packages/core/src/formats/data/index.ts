@@ -19,7 +19,7 @@ export * from './moving-data.js';
 export { MatrixParts } from './matrix-parts.js';
 export { plainData } from './data-json.js';
 export { readData } from './read-data.js';
-export { dataOfMeshes, type NamedMesh } from './kinds/mesh-data.js';
+export { dataOfMeshes, meshesOfData, type NamedMesh } from './kinds/mesh-data.js';
 export { readMapPng, stMap } from './st-maps.js';
 export * from './brought-in.js';
 export * from './in-turn.js';

@@ -2,7 +2,14 @@ import { LurnError } from '../../../errors.js';
 import { filledPlaces } from '../../../geometry/mesh-field.js';
 import type { Mesh } from '../../../geometry/mesh.js';
 import type { Point } from '../../../geometry/matrix.js';
-import { softSamples, type SoftTrack } from '../../../soft/soft-track.js';
+import {
+  EMPTY_SOFT_TRACK,
+  softSample,
+  softSamples,
+  withSoftSamples,
+  type SoftTrack,
+  type SoftVertex,
+} from '../../../soft/soft-track.js';
 import { rounded } from '../data-export.js';
 import type { DataClip, MovingData, MovingFrame, MovingMesh, MovingThing } from '../moving-data.js';
 
@@ -82,6 +89,24 @@ export const pointsOf = (values: readonly number[]): (Point | null)[] =>
   Array.from({ length: values.length / 2 }, (_, v) =>
     Number.isNaN(values[2 * v]) ? null : { x: values[2 * v], y: values[2 * v + 1] },
   );
+
+/** Meshes that are told of, as what was measured of them. */
+export function meshesOfData({ things }: MovingData): NamedMesh[] {
+  return things.flatMap(({ name, mesh, frames }) => {
+    if (frames.length === 0) return [];
+    const samples = frames.map(({ frame, values, confidences, states }) =>
+      softSample(
+        frame,
+        pointsOf(values).map((p, v): SoftVertex | null => {
+          const state = (states?.[v] ?? (frame === mesh!.frame ? 'pinned' : 'tracked')) as SoftVertex['state'];
+          return p && { ...p, confidence: confidences?.[v] ?? 1, state };
+        }),
+      ),
+    );
+    const own = { vertices: pointsOf(mesh!.vertices) as Point[], faces: mesh!.faces };
+    return [{ name, frame: mesh!.frame, mesh: own, track: withSoftSamples(EMPTY_SOFT_TRACK, samples) }];
+  });
+}
 
 /** The meshes of a MESH.json. @throws LurnError `bad-data` that says where and what */
 export function readMeshes(list: readonly unknown[], fps: number | null): MovingThing[] {

@@ -4,9 +4,7 @@ import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/benc
 import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../../state/layer-mattes';
 import { edit } from '../../../../state/shot';
 import { Choice } from '../Choice';
-import { useRides } from './use-rides';
-import { OutlineFields } from './fields';
-import { MaskButton, RangeFields, ReachSliders } from './RangeFields';
+import { MatteFields } from './kinds/MatteFields';
 import { BorderMattes } from '../soft/BorderMattes';
 import { MoverChoice } from './MoverChoice';
 import { Hint } from '../Section';
@@ -71,7 +69,6 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
 }
 
 function Matte({ layer, matte }: { readonly layer: Layer; readonly matte: LayerMatte }) {
-  const { options, parse } = useRides();
   const set = (part: Readonly<Record<string, unknown>>) =>
     edit((s) => changeMatte(s, layer.id, matte.id, part));
   return (
@@ -93,55 +90,7 @@ function Matte({ layer, matte }: { readonly layer: Layer; readonly matte: LayerM
         options={{ out: 'behind it', in: 'only inside' }}
         onChange={(v) => set({ outside: v === 'out' })}
       />
-      {matte.kind !== 'colour' && <MaskButton layer={layer.id} matte={matte.id} />}
-      {matte.kind === 'area' ? (
-        <>
-          <Choice
-            label="It rides on"
-            value={`${matte.rides.on}:${matte.rides.id}`}
-            options={options}
-            onChange={(v) => set({ rides: { ...matte.rides, ...parse(v) } })}
-          />
-          <OutlineFields outline={matte.outline} onChange={(outline) => set({ outline })} />
-        </>
-      ) : matte.kind === 'colour' ? (
-        <RangeFields
-          layer={layer.id}
-          matte={matte.id}
-          range={matte.range}
-          onChange={(range) => set({ range })}
-        />
-      ) : (
-        <PassingFields matte={matte} set={set} />
-      )}
+      <MatteFields layer={layer} matte={matte} set={set} />
     </li>
-  );
-}
-
-function PassingFields({
-  matte,
-  set,
-}: {
-  readonly matte: Extract<LayerMatte, { kind: 'passing' }>;
-  readonly set: (part: Partial<typeof matte>) => void;
-}) {
-  const { frame } = useBenchParts('frame');
-  return (
-    <>
-      <div className="flex items-center gap-2">
-        <span className="grow">
-          Nothing passes on frame <span className="num">{matte.frame}</span>
-        </span>
-        <button
-          type="button"
-          className="btn btn-xs"
-          disabled={frame === matte.frame}
-          onClick={() => set({ frame })}
-        >
-          This frame
-        </button>
-      </div>
-      <ReachSliders label="Differs by" of={matte} max={60} onChange={set} />
-    </>
   );
 }
