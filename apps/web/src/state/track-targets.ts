@@ -40,24 +40,21 @@ function framesOf(way: TrackWay, from: number, trackers: readonly Pick<Tracker, 
   const { range } = shotDocument();
   const end = from < range.to ? range.to : last;
   const start = from > range.from ? range.from : 0;
-  switch (way) {
-    case 'end':
-      return [end];
-    case 'start':
-      return [start];
-    case 'both':
-      return [end, start];
-    case 'next':
-      return [Math.min(last, from + 1)];
-    case 'previous':
-      return [Math.max(0, from - 1)];
-    case 'pin': {
-      const { measured } = shotState();
-      const pins = trackers.flatMap((t) => (measured[t.id] ? pinFrames(measured[t.id]) : []));
-      const ahead = pins.filter((f) => f > from);
-      return ahead.length > 0 ? [Math.min(...ahead)] : [];
-    }
-  }
+  const nextPin = () => {
+    const { measured } = shotState();
+    const pins = trackers.flatMap((t) => (measured[t.id] ? pinFrames(measured[t.id]) : []));
+    const ahead = pins.filter((f) => f > from);
+    return ahead.length > 0 ? [Math.min(...ahead)] : [];
+  };
+  const ways: Readonly<Record<TrackWay, () => number[]>> = {
+    end: () => [end],
+    start: () => [start],
+    both: () => [end, start],
+    next: () => [Math.min(last, from + 1)],
+    previous: () => [Math.max(0, from - 1)],
+    pin: nextPin,
+  };
+  return ways[way]();
 }
 
 /** The nearest pins before and after a frame; a pin on the frame itself begins the stretch after it. */

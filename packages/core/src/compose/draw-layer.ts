@@ -107,23 +107,21 @@ class LayerPass {
 
   /** Draws a row of the content, each sample by its share. */
   private painter(content: SceneContent, box: Box): Paint {
-    switch (content.kind) {
-      case 'raster':
-        return this.raster(content, box);
-      case 'plain':
-        return this.plain(content.colour, box);
-      case 'picture':
-        return this.picture(content, box);
-      case 'blurred':
-        return this.changed(box, (region, plane) =>
-          blurred(region, plane, this.perOwn(box) * content.radius),
-        );
-      case 'squares':
-        return this.squares(content.size, box);
-      case 'tinted':
-        return this.tinted(content.tint, box);
-    }
+    const painter = this.painters[content.kind] as (content: SceneContent, box: Box) => Paint;
+    return painter(content, box);
   }
+
+  private readonly painters: {
+    readonly [K in SceneContent['kind']]: (content: Extract<SceneContent, { kind: K }>, box: Box) => Paint;
+  } = {
+    raster: (content, box) => this.raster(content, box),
+    plain: ({ colour }, box) => this.plain(colour, box),
+    picture: (content, box) => this.picture(content, box),
+    blurred: ({ radius }, box) =>
+      this.changed(box, (region, plane) => blurred(region, plane, this.perOwn(box) * radius)),
+    squares: ({ size }, box) => this.squares(size, box),
+    tinted: ({ tint }, box) => this.tinted(tint, box),
+  };
 
   private raster(content: SceneContent & { kind: 'raster' }, box: Box): Paint {
     const seen = coloursRoom(box.x1 - box.x0);

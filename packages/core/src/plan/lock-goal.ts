@@ -52,12 +52,10 @@ export function lockPlace(
   { place, x, y }: LockSettings,
   size: Size,
 ): Point {
-  switch (place) {
-    case 'reference':
-      return pivot;
-    case 'middle':
-      return { x: size.width / 2, y: size.height / 2 };
-    case 'given':
-      return { x, y };
-  }
+  const places: Readonly<Record<typeof place, Point>> = {
+    reference: pivot,
+    middle: { x: size.width / 2, y: size.height / 2 },
+    given: { x, y },
+  };
+  return places[place];
 }

@@ -10,7 +10,7 @@ import { DeleteSamples } from './DeleteSamples';
 import { Doubts } from './Doubts';
 import { JoinRow } from './JoinRow';
 import { Notes } from './Notes';
-import { MendMesh } from './soft/MendMesh';
+import { MendByHand, PIN_SPOTS } from './kinds/MendByHand';
 import { Hint, Section } from './Section';
 
 /** What the editor does about places that are wrong, or that the program doubts. */
@@ -46,12 +46,7 @@ export function RepairPanel({ tracker, quality }: Helpers) {
         </button>
       </Section>
       <Section title={`Repair ${who || '(select a spot or surface)'}`}>
-        {chosen?.kind === 'soft' && <MendMesh id={chosen.id} />}
-        {chosen?.kind === 'surface' && (
-          <Hint>
-            Drag a ring of its quad to where it belongs: this frame becomes a pin, and is never moved.
-          </Hint>
-        )}
+        {chosen && <MendByHand tracker={chosen} />}
         <button
           type="button"
           className="btn btn-sm w-full justify-start"
@@ -79,12 +74,8 @@ export function RepairPanel({ tracker, quality }: Helpers) {
         >
           {tool.id === 'carry-on' ? 'Press on the other feature …' : 'Carry on elsewhere'}
         </button>
-        {chosen?.kind !== 'soft' && (
-          <Hint>
-            Drag or nudge a spot where it is wrong: it is pinned there, and the program never moves a pin.
-            {!pins && ' With pins on both sides, the picture can be followed between them.'}
-          </Hint>
-        )}
+        {!chosen && <Hint>{PIN_SPOTS}</Hint>}
+        {chosen && !pins && <Hint>With pins on both sides, the picture can be followed between them.</Hint>}
         {spots.flatMap((s) =>
           s.joins.map((j) => <JoinRow key={`${s.id} ${j.frame}`} id={s.id} name={s.name} frame={j.frame} />),
         )}
