@@ -1,6 +1,11 @@
 import { readFileSync } from 'node:fs';
 import {
+  EMPTY_SOFT_TRACK,
   fromJson,
+  softAt,
+  softSample,
+  toJson,
+  withSoftSamples,
   measuredEnd,
   sampleAt,
   withSamples,
@@ -190,6 +195,14 @@ describe('documents', () => {
     expect(sampleAt(a, 4)).toBeNull();
     expect(sampleAt(a, 5)).toEqual({ x: 414.1234, y: 221, confidence: 0.91, state: 'tracked' });
     expect(sampleAt(b, 1)).toMatchObject({ state: 'coasted', mismatch: 2.5 });
+  });
+
+  it('of meshes had their points’ columns by other names', () => {
+    const now = toJson(withSoftSamples(EMPTY_SOFT_TRACK, [softSample(3, [{ x: 1, y: 2, confidence: 0.5, state: 'pinned' }, null])])); // prettier-ignore
+    const { confidences: sure, states: how, ...values } = now.values as Record<string, unknown>;
+    const old = { ...now, values: { ...values, sure, how } } as unknown as MeasuredJson;
+    expect(migrateMeasured(old)).toEqual(now);
+    expect(softAt(fromJson(migrateMeasured(old) as MeasuredJson<'soft'>), 3)!.vertices[0]).toMatchObject({ state: 'pinned', confidence: 0.5 }); // prettier-ignore
   });
 
   it('pass through parsing quickly however many trackers they have', () => {

@@ -122,8 +122,8 @@ function vertexWitnesses(soft: SolveSoft, ref: number): ScenePointTrack[] {
     const out = emptyMeasured('spot', start, state.length);
     for (let i = 0; i < state.length; i++) {
       const k = i * track.width + v;
-      out.state[i] = track.values.how[k];
-      out.confidence[i] = track.values.sure[k];
+      out.state[i] = track.values.states[k];
+      out.confidence[i] = track.values.confidences[k];
       out.values.x[i] = track.values.x[k];
       out.values.y[i] = track.values.y[k];
     }

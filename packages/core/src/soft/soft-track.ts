@@ -51,10 +51,12 @@ export function softAt(track: SoftTrack, frame: number): SoftSample | null {
   const state = track.state[i];
   if (!state) return null;
   const { width } = track;
-  const { x, y, sure, how, held } = track.values;
+  const { x, y, confidences, states, held } = track.values;
   const vertices = Array.from({ length: width }, (_, v): SoftVertex | null => {
     const k = i * width + v;
-    return how[k] ? { x: x[k], y: y[k], confidence: sure[k], state: STATES[how[k]] as SampleState } : null;
+    return states[k]
+      ? { x: x[k], y: y[k], confidence: confidences[k], state: STATES[states[k]] as SampleState }
+      : null;
   });
   return {
     ...{ frame, vertices, confidence: track.confidence[i], state: STATES[state] as SampleState },
@@ -72,7 +74,7 @@ export function withSoftSamples(track: SoftTrack, samples: readonly SoftSample[]
   const start = Math.min(...frames, empty ? Infinity : from.start);
   const end = Math.max(...frames.map((f) => f + 1), empty ? -Infinity : measuredEnd(from));
   const out = resized(from, start, end);
-  const { x, y, sure, how, held } = out.values;
+  const { x, y, confidences, states, held } = out.values;
   for (const s of samples) {
     const i = s.frame - start;
     out.state[i] = STATES.indexOf(s.state);
@@ -82,8 +84,8 @@ export function withSoftSamples(track: SoftTrack, samples: readonly SoftSample[]
       const k = i * width + v;
       x[k] = p?.x ?? NaN;
       y[k] = p?.y ?? NaN;
-      sure[k] = p?.confidence ?? 0;
-      how[k] = p ? STATES.indexOf(p.state) : 0;
+      confidences[k] = p?.confidence ?? 0;
+      states[k] = p ? STATES.indexOf(p.state) : 0;
     });
   }
   return out;
@@ -102,6 +104,6 @@ export function endedOn(track: SoftTrack, frame: number): number {
   const i = frame - track.start;
   if (!track.state[i]) return 0;
   let n = 0;
-  for (let v = 0; v < track.width; v++) if (!track.values.how[i * track.width + v]) n++;
+  for (let v = 0; v < track.width; v++) if (!track.values.states[i * track.width + v]) n++;
   return n;
 }

@@ -51,9 +51,9 @@ export const MEASURED_COLUMNS = {
     x: { missing: NaN, decimals: 3, present: 'sometimes', each: 'vertex' },
     y: { missing: NaN, decimals: 3, present: 'sometimes', each: 'vertex' },
     /** The probability that a vertex is within 0.5 px. */
-    sure: { missing: 0, decimals: 2, present: 'sometimes', each: 'vertex' },
+    confidences: { missing: 0, decimals: 2, present: 'sometimes', each: 'vertex' },
     /** How each came about: an index into {@link STATES}. */
-    how: { missing: 0, decimals: 0, present: 'sometimes', each: 'vertex' },
+    states: { missing: 0, decimals: 0, present: 'sometimes', each: 'vertex' },
     /** The part of its texture that was seen and fitted, 0 to 1. */
     held: { missing: NaN, decimals: 3, present: 'sometimes' },
   },

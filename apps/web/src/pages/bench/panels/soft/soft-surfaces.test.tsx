@@ -129,7 +129,7 @@ describe('mending', () => {
     expect(screen.queryByRole('button', { name: /Let go/ })).toBeNull();
     press('End from 7 on');
     const after = softTrackOf(shotState(), id);
-    const states = after.values.how.subarray(
+    const states = after.values.states.subarray(
       (7 - after.start) * after.width,
       (8 - after.start) * after.width,
     );
