@@ -105,3 +105,33 @@ export function drawText(text: string, style: TextStyle): Raster {
   });
   return multiplied(new Uint8Array(context.getImageData(0, 0, width, height).data.buffer), width, height);
 }
+
+/** How much of each pixel a word's letters cover, 0 to 1, with room round them. */
+export interface Word {
+  readonly width: number;
+  readonly height: number;
+  readonly cover: Float32Array;
+}
+
+/** Height of the font's capitals, a share of its size; room round a word, in heights of capitals. */
+const [CAPITAL, ROOM] = [0.7, 0.4];
+
+/** A word as a mask of even sides. @param capital  height of its capitals, in pixels */
+export function drawWord(word: string, capital: number): Word {
+  const font = `700 ${capital / CAPITAL}px ${facesOf('Hanken Grotesk')}`;
+  const measure = createCanvas(1, 1).getContext('2d');
+  measure.font = font;
+  const room = ROOM * capital;
+  const even = (v: number) => 2 * Math.ceil(v / 2);
+  const [width, height] = [even(measure.measureText(word).width + 2 * room), even(capital + 2 * room)];
+  const context = createCanvas(width, height).getContext('2d');
+  context.font = font;
+  context.fillStyle = '#fff';
+  context.fillText(word, room, room + capital);
+  const { data } = context.getImageData(0, 0, width, height);
+  return {
+    width,
+    height,
+    cover: Float32Array.from({ length: width * height }, (_, k) => data[4 * k + 3] / 255),
+  };
+}
