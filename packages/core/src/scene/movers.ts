@@ -1,6 +1,8 @@
 import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.js';
 import { randomNumbers } from '../numbers.js';
+import type { Point } from '../geometry/matrix.js';
 import { groupsOf } from './grouping.js';
+import { backBy, placeOf, slideOf } from './place.js';
 import { everyNth, partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /** One thing of the picture that moves as a whole. */
@@ -18,6 +20,16 @@ export interface SceneMover {
   readonly frames: number;
   /** True for what stands in the picture while everything else moves: a title, a mark. */
   readonly overlay: boolean;
+  /** Of one of the depths of a scene that stands still, seen by a camera that travels: see `placeOf`. */
+  readonly place?: PlaceFacts;
+}
+
+/** A depth of the place. */
+export interface PlaceFacts {
+  /** How far it slides in the picture, shake aside, in pixels: little where the camera is aimed at it. */
+  readonly slide: number;
+  /** The same of the place's depths on the whole. */
+  readonly others: number;
 }
 
 /** What is known of a clip's pictures as a whole. */
@@ -77,47 +89,218 @@ export function moversOf(all: SceneTracks, size: { width: number; height: number
   const tracks = everyNth(all, step);
   const within = Math.max(LEAST_WITHIN, WITHIN * size.height);
   const moverOf = new Int16Array(trackCount(tracks)).fill(-1);
-  const found: { members: number[]; facts: Facts; part: number }[] = [];
+  const found: Found[] = [];
   partsOf(tracks).forEach(({ from, to }, part) => {
     const own: number[] = [];
     for (let k = 0; k < trackCount(tracks); k++)
       if (tracks.start[k] >= from && tracks.start[k] <= to) own.push(k);
-    for (const members of grouped(tracks, own, from, to, within, step)) {
-      found.push({ members, facts: factsOf(tracks, members, from, to, size), part });
-    }
+    const groups = grouped(tracks, own, from, to, within, step).map((members) => ({
+      ...{ members, part, facts: factsOf(tracks, members, from, to, size) },
+    }));
+    found.push(...inPlace(tracks, groups, own, { from, to, size, within, step }));
   });
   // Those of one part stand in order of how much they look like surroundings; the first of each part are one mover.
   const parts = [...new Set(found.map((g) => g.part))];
-  const movers: { members: number[]; facts: Facts[] }[] = [];
+  const movers: { members: number[]; facts: Facts[]; depth: Depth | null }[] = [];
   for (const part of parts) {
     const list = found.filter((g) => g.part === part).sort((a, b) => b.facts.worth - a.facts.worth);
-    list.forEach(({ members, facts }, i) => {
+    list.forEach(({ members, facts, depth = null }, i) => {
       if (i === 0 && movers.length > 0) {
         movers[0].members.push(...members);
         movers[0].facts.push(facts);
-      } else movers.push({ members: [...members], facts: [facts] });
+      } else movers.push({ members: [...members], facts: [facts], depth });
     });
   }
   movers.forEach(({ members }, m) => members.forEach((k) => (moverOf[k] = m)));
+  const named = new Map<string, number>();
   const samples = tracks.confidence.reduce((n, c) => n + (c > 0 ? 1 : 0), 0) || 1;
   return {
     tracks: all,
     moverOf,
-    movers: movers.map(({ facts }, m): SceneMover => {
+    movers: movers.map(({ facts, depth }, m): SceneMover => {
       const sum = (key: 'samples' | 'frames') => facts.reduce((s, f) => s + f[key], 0);
       const mean = (key: 'spread' | 'rim') =>
         facts.reduce((s, f) => s + f[key] * f.frames, 0) / Math.max(1, sum('frames'));
       return {
         id: `scene-${m + 1}`,
-        name: m === 0 ? 'surroundings' : facts.every((f) => f.overlay) ? `overlay ${m}` : `mover ${m + 1}`,
+        name: nameOf(
+          m,
+          facts.every((f) => f.overlay),
+          depth,
+          named,
+        ),
         share: Math.min(1, sum('samples') / samples),
         spread: mean('spread'),
         rim: mean('rim'),
         frames: Math.min(all.frames, step * sum('frames')),
         overlay: facts.every((f) => f.overlay),
+        ...(depth && { place: { slide: depth.slide, others: depth.others } }),
       };
     }),
   };
+}
+
+interface Found {
+  readonly members: number[];
+  readonly facts: Facts;
+  readonly part: number;
+  readonly depth?: Depth;
+}
+
+/** Frames that are looked at as one, and how closely. */
+interface Part {
+  readonly from: number;
+  readonly to: number;
+  readonly size: { readonly width: number; readonly height: number };
+  readonly within: number;
+  readonly step: number;
+}
+
+/** A mover as a depth of the place. */
+interface Depth extends PlaceFacts {
+  /** Nearer or farther than what is held, and where in the picture. */
+  readonly words: string;
+}
+
+/** What the camera is aimed at slides by less than this part of what the place slides by on the whole ... */
+const AIMED = 0.35;
+/** ... where that is more than this part of the picture's width, and is seen throughout by so many tracks. */
+const TRAVELS = 0.01;
+const [THROUGHOUT, FEWEST_AIMED, TRIED] = [0.8, 12, 5];
+/** Of a place's many depths so many are told besides what is held, the largest. */
+const MOST_DEPTHS = 5;
+/** What goes by itself before a place that fills this much of what moves as a whole is no surroundings. */
+const MOSTLY = 0.5;
+const BY_ITSELF = 0.3;
+
+/**
+ * Groups of a part with what is known of them as depths of one place: where the camera travels, what it is aimed at - what
+ * slides least in the picture - looks most like what a person would hold, and what goes by itself least.
+ */
+function inPlace(
+  tracks: SceneTracks,
+  groups: readonly Found[],
+  own: readonly number[],
+  { from, to, size, within, step }: Part,
+): Found[] {
+  const whole = groups.filter((g) => !g.facts.overlay);
+  const total = whole.reduce((n, g) => n + g.members.length, 0);
+  const candidates = whole.map(({ members }) => candidateOf(tracks, members, total, from, to));
+  const place = placeOf(candidates);
+  if (!place) return [...groups];
+  const slides = candidates.map(slideOf);
+  const others = weightedMedian(place.members.map((m) => [slides[m], candidates[m].share]));
+  // What is aimed at may have been broken apart by its neighbours: it is grown from those that slide least.
+  const aimed = [...place.members]
+    .sort((p, q) => slides[p] - slides[q])
+    .slice(0, TRIED)
+    .map((m) => {
+      const members = grown(tracks, whole[m].members, own, from, to, within, step);
+      const candidate = candidateOf(tracks, members, total, from, to);
+      return { m, members, slide: slideOf(candidate), facts: factsOf(tracks, members, from, to, size) };
+    })
+    .filter(
+      ({ facts, members }) => members.length >= FEWEST_AIMED && facts.frames >= THROUGHOUT * (to - from + 1),
+    )
+    .sort((p, q) => p.slide - q.slide)
+    .find(({ slide }) => others > TRAVELS * size.width && slide < AIMED * others);
+  const worth = (m: number) => whole[m].facts.worth;
+  const first = aimed?.m ?? place.members.reduce((p, q) => (worth(q) > worth(p) ? q : p));
+  const most = Math.max(...whole.map((g) => g.facts.worth));
+  const fills = place.members.reduce((sum, m) => sum + candidates[m].share, 0) >= MOSTLY;
+  // What is near shifts without a bound, what is far by no more than what is without end.
+  const gains = place.parallax.map((p) => p - place.parallax[place.members.indexOf(first)]);
+  const nearer = Math.max(...gains) >= -Math.min(...gains) ? 1 : -1;
+  const taken = new Set(aimed?.members);
+  const shown = place.members
+    .filter((m) => m !== first)
+    .sort((p, q) => candidates[q].share - candidates[p].share)
+    .slice(0, MOST_DEPTHS);
+  return groups.flatMap((group): Found[] => {
+    const m = whole.indexOf(group);
+    if (aimed && m === aimed.m) {
+      const depth = { words: 'held', slide: aimed.slide, others };
+      return [{ ...group, members: aimed.members, facts: { ...aimed.facts, worth: 2 * most }, depth }];
+    }
+    const members = group.members.filter((k) => !taken.has(k));
+    if (members.length < FEWEST) return [];
+    const k = place.members.indexOf(m);
+    if (k < 0) {
+      const less = fills && !group.facts.overlay ? BY_ITSELF : 1;
+      return [{ ...group, members, facts: { ...group.facts, worth: less * group.facts.worth } }];
+    }
+    if (m !== first && !shown.includes(m)) return [];
+    const third = Math.min(2, Math.max(0, Math.floor((3 * meanX(tracks, members)) / size.width)));
+    const words = `${nearer * gains[k] > 0 ? 'near' : 'far'}, ${['left', 'middle', 'right'][third]}`;
+    return [{ ...group, members, depth: { words, slide: slides[m], others } }];
+  });
+}
+
+function candidateOf(tracks: SceneTracks, members: number[], total: number, from: number, to: number) {
+  const motion = commonMotion(tracks, members, from, to);
+  return { motion, rest: middleOf(tracks, members, motion), share: members.length / total };
+}
+
+/** All tracks that keep to the motion of some, found anew with all of them. */
+function grown(
+  tracks: SceneTracks,
+  seeds: number[],
+  own: readonly number[],
+  from: number,
+  to: number,
+  within: number,
+  step: number,
+): number[] {
+  let members = seeds;
+  for (let round = 0; round < ROUNDS; round++) {
+    const motion = commonMotion(tracks, members, from, to);
+    const next = own.filter((k) => distanceFrom(tracks, k, motion, commonFor(step)) <= within);
+    if (next.length < FEWEST || sameList(next, members)) break;
+    members = next;
+  }
+  return members;
+}
+
+function nameOf(m: number, overlay: boolean, depth: Depth | null, named: Map<string, number>): string {
+  if (m === 0) return 'surroundings';
+  if (overlay) return `overlay ${m}`;
+  if (!depth) return `mover ${m + 1}`;
+  const n = (named.get(depth.words) ?? 0) + 1;
+  named.set(depth.words, n);
+  return n === 1 ? depth.words : `${depth.words} ${n}`;
+}
+
+/** Where the middle of some tracks rests by their motion: told where most of them are seen. */
+function middleOf(tracks: SceneTracks, members: readonly number[], motion: CommonMotion): Point {
+  let best = 0;
+  motion.support.forEach((n, f) => n > motion.support[best] && (best = f));
+  let [x, y, n] = [0, 0, 0];
+  for (const k of members) {
+    const at = sampleIndex(tracks, k, motion.from + best);
+    if (at < 0) continue;
+    x += tracks.x[at];
+    y += tracks.y[at];
+    n++;
+  }
+  return backBy(motion, best, { x: x / Math.max(1, n), y: y / Math.max(1, n) });
+}
+
+function meanX(tracks: SceneTracks, members: readonly number[]): number {
+  let [sum, n] = [0, 0];
+  for (const k of members)
+    for (let at = tracks.first[k]; at < tracks.first[k + 1]; at++) {
+      if (tracks.confidence[at] === 0) continue;
+      sum += tracks.x[at];
+      n++;
+    }
+  return sum / Math.max(1, n);
+}
+
+function weightedMedian(list: readonly (readonly [value: number, weight: number])[]): number {
+  const sorted = [...list].sort((a, b) => a[0] - b[0]);
+  const half = sorted.reduce((s, [, w]) => s + w, 0) / 2;
+  let sum = 0;
+  return sorted.find(([, w]) => (sum += w) >= half)![0];
 }
 
 /** Tracks are judged on this many common frames at the least: eight, or three of those that are looked at. */
@@ -160,15 +343,29 @@ function grouped(
   }
   // A track belongs where it was put last.
   lists = lists.map((_, m) => new Set([...before].filter(([, at]) => at === m).map(([k]) => k)));
-  return settled(
-    tracks,
-    own,
-    lists.map((s) => [...s]),
-    from,
-    to,
-    within,
-    step,
-  );
+  const whole = lists.flatMap((s) => unmixed(tracks, [...s], from, to, within, step, random));
+  return settled(tracks, own, whole, from, to, within, step);
+}
+
+/** Less than this part of a list keeps to what it has in common where things of a like course have come into it. */
+const PURE = 0.8;
+
+/** What of a list moves as one over its whole life: over a few seconds neighbouring depths may go alike. */
+function unmixed(
+  tracks: SceneTracks,
+  list: number[],
+  from: number,
+  to: number,
+  within: number,
+  step: number,
+  random: () => number,
+): number[][] {
+  const common = commonFor(step);
+  const motion = commonMotion(tracks, list, from, to);
+  const kept = list.filter((k) => distanceFrom(tracks, k, motion, common) <= within);
+  if (kept.length >= PURE * list.length) return [list];
+  const groups = groupsOf(tracks, list, from, to, { within, common }, random);
+  return groups.length > 0 ? groups.map((g) => [...g.members]) : [list];
 }
 
 const sameList = (a: readonly number[], b: readonly number[]) =>
