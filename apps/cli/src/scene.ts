@@ -24,10 +24,11 @@ export function moverNamed({ movers }: AnalysedScene, name: string): number {
 export async function moversCommand(args: MoversArguments, io: Surroundings): Promise<object> {
   await checkOutputs({ clip: args.clip }, { '--out': args.out });
   const { scene } = await openScene(args.clip, io);
-  const movers = scene.movers.map(({ name, share, spread, frames }, m) => {
+  const movers = scene.movers.map(({ name, share, spread, frames, place }, m) => {
     const motion = scene.motions[m];
     const told = motion?.support.map((s, f) => (s === 'none' ? null : motionMatrix(motion, f))) ?? [];
-    return { name, share, spread, frames, motion: told };
+    // Of a depth of the place, how far it slides in the picture, shake aside.
+    return { name, share, spread, frames, ...(place && { slide_px: place.slide }), motion: told };
   });
   const result = { movers, cuts: [...scene.tracks.cuts] };
   if (args.out) await writeOut(args.out, `${JSON.stringify(result)}\n`);

@@ -2,7 +2,7 @@ import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.j
 import { randomNumbers } from '../numbers.js';
 import type { Point } from '../geometry/matrix.js';
 import { groupsOf } from './grouping.js';
-import { backBy, placeOf, slideOf } from './place.js';
+import { backBy, placeOf, slideOf, slowSlide } from './place.js';
 import { everyNth, partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /** One thing of the picture that moves as a whole. */
@@ -166,7 +166,9 @@ interface Depth extends PlaceFacts {
 const AIMED = 0.35;
 /** ... where that is more than this part of the picture's width, and is seen throughout by so many tracks. */
 const TRAVELS = 0.01;
-const [THROUGHOUT, FEWEST_AIMED, TRIED] = [0.8, 12, 5];
+const [THROUGHOUT, TRIED] = [0.8, 5];
+/** Tracks that slide by up to so many times as much as those that slide least may be of one thing. */
+const SLIDES_ALIKE = 3;
 /** Of a place's many depths so many are told besides what is held, the largest. */
 const MOST_DEPTHS = 5;
 /** What goes by itself before a place that fills this much of what moves as a whole is no surroundings. */
@@ -183,7 +185,9 @@ function inPlace(
   own: readonly number[],
   { from, to, size, within, step }: Part,
 ): Found[] {
-  const whole = groups.filter((g) => !g.facts.overlay);
+  if (groups.filter((g) => !g.facts.overlay).length < 2) return [...groups];
+  const standing = leastSliding(tracks, groups, own, { from, to, size, within, step });
+  const whole = [...groups, ...standing].filter((g) => !g.facts.overlay);
   const total = whole.reduce((n, g) => n + g.members.length, 0);
   const candidates = whole.map(({ members }) => candidateOf(tracks, members, total, from, to));
   const place = placeOf(candidates);
@@ -199,9 +203,7 @@ function inPlace(
       const candidate = candidateOf(tracks, members, total, from, to);
       return { m, members, slide: slideOf(candidate), facts: factsOf(tracks, members, from, to, size) };
     })
-    .filter(
-      ({ facts, members }) => members.length >= FEWEST_AIMED && facts.frames >= THROUGHOUT * (to - from + 1),
-    )
+    .filter(({ facts, members }) => members.length >= FEWEST && facts.frames >= THROUGHOUT * (to - from + 1))
     .sort((p, q) => p.slide - q.slide)
     .find(({ slide }) => others > TRAVELS * size.width && slide < AIMED * others);
   const worth = (m: number) => whole[m].facts.worth;
@@ -216,8 +218,9 @@ function inPlace(
     .filter((m) => m !== first)
     .sort((p, q) => candidates[q].share - candidates[p].share)
     .slice(0, MOST_DEPTHS);
-  return groups.flatMap((group): Found[] => {
+  return [...groups, ...standing].flatMap((group): Found[] => {
     const m = whole.indexOf(group);
+    if (standing.includes(group) && m !== aimed?.m) return [];
     if (aimed && m === aimed.m) {
       const depth = { words: 'held', slide: aimed.slide, others };
       return [{ ...group, members: aimed.members, facts: { ...aimed.facts, worth: 2 * most }, depth }];
@@ -234,6 +237,38 @@ function inPlace(
     const words = `${nearer * gains[k] > 0 ? 'near' : 'far'}, ${['left', 'middle', 'right'][third]}`;
     return [{ ...group, members, depth: { words, slide: slides[m], others } }];
   });
+}
+
+/**
+ * What slides least of all that is seen throughout, as a group of its own where it is none yet: something small that the
+ * camera is aimed at has few features beside those of all that lies around.
+ */
+function leastSliding(
+  tracks: SceneTracks,
+  groups: readonly Found[],
+  own: readonly number[],
+  { from, to, size, within, step }: Part,
+): Found[] {
+  const length = to - from + 1;
+  const throughout = own
+    .filter((k) => trackEnd(tracks, k) - tracks.start[k] >= THROUGHOUT * length)
+    .map((k) => {
+      const places = Array.from({ length }, (_, f) => {
+        const at = sampleIndex(tracks, k, from + f);
+        return at < 0 ? null : { x: tracks.x[at], y: tracks.y[at] };
+      });
+      return { k, slide: slowSlide(places) };
+    })
+    .sort((p, q) => p.slide - q.slide);
+  if (throughout.length < FEWEST) return [];
+  const most = Math.max(SLIDES_ALIKE * throughout[FEWEST >> 1].slide, within);
+  const seeds = throughout.filter((t) => t.slide <= most).map((t) => t.k);
+  const members = grown(tracks, seeds, own, from, to, within, step);
+  const known = groups.some(
+    (g) => members.filter((k) => g.members.includes(k)).length > 0.7 * members.length,
+  );
+  if (members.length < FEWEST || known) return [];
+  return [{ members, part: groups[0]?.part ?? 0, facts: factsOf(tracks, members, from, to, size) }];
 }
 
 function candidateOf(tracks: SceneTracks, members: number[], total: number, from: number, to: number) {

@@ -61,17 +61,22 @@ export function placeOf(candidates: readonly PlaceCandidate[]): Place | null {
   return best;
 }
 
-/** Frames on either side over which a camera's shake is averaged away. */
-const SLOW = 12;
+/** The part of the frames, on either side, over which a camera's shake is averaged away. */
+const SLOW = 1 / 12;
 
 /** How far a mover's middle slides in the picture, the shake of the camera aside: root mean square, in pixels. */
 export function slideOf({ motion, rest }: Pick<PlaceCandidate, 'motion' | 'rest'>): number {
-  const course = new Float64Array(2 * motion.ax.length).fill(NaN);
-  const places = Array.from(motion.support, (n, f) => (n < 2 ? null : by(motion, f, rest)));
+  return slowSlide(Array.from(motion.support, (n, f) => (n < 2 ? null : by(motion, f, rest))));
+}
+
+/** The same of one place a frame; null where it is not seen. */
+export function slowSlide(places: readonly (Point | null)[]): number {
+  const course = new Float64Array(2 * places.length).fill(NaN);
+  const reach = Math.max(2, Math.round(SLOW * places.length));
   for (let f = 0; f < places.length; f++) {
     if (!places[f]) continue;
     let [x, y, n] = [0, 0, 0];
-    for (let k = Math.max(0, f - SLOW); k <= Math.min(places.length - 1, f + SLOW); k++) {
+    for (let k = Math.max(0, f - reach); k <= Math.min(places.length - 1, f + reach); k++) {
       const p = places[k];
       if (!p) continue;
       x += p.x;

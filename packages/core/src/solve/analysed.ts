@@ -27,12 +27,19 @@ export function analyse(followed: SceneTracks, size: PictureSize): AnalysedScene
   return { ...scene, size, motions, readout, fades };
 }
 
+/** The least share of the surroundings where a camera that turns makes one thing of them. */
+const WHOLE = 0.5;
+
 /** Movers by similarities; once more without the perspective of a camera that turns, where there is any: it breaks them apart. */
 function toldApart(tracks: SceneTracks, size: PictureSize): WholeScene {
   const scene = moversOf(tracks, size);
   const motion = scene.movers.length > 0 ? sceneMotion(scene, 0, 0, size) : null;
   const straight = motion && withoutPerspective(scene, motion, size);
-  return straight ? { ...moversOf(straight, size), tracks } : scene;
+  if (!straight) return scene;
+  const turned = { ...moversOf(straight, size), tracks };
+  // What shifts by depth looks like perspective, too: a camera that only turns makes one thing of most of the picture.
+  const isPlace = scene.movers[0].place !== undefined;
+  return isPlace && turned.movers[0].share < WHOLE ? scene : turned;
 }
 
 const rowsKnown = new WeakMap<AnalysedScene, Rows>();

@@ -27,7 +27,10 @@ export function Held() {
   const options = Object.fromEntries([
     ['', most],
     ...movers.map((m) => [m.id, moverLabel(document, m.id)]),
-    ...found.map((m) => [m.id, `${m.name}, ${percent(m.share, 0)} of the picture`]),
+    ...found.map((m) => [
+      m.id,
+      `${m.name}${m.place ? ', of the place' : ''}, ${percent(m.share, 0)} of the picture`,
+    ]),
   ]);
   const hold = (id: string) => {
     const mover = found.find((m) => m.id === id);
