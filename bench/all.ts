@@ -25,7 +25,7 @@ import { tracking } from './tracking.js';
 declare const harness: Harness;
 
 /** `npm run bench`: accuracy against truth in pixels, speed as ratios within this run; `-- tracking [gondola|speed|pins]`,
- * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|kind|rows|speed]`,
+ * `-- motion [still|calm|lock|speed]`, `-- playing`, `-- saving` or `-- speed [spots|reading|render|page|hour|long]`, `-- scene [left|kind|place|rows|speed]`,
  * `-- surface [kind|speed]`, `-- soft [kind|mend|speed|play]`, `-- layers [panel|render|play]`, `-- parts [killed|machines]`, `-- queue` for that alone. */
 
 const run = promisify(execFile);

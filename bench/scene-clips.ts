@@ -195,13 +195,59 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
     const motion = still.map((_, t) => at(t));
     return { parts: [[{ ...ground(seed, motion), at }]], look: { noise: 2, crf: 14, readout: READOUT } };
   },
+  travelling,
   cut: (seed) => ({
     parts: [[ground(seed, handheld(seed))], [ground(seed + 5, handheld(seed + 5))]],
     look: { noise: 2, crf: 14 },
   }),
 };
 
-export const KIND_NAMES = Object.keys(KINDS).filter((kind) => kind !== 'rolling');
+export const KIND_NAMES = Object.keys(KINDS).filter((kind) => !['rolling', 'travelling'].includes(kind));
+
+/** Of a clip of a camera that travels: the layer that it is aimed at, and places on it on frame 0. */
+export const AIMED_AT = {
+  layer: 2,
+  places: [-30, 0, 30].flatMap((x) => [-170, -100, -30].map((y) => [x, y])),
+};
+
+/**
+ * A bank filmed from a boat: near water in bands, a tower in the middle that the camera is aimed at, a far shore and the
+ * sky, all planes that stand still across the camera's way.
+ */
+function travelling(seed: number): { parts: Thing[][]; look: Look } {
+  const random = randomNumbers(seed + 100);
+  const focal = WIDTH * (0.85 + 0.3 * random());
+  const aim = 30 + 20 * random();
+  const hand = handheld(seed, { size: 0.25 });
+  const plane = (depth: number): Matrix3[] =>
+    hand.map((shake, t) => {
+      // Turned back towards the tower by so little that it is a shift.
+      const along = (4.5 * focal * t) / FRAMES;
+      return multiply(shake, translation(MIDDLE.x + along * (1 / aim - 1 / depth), MIDDLE.y));
+    });
+  const band = (depth: number, top: number, k: number): Thing => ({
+    ...{ name: `water ${depth}`, surface: surfaceOf(seed + k), motion: plane(depth), box: null },
+    inside: (x, y) => y - top - 3 * Math.sin(x / 17) - 2 * Math.sin(x / 7 + k),
+  });
+  const shore: Thing = {
+    ...{ name: 'shore', surface: surfaceOf(seed + 1), motion: plane(2 * aim), box: null },
+    inside: (x, y) => y + 90 - 24 * Math.sin(x / 61) - 9 * Math.sin(x / 23),
+  };
+  const half = 36 + 10 * random();
+  const tower: Thing = {
+    ...{ name: 'tower', surface: surfaceOf(seed + 2), motion: plane(aim) },
+    ...{
+      inside: (x, y) => Math.min(half - Math.abs(x), y + 210, 60 - y),
+      box: [-half - 4, -214, half + 4, 64],
+    },
+  };
+  const sky: Thing = {
+    ...{ name: 'sky', motion: plane(400), inside: null, box: null },
+    surface: (x, y) => 190 + 8 * Math.sin(x / 140 + y / 90) + 6 * Math.sin(x / 53 - y / 71),
+  };
+  const water = [20, 12, 8, 6].map((depth, k) => band(depth, 36 + 52 * k, 3 + k));
+  return { parts: [[sky, shore, tower, ...water]], look: { noise: 2, crf: 15 } };
+}
 
 /** A hand at any time, with tremor of up to 5 Hz that frames can follow. */
 function handAt(seed: number): (t: number) => Matrix3 {

@@ -140,6 +140,9 @@ export function moversOf(all: SceneTracks, size: { width: number; height: number
   };
 }
 
+/** What is held where the camera travels and is aimed at it. */
+const AIMED_AT = 'place aimed at';
+
 interface Found {
   readonly members: number[];
   readonly facts: Facts;
@@ -222,7 +225,7 @@ function inPlace(
     const m = whole.indexOf(group);
     if (standing.includes(group) && m !== aimed?.m) return [];
     if (aimed && m === aimed.m) {
-      const depth = { words: 'held', slide: aimed.slide, others };
+      const depth = { words: AIMED_AT, slide: aimed.slide, others };
       return [{ ...group, members: aimed.members, facts: { ...aimed.facts, worth: 2 * most }, depth }];
     }
     const members = group.members.filter((k) => !taken.has(k));
@@ -297,7 +300,7 @@ function grown(
 }
 
 function nameOf(m: number, overlay: boolean, depth: Depth | null, named: Map<string, number>): string {
-  if (m === 0) return 'surroundings';
+  if (m === 0) return depth?.words === AIMED_AT ? AIMED_AT : 'surroundings';
   if (overlay) return `overlay ${m}`;
   if (!depth) return `mover ${m + 1}`;
   const n = (named.get(depth.words) ?? 0) + 1;

@@ -46,7 +46,7 @@ describe('a place that stands still, seen by a camera that travels', () => {
     expect(held.filter(tower).length).toBeGreaterThan(57);
     // Nothing here goes by itself.
     expect(movers.filter((m) => !m.place).length).toBeLessThan(2);
-    expect(movers[0]).toMatchObject({ name: 'surroundings' });
+    expect(movers[0]).toMatchObject({ name: 'place aimed at' });
     expect(movers[0].place!.slide).toBeLessThan(1);
     expect(movers[0].place!.others).toBeGreaterThan(10);
     expect(movers.length).toBeLessThan(8);
