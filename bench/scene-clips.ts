@@ -233,7 +233,7 @@ function travelling(seed: number): { parts: Thing[][]; look: Look } {
     ...{ name: 'shore', surface: surfaceOf(seed + 1), motion: plane(2 * aim), box: null },
     inside: (x, y) => y + 90 - 24 * Math.sin(x / 61) - 9 * Math.sin(x / 23),
   };
-  const half = 36 + 10 * random();
+  const half = Math.round(36 + 10 * random());
   const tower: Thing = {
     ...{ name: 'tower', surface: surfaceOf(seed + 2), motion: plane(aim) },
     ...{

@@ -172,6 +172,8 @@ const TRAVELS = 0.01;
 const [THROUGHOUT, TRIED] = [0.8, 5];
 /** Tracks that slide by up to so many times as much as those that slide least may be of one thing. */
 const SLIDES_ALIKE = 3;
+/** One mover of this share of what moves as a whole is the surroundings, however the rest goes. */
+const DOMINATES = 0.6;
 /** Of a place's many depths so many are told besides what is held, the largest. */
 const MOST_DEPTHS = 5;
 /** What goes by itself before a place that fills this much of what moves as a whole is no surroundings. */
@@ -188,7 +190,10 @@ function inPlace(
   own: readonly number[],
   { from, to, size, within, step }: Part,
 ): Found[] {
-  if (groups.filter((g) => !g.facts.overlay).length < 2) return [...groups];
+  const movers = groups.filter((g) => !g.facts.overlay);
+  const samples = movers.reduce((n, g) => n + g.facts.samples, 0);
+  // Where one thing is most of what moves as a whole, the pieces beside it are no depths of it.
+  if (movers.length < 2 || movers.some((g) => g.facts.samples > DOMINATES * samples)) return [...groups];
   const standing = leastSliding(tracks, groups, own, { from, to, size, within, step });
   const whole = [...groups, ...standing].filter((g) => !g.facts.overlay);
   const total = whole.reduce((n, g) => n + g.members.length, 0);

@@ -53,12 +53,21 @@ export function placeOf(candidates: readonly PlaceCandidate[]): Place | null {
         members.push(m);
         parallax.push(gain);
       });
-      if (members.length < FEWEST || shifting < FEWEST - 1) continue;
+      if (members.length < FEWEST || shifting < FEWEST - 1 || !isDeep(parallax)) continue;
       const share = members.reduce((s, m) => s + candidates[m].share, 0);
       if (!best || share > best.share + 1e-9) best = { members, parallax, share };
     }
   }
   return best;
+}
+
+/** Depths differ by more than this part of their shifts: pieces of one thing that goes by itself shift alike. */
+const APART = 0.2;
+
+/** Whether some shift otherwise than others, besides the base that does not. */
+function isDeep(parallax: readonly number[]): boolean {
+  const shifts = parallax.filter((p) => Math.abs(p) > APART * Math.max(...parallax.map(Math.abs)));
+  return Math.max(...shifts) - Math.min(...shifts) > APART * Math.max(...shifts.map(Math.abs));
 }
 
 /** The part of the frames, on either side, over which a camera's shake is averaged away. */
