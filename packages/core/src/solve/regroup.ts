@@ -1,6 +1,7 @@
 import { isInside } from '../geometry/area.js';
 import type { Point } from '../geometry/matrix.js';
-import { factsOf, type SceneMover } from '../scene/movers.js';
+import { factsOf } from '../scene/mover-facts.js';
+import type { SceneMover } from '../scene/movers.js';
 import { partsOf, sampleIndex, type SceneTracks } from '../scene/scene-tracks.js';
 import { Remembered } from '../remembered.js';
 import type { AnalysedScene } from './analysed.js';
