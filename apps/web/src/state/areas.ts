@@ -13,6 +13,7 @@ import { toast } from 'sonner';
 import { bench, setBench } from './bench';
 import { sceneNow } from './scene';
 import { edit, shotDocument } from './shot';
+import { pairs } from '../lib/places';
 
 /** What areas close, as shapes of frames alone: what measures is told so. */
 export function areasNow(): Area[] {
@@ -66,7 +67,3 @@ export function deleteArea(): boolean {
   setBench({ area: null });
   return true;
 }
-
-const pairs = (corners: readonly Point[]) => corners.map(({ x, y }) => [round(x), round(y)] as const);
-/** Hundredths of a pixel are more than anybody draws. */
-const round = (v: number) => Math.round(v * 100) / 100;

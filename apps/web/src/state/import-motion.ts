@@ -24,7 +24,7 @@ import { plural } from '../lib/format';
 import type { ReadMaps } from '../workers/maps';
 import { setBench } from './bench';
 import { edit, shotDocument } from './shot';
-import { pairs } from './soft/soft';
+import { pairs } from '../lib/places';
 
 /** Motion of other programs: corners, movers and motions become flat surfaces, ST maps a soft one. */
 

@@ -1,4 +1,4 @@
-import { apply, isClockwise, faultOfQuad, type Point, type Quad } from '@lurn/core';
+import { apply, isClockwise, faultOfQuad, type Quad } from '@lurn/core';
 import {
   addStroke,
   changeLayer,
@@ -19,6 +19,7 @@ import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
 import { quadShown } from './surfaces';
 import { carriedOn } from './layer-places';
+import { hundredths } from '../lib/places';
 
 /** What the editor does to layers; each is one step of undo unless a gesture is under way. */
 
@@ -27,11 +28,6 @@ export function selectedLayer(): Layer | undefined {
   const { layer } = bench();
   return layer === null ? undefined : layerById(shotState(), layer);
 }
-
-/** Places as they are stored: to a hundredth of a pixel. */
-const hundredths = (x: number, y: number) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const;
-
-export const pairs = (corners: readonly Point[]) => corners.map(({ x, y }) => hundredths(x, y));
 
 export function change(id: string, part: LayerChange): void {
   edit((s) => changeLayer(s, id, part));

@@ -28,7 +28,8 @@ import { bench, setBench, type LayerDrawn } from './bench';
 import { edit, shotDocument, shotState } from './shot';
 import { laidOf } from './soft/mesh-shown';
 import { shapeShown } from './tracker-shapes';
-import { pairs, selectedLayer } from './layers';
+import { selectedLayer } from './layers';
+import { pairs } from '../lib/places';
 
 /** New layers, and what limits them; each is one step of undo unless a gesture is under way. */
 

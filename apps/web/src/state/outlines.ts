@@ -20,6 +20,7 @@ import { layerToPicture } from './layer-places';
 import { sceneNow } from './scene';
 import { edit, shotState } from './shot';
 import { motionOn } from './surfaces';
+import { pairs } from '../lib/places';
 
 /** Keyed outlines, whatever they belong to, and what the editor does to them. A new home is one more of {@link HOMES}. */
 
@@ -136,8 +137,8 @@ export function reshapeOutline(ref: OutlineRef, frame: number, corners: readonly
   const keyed = outlineHome(ref).keyed || bench().keying;
   change(ref, (keys) =>
     keys.length === 1 && !keyed
-      ? [{ ...keys[0], shape: hundredths(corners) }]
-      : withKey(keys, frame, hundredths(corners)),
+      ? [{ ...keys[0], shape: pairs(corners) }]
+      : withKey(keys, frame, pairs(corners)),
   );
 }
 
@@ -147,7 +148,3 @@ export const addCorner = (ref: OutlineRef, after: number) => change(ref, (keys) 
 /** Takes a corner out, on every key; three stay. */
 export const removeCorner = (ref: OutlineRef, corner: number) =>
   change(ref, (keys) => withoutCorner(keys, corner));
-
-/** Hundredths of a pixel are more than anybody draws. */
-const hundredths = (corners: readonly Point[]) =>
-  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);

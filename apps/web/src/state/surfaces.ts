@@ -40,6 +40,7 @@ import {
 import { toast } from 'sonner';
 import { bench, setBench } from './bench';
 import { edit, shotDocument, shotState } from './shot';
+import { pairs } from '../lib/places';
 
 /** What the editor does to flat surfaces; each is one step of undo unless a gesture is under way. */
 
@@ -55,9 +56,6 @@ export function selectedSurface(): Surface | undefined {
   const { selected } = bench();
   return surfacesOf(shotDocument()).find((s) => selected.includes(s.id));
 }
-
-const pairs = (corners: readonly Point[]) =>
-  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
 
 /**
  * A surface whose shorter side is less than this part of the picture's height does not give the perspective of the whole picture: a

@@ -51,7 +51,7 @@ export function firstGoal({ tracks, size, motions, movers }: AnalysedScene, fps:
   }
   const shakes = `and shakes by ${shake.toFixed(1)} px`;
   const { place } = movers[0];
-  if (place && most <= STANDS && place.slide < place.others / 2) {
+  if (place?.aimed && most <= STANDS) {
     const slides = `it slides by ${place.slide.toFixed(1)} px, the rest of the place by ${place.others.toFixed(0)}`;
     const sentence = `Still: the camera travels, aimed at what is held (${slides}), ${shakes}.`;
     return { goal: 'still', smoothing: SMOOTHING_S, shake, sentence };

@@ -10,6 +10,8 @@ export interface PlaceFacts {
   readonly slide: number;
   /** The same of the place's depths on the whole. */
   readonly others: number;
+  /** True where the camera is aimed at it; what merely slides least is far. */
+  readonly aimed: boolean;
 }
 
 /** What is held where the camera travels and is aimed at it. */
@@ -42,6 +44,8 @@ export interface Depth extends PlaceFacts {
 const AIMED = 0.35;
 /** ... where that is more than this part of the picture's width, and is seen throughout by so many tracks. */
 const TRAVELS = 0.01;
+/** ... and it is aimed at where it slides by less than this part of the width. */
+const AIMS = 0.005;
 const [THROUGHOUT, TRIED] = [0.8, 5];
 /** Tracks that slide by up to so many times as much as those that slide least may be of one thing. */
 const SLIDES_ALIKE = 3;
@@ -105,7 +109,7 @@ export function inPlace(
     const m = whole.indexOf(group);
     if (standing.includes(group) && m !== aimed?.m) return [];
     if (aimed && m === aimed.m) {
-      const depth = { words: AIMED_AT, slide: aimed.slide, others };
+      const depth = { words: AIMED_AT, slide: aimed.slide, others, aimed: aimed.slide < AIMS * size.width };
       return [{ ...group, members: aimed.members, facts: { ...aimed.facts, worth: 2 * most }, depth }];
     }
     const members = group.members.filter((k) => !taken.has(k));
@@ -118,7 +122,7 @@ export function inPlace(
     if (m !== first && !shown.includes(m)) return [];
     const third = Math.min(2, Math.max(0, Math.floor((3 * meanX(tracks, members)) / size.width)));
     const words = `${nearer * gains[k] > 0 ? 'near' : 'far'}, ${['left', 'middle', 'right'][third]}`;
-    return [{ ...group, members, depth: { words, slide: slides[m], others } }];
+    return [{ ...group, members, depth: { words, slide: slides[m], others, aimed: false } }];
   });
 }
 

@@ -119,14 +119,14 @@ export function moversOf(all: SceneTracks, size: { width: number; height: number
         rim: mean('rim'),
         frames: Math.min(all.frames, step * sum('frames')),
         overlay: facts.every((f) => f.overlay),
-        ...(depth && { place: { slide: depth.slide, others: depth.others } }),
+        ...(depth && { place: { slide: depth.slide, others: depth.others, aimed: depth.aimed } }),
       };
     }),
   };
 }
 
 function nameOf(m: number, overlay: boolean, depth: Depth | null, named: Map<string, number>): string {
-  if (m === 0) return depth?.words === AIMED_AT ? AIMED_AT : 'surroundings';
+  if (m === 0) return depth?.aimed ? AIMED_AT : 'surroundings';
   if (overlay) return `overlay ${m}`;
   if (!depth) return `mover ${m + 1}`;
   const n = (named.get(depth.words) ?? 0) + 1;

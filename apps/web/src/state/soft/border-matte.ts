@@ -1,7 +1,8 @@
 import { addMatte, drawnOutline, ON_FRAME, softById, type LayerMatte } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench } from '../bench';
-import { pairs, selectedLayer } from '../layers';
+import { selectedLayer } from '../layers';
+import { pairs } from '../../lib/places';
 import { edit, shotDocument } from '../shot';
 import { borderShown } from './mesh-shown';
 

@@ -2,7 +2,7 @@ import { bordersOf, type Point } from '@lurn/core';
 import { changeSurface, faultOfLaying, meshOf, softById, type LaidTo, type SoftSurface } from '@lurn/model';
 import { toast } from 'sonner';
 import { edit, shotDocument } from '../shot';
-import { pairs } from './soft';
+import { pairs } from '../../lib/places';
 
 /** What a soft surface is laid flat to. */
 

@@ -40,6 +40,7 @@ import { toast } from 'sonner';
 import { bench, setBench } from '../bench';
 import { beginGesture, edit, endGesture, shotDocument, shotState, withinGesture } from '../shot';
 import { selectedSoft } from './mesh-shown';
+import { pairs } from '../../lib/places';
 
 /** What the editor does to soft surfaces; each is one step of undo unless a gesture is under way. */
 
@@ -60,9 +61,6 @@ let byTexture: MeshMaker | null = null;
 export function meshesMadeBy(maker: MeshMaker | null): void {
   byTexture = maker;
 }
-
-export const pairs = (corners: readonly Point[]) =>
-  corners.map(({ x, y }) => [Math.round(x * 100) / 100, Math.round(y * 100) / 100] as const);
 
 function tell(error: unknown): void {
   toast.warning(`No mesh was made: ${(error as Error).message}`, { id: 'mesh' });
