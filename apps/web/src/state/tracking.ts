@@ -37,7 +37,8 @@ export class Tracker {
   private readonly worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), {
     type: 'module',
   });
-  private readonly api = Comlink.wrap<TrackApi>(this.worker);
+  // Comlink's own type of it would lose which kind of thing goes with which kind of sample.
+  private readonly api = Comlink.wrap<TrackApi>(this.worker) as unknown as TrackApi;
   private readonly ready: Promise<void>;
   private end!: () => void;
   /** A worker that is ended answers nobody: what waits for it goes on by this. */
@@ -129,7 +130,7 @@ export class Tracker {
       await drawn();
     });
     const request = { from, to, things, others: othersThan(kind, trackers, state) };
-    return this.api.follow(kind, request as never, areasNow(), onSteps as never, faces);
+    return this.api.follow(kind, request, areasNow(), onSteps, faces);
   }
 
   /** The model of faces for those meshes that are led by it; null where none is, or it cannot be had here. */
@@ -203,16 +204,7 @@ export class Tracker {
     const thing = toTrack(kind, tracker, state);
     const others = othersThan(kind, [tracker], state);
     const faces = await this.facesOf([tracker]);
-    const outcome = this.api.between(
-      kind,
-      thing as never,
-      pins,
-      others as never,
-      areasNow(),
-      progress,
-      faces,
-    );
-    return outcome as Promise<BetweenOutcome<K>>;
+    return this.api.between(kind, thing, pins, others, areasNow(), progress, faces);
   }
 
   /**
@@ -246,7 +238,7 @@ export class Tracker {
           const { tracking } = bench();
           if (tracking) setBench({ tracking: { ...tracking, done: steps[steps.length - 1].done } });
         });
-        const outcome = await this.api.follow('spot', request as never, areasNow(), onSteps as never, null);
+        const outcome = await this.api.follow('spot', request, areasNow(), onSteps, null);
         if (outcome.ended === 'failed') toast.error(`Checking failed: ${outcome.message}`, { id: 'track' });
         if (run.over || outcome.ended !== 'done') return;
         const noted = mismatches(track, back);

@@ -192,5 +192,6 @@ class TrackWorker {
   }
 }
 
-export type TrackApi = TrackWorker;
+/** What the page calls; every answer is a promise there. */
+export type TrackApi = Pick<TrackWorker, keyof TrackWorker>;
 Comlink.expose(new TrackWorker());

@@ -1,5 +1,4 @@
 import type { AbortSignalLike } from '../errors.js';
-import type { Point } from '../geometry/matrix.js';
 import type { SoftSample } from '../soft/soft-track.js';
 import type { SoftToTrack } from '../soft/track-soft.js';
 import type { SurfaceSample } from '../surface/surface-track.js';
@@ -71,8 +70,6 @@ export interface TrackerKind<K extends MeasuredKind> {
   at(measured: Measured<K>, frame: number): SampleOf<K> | null;
   /** With these samples put in place of whatever their frames had. Cost: one copy of the span. */
   withSamples(measured: Measured<K>, samples: readonly SampleOf<K>[]): Measured<K>;
-  /** Where its points are, in source pixels: one of a spot, four of a surface, those of a mesh; null of one that is hidden. */
-  points(sample: SampleOf<K>): readonly (Point | null)[];
   /**
    * Yields each frame's samples as they are measured. A sample that was pinned on the way is never moved.
    *

@@ -9,7 +9,6 @@ export const SOFT_KIND: TrackerKind<'soft'> = {
   empty: EMPTY_SOFT_TRACK,
   at: softAt,
   withSamples: withSoftSamples,
-  points: ({ vertices }) => vertices,
   follow: (source, { things, from, to }, signal) => trackSoft(source, { soft: things, from, to }, signal),
   async between(source, thing, a, b, _others, signal, onProgress) {
     const samples = await trackSoftBetween(source, thing, a, b, signal, onProgress);

@@ -12,7 +12,6 @@ export const SPOT_KIND: TrackerKind<'spot'> = {
     return sample && { frame, ...sample };
   },
   withSamples,
-  points: (sample) => [sample],
   follow: (source, { things, others, from, to }, signal) =>
     trackSpots(source, { spots: things, others, from, to }, signal),
   between: trackBetween,

@@ -9,7 +9,6 @@ export const SURFACE_KIND: TrackerKind<'surface'> = {
   empty: EMPTY_SURFACE_TRACK,
   at: surfaceAt,
   withSamples: withSurfaceSamples,
-  points: ({ corners }) => corners,
   async *follow(source, { things, others, from, to }, signal) {
     // How each block fits is asked for where it is looked at.
     for await (const { fits: _, ...step } of trackSurfaces(

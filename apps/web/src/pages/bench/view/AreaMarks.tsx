@@ -4,11 +4,7 @@ import { useBenchParts } from '../../../state/bench';
 import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 import { Hatch, ShapeHandles } from './ShapeHandles';
-
-const pathOf = (points: readonly Point[], toPane: Matrix3, closed = true) => {
-  const places = points.map((p) => apply(toPane, p.x, p.y));
-  return `M${places.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}${closed ? 'Z' : ''}`;
-};
+import { DragLine, Label, pathOf, Stroke } from './strokes';
 
 /** The pane as a path of its own: what a focus area leaves out is all of it but the area. */
 const EVERYWHERE = 'M-9999 -9999H19999V19999H-9999Z';
@@ -28,9 +24,11 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
       </defs>
       {areas.map(({ id, name, kind, smooth }, k) => {
         const corners = cornersAt(placed[k], shown);
-        const d = pathOf(outlineOf(corners, smooth), toPane);
+        const inPane = (places: readonly Point[]) => places.map((p) => apply(toPane, p.x, p.y));
+        const curve = inPane(outlineOf(corners, smooth));
+        const d = pathOf(curve);
         const own = id === selected && handles;
-        const top = corners.map((p) => apply(toPane, p.x, p.y)).reduce((a, b) => (b.y < a.y ? b : a));
+        const top = inPane(corners).reduce((a, b) => (b.y < a.y ? b : a));
         return (
           <g key={id} data-area-kind={kind}>
             <path
@@ -39,59 +37,30 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
               fillRule="evenodd"
               pointerEvents="none"
             />
-            <path
+            <Stroke
               d={d}
-              fill="none"
-              stroke="#000"
-              strokeOpacity={0.75}
-              strokeWidth={own ? 3.6 : 3}
-              pointerEvents="none"
-            />
-            <path
-              d={d}
-              fill="none"
-              stroke={own ? 'var(--color-primary)' : '#e8e2d4'}
-              strokeWidth={own ? 2 : 1.3}
-              strokeDasharray={kind === 'focus' ? undefined : '6 4'}
-              pointerEvents="none"
+              colour={own ? 'var(--color-primary)' : undefined}
+              width={own ? 2 : 1.3}
+              dash={kind === 'focus' ? undefined : '6 4'}
             />
             {handles && tool.id === 'mark' && (
-              <path
+              <DragLine
                 d={d}
-                fill="none"
-                stroke="transparent"
-                strokeWidth={12}
-                pointerEvents="stroke"
-                data-area={id}
-                data-part="line"
-                className="cursor-move"
-              >
-                <title>{`${name}: drag to move it`}</title>
-              </path>
+                of={{ 'data-area': id, 'data-part': 'line' }}
+                title={`${name}: drag to move it`}
+              />
             )}
             {own && tool.id === 'mark' && (
               <ShapeHandles
-                corners={corners.map((p) => apply(toPane, p.x, p.y))}
-                curve={outlineOf(corners, smooth).map((p) => apply(toPane, p.x, p.y))}
+                corners={inPane(corners)}
+                curve={curve}
                 smooth={smooth}
                 of={{ 'data-area': id }}
               />
             )}
-            <text
-              x={top.x}
-              y={Math.max(14, top.y - 8)}
-              textAnchor="middle"
-              fontSize={11}
-              fill="#e8e2d4"
-              stroke="#000"
-              strokeOpacity={0.8}
-              strokeWidth={2.5}
-              paintOrder="stroke"
-              className="select-none"
-              pointerEvents="none"
-            >
+            <Label x={top.x} y={Math.max(14, top.y - 8)} anchor="middle">
               {kind === 'focus' ? `${name}: measured alone` : `${name}: not measured`}
-            </text>
+            </Label>
           </g>
         );
       })}
@@ -104,27 +73,20 @@ export function AreaMarks({ toPane, handles }: { readonly toPane: Matrix3; reado
 export function Drawing({ toPane }: { readonly toPane: Matrix3 }) {
   const { drawing: points, drawn: closed } = useBenchParts('drawing', 'drawn');
   if (points.length === 0) return null;
-  const d = pathOf(points, toPane, closed);
+  const places = points.map((p) => apply(toPane, p.x, p.y));
   return (
     <g fill="none" pointerEvents="none">
-      <path d={d} stroke="#000" strokeOpacity={0.75} strokeWidth={3.4} />
-      <path d={d} stroke="var(--color-primary)" strokeWidth={1.8} />
+      <Stroke d={pathOf(places, closed)} colour="var(--color-primary)" width={1.8} />
       {!closed &&
         points.length < 60 &&
-        points.map((p, i) => {
-          const { x, y } = apply(toPane, p.x, p.y);
-          return (
-            <rect
-              key={i}
-              x={x - 3.5}
-              y={y - 3.5}
-              width={7}
-              height={7}
-              fill="var(--color-primary)"
-              stroke="#000"
-            />
-          );
-        })}
+        places.map(({ x, y }, i) => (
+          <rect
+            key={i}
+            {...{ x: x - 3.5, y: y - 3.5, width: 7, height: 7 }}
+            fill="var(--color-primary)"
+            stroke="#000"
+          />
+        ))}
     </g>
   );
 }

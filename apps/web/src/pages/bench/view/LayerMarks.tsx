@@ -5,9 +5,9 @@ import { drawnPart } from '../../../state/outlines';
 import { layerToPicture } from '../../../state/layer-places';
 import { useShot } from '../../../state/shot';
 import { ShapeHandles } from './ShapeHandles';
+import { BONE, DragLine, pathOf, Stroke, type Whose } from './strokes';
 
-const text = ({ x, y }: Point) => `${x.toFixed(1)} ${y.toFixed(1)}`;
-const closed = (points: readonly Point[]) => `M${points.map(text).join('L')}Z`;
+const shift = ({ x, y }: Point) => `translate(${x.toFixed(1)} ${y.toFixed(1)})`;
 
 /**
  * The layers on the frame that is shown: where they can be taken hold of, and the selected one's handles.
@@ -60,7 +60,7 @@ export function LayerMarks({
                   toPane={m}
                   stroke={stroke}
                   width={brush.size}
-                  colour={brush.tool === 'brush' ? brush.colour : '#e8e2d4'}
+                  colour={brush.tool === 'brush' ? brush.colour : BONE}
                   from={brush.tool === 'clone' ? cloneFrom : null}
                 />
               )}
@@ -95,27 +95,21 @@ function Part({
   const corners = placed(toPane, isPlaced ? quadOf(layer.corners) : outline ? cornersAt(outline, frame) : []);
   if (!corners) return null;
   const curve = outline?.smooth ? outlineOf(corners, true) : corners;
-  const d = closed(curve);
+  const d = pathOf(curve);
   const of = {
     ...{ 'data-layer': layer.id, ...(!isPlaced && { 'data-outline': 0 }) },
     ...(matte !== null && { 'data-matte': matte }),
   };
   return (
     <>
-      {selected && <Line d={d} dash={matte === null ? undefined : '6 4'} />}
+      {selected && <Stroke d={d} dash={matte === null ? undefined : '6 4'} />}
       {resting && (
-        <path
+        <DragLine
           d={d}
+          of={{ ...of, 'data-part': isPlaced ? 'body' : 'line' }}
+          title={`${layer.name}: drag to move it`}
           fill={isPlaced || !selected ? 'transparent' : 'none'}
-          stroke="transparent"
-          strokeWidth={12}
-          pointerEvents={isPlaced || !selected ? 'all' : 'stroke'}
-          {...of}
-          data-part={isPlaced ? 'body' : 'line'}
-          className="cursor-move"
-        >
-          <title>{`${layer.name}: drag to move it`}</title>
-        </path>
+        />
       )}
       {resting &&
         selected &&
@@ -128,16 +122,6 @@ function Part({
   );
 }
 
-/** Every stroke has a dark side and a light one. */
-function Line({ d, dash }: { readonly d: string; readonly dash?: string }) {
-  return (
-    <g fill="none" pointerEvents="none" strokeDasharray={dash}>
-      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={3} />
-      <path d={d} stroke="#e8e2d4" strokeWidth={1.2} />
-    </g>
-  );
-}
-
 /** How far beyond a corner the ring that puts it freely lies, and the one that turns, in screen pixels. */
 const FREE = 15;
 const TURN = 24;
@@ -145,13 +129,7 @@ const TURN = 24;
 const ROOMY = 44;
 
 /** Squares size a placed rectangle, bars stretch it, rings beyond the corners put each freely, the one above turns it. */
-function PlaceHandles({
-  corners,
-  of,
-}: {
-  readonly corners: readonly Point[];
-  readonly of: Readonly<Record<string, string | number>>;
-}) {
+function PlaceHandles({ corners, of }: { readonly corners: readonly Point[]; readonly of: Whose }) {
   const middle = {
     x: corners.reduce((s, p) => s + p.x, 0) / 4,
     y: corners.reduce((s, p) => s + p.y, 0) / 4,
@@ -175,21 +153,19 @@ function PlaceHandles({
         <g key={i}>
           {roomy && (
             <Dot at={half(i)} of={of} part="side" index={i} title="Drag to stretch it">
-              <rect x={-4} y={-2.5} width={8} height={5} rx={2} fill="#e8e2d4" stroke="#000" />
+              <rect x={-4} y={-2.5} width={8} height={5} rx={2} fill={BONE} stroke="#000" />
             </Dot>
           )}
           <Dot at={p} of={of} part="corner" index={i} title="Drag to size it">
             <rect x={-4} y={-4} width={8} height={8} fill="var(--color-primary)" stroke="#000" />
           </Dot>
           <Dot at={away(p, FREE)} of={of} part="place" index={i} title="Drag to put this corner freely">
-            <circle r={4} fill="none" stroke="#000" strokeWidth={3} />
-            <circle r={4} fill="none" stroke="#e8e2d4" strokeWidth={1.3} />
+            <Stroke d="M-4 0a4 4 0 1 1 8 0a4 4 0 1 1 -8 0" />
           </Dot>
         </g>
       ))}
       <Dot at={turn} of={of} part="turn" index={0} title="Drag to turn it">
-        <path d="M-5 2a5.4 5.4 0 1 1 2 3" fill="none" stroke="#000" strokeWidth={3.4} />
-        <path d="M-5 2a5.4 5.4 0 1 1 2 3" fill="none" stroke="#e8e2d4" strokeWidth={1.6} />
+        <Stroke d="M-5 2a5.4 5.4 0 1 1 2 3" width={1.6} />
       </Dot>
     </g>
   );
@@ -204,14 +180,14 @@ function Dot({
   children,
 }: {
   readonly at: Point;
-  readonly of: Readonly<Record<string, string | number>>;
+  readonly of: Whose;
   readonly part: string;
   readonly index: number;
   readonly title: string;
   readonly children: React.ReactNode;
 }) {
   return (
-    <g transform={`translate(${text(at)})`}>
+    <g transform={shift(at)}>
       <g pointerEvents="none">{children}</g>
       <circle r={8} fill="transparent" {...of} data-part={part} data-index={index} className="cursor-move">
         <title>{title}</title>
@@ -237,15 +213,14 @@ function Painting({
   const places = stroke.map(([x, y]) => apply(toPane, x, y));
   const scale = Math.sqrt(Math.abs(toPane[0] * toPane[4] - toPane[1] * toPane[3])) / Math.abs(toPane[8]);
   // A press without a move is a dab.
-  const d = places.length > 0 ? `M${[...places, places[places.length - 1]].map(text).join('L')}` : '';
+  const d = places.length > 0 ? pathOf([...places, places[places.length - 1]], false) : '';
   const source = from && apply(toPane, from.x, from.y);
   return (
     <g fill="none" pointerEvents="none" strokeLinecap="round" strokeLinejoin="round">
       {d && <path d={d} stroke={colour} strokeOpacity={0.75} strokeWidth={Math.max(1, width * scale)} />}
       {source && (
-        <g transform={`translate(${text(source)})`} data-testid="clone-source">
-          <path d="M-8 0H8M0 -8V8" stroke="#000" strokeWidth={3} />
-          <path d="M-8 0H8M0 -8V8" stroke="#e8e2d4" strokeWidth={1.3} />
+        <g transform={shift(source)} data-testid="clone-source">
+          <Stroke d="M-8 0H8M0 -8V8" />
         </g>
       )}
     </g>

@@ -2,6 +2,7 @@ import { memo, useMemo } from 'react';
 import { apply, type GripMap, type Matrix3 } from '@lurn/core';
 import type { BenchState } from '../../../state/bench';
 import { takeSuggestions } from '../../../state/spot-quality';
+import { Stroke } from './strokes';
 
 /** What helps to place spots: the grip map, suggestions, and the rectangle they are looked for in. */
 
@@ -46,12 +47,7 @@ export function RectangleMark({
 }) {
   const [p, q] = [apply(toPane, left, top), apply(toPane, right, bottom)];
   const d = `M${p.x} ${p.y}H${q.x}V${q.y}H${p.x}Z`;
-  return (
-    <g fill="none" pointerEvents="none">
-      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={3} />
-      <path d={d} stroke="#e8e2d4" strokeWidth={1.3} strokeDasharray="6 4" />
-    </g>
-  );
+  return <Stroke d={d} dash="6 4" />;
 }
 
 export function SuggestionMark({

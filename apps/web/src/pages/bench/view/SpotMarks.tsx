@@ -2,6 +2,7 @@ import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Tra
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { LETTER, type Side } from '../../../lib/labels';
+import { Label, Stroke } from './strokes';
 
 interface MarkProps {
   readonly spot: Spot;
@@ -19,33 +20,6 @@ interface MarkProps {
   readonly residual?: number;
   /** Handles and hit areas, for the pane in which spots are worked on. */
   readonly handles: boolean;
-}
-
-/** Every stroke has a dark side and a light one, so that it is read on black, white and grass. */
-function Stroke({
-  d,
-  colour,
-  width = 1.5,
-  dash,
-}: {
-  d: string;
-  colour: string;
-  width?: number;
-  dash?: string;
-}) {
-  return (
-    <>
-      <path
-        d={d}
-        fill="none"
-        stroke="#000"
-        strokeOpacity={0.75}
-        strokeWidth={width + 1.6}
-        strokeDasharray={dash}
-      />
-      <path d={d} fill="none" stroke={colour} strokeWidth={width} strokeDasharray={dash} />
-    </>
-  );
 }
 
 /** A box of the picture as it lies in the pane, turned and slanted as the picture is. */
@@ -140,22 +114,10 @@ export function SpotMark({
         />
       )}
       {selected && grip && <Hold grip={grip} x={x} y={y} w={w} scale={scale} toPane={toPane} />}
-      <text
-        x={nameX}
-        y={top + 4}
-        textAnchor={anchor}
-        className="num select-none"
-        fontSize={11}
-        fontWeight={selected ? 700 : 500}
-        fill={colour}
-        stroke="#000"
-        strokeOpacity={0.8}
-        strokeWidth={2.5}
-        paintOrder="stroke"
-      >
+      <Label x={nameX} y={top + 4} anchor={anchor} colour={colour} weight={selected ? 700 : 500}>
         {spot.name}
         {sample.state === 'pinned' ? ' ◆' : sample.state === 'tracked' ? '' : ` ${sample.state}`}
-      </text>
+      </Label>
       {residual !== undefined && Number.isFinite(residual) && (
         <Residual
           value={residual}
@@ -237,21 +199,10 @@ function Residual({
     <g pointerEvents="none" data-residual={value.toFixed(2)}>
       <circle cx={x} cy={y} r={r} fill={colour} fillOpacity={0.25} stroke={colour} strokeWidth={1.5} />
       {(told || value >= DOUBTFUL) && (
-        <text
-          x={textX}
-          y={textY}
-          textAnchor={anchor}
-          className="num select-none"
-          fontSize={11}
-          fill={colour}
-          stroke="#000"
-          strokeOpacity={0.85}
-          strokeWidth={2.5}
-          paintOrder="stroke"
-        >
+        <Label x={textX} y={textY} anchor={anchor} colour={colour}>
           {value >= LOST ? '▲▲ ' : value >= DOUBTFUL ? '▲ ' : ''}
           {value.toFixed(2)} px
-        </text>
+        </Label>
       )}
     </g>
   );

@@ -20,10 +20,7 @@ import { motionOn } from '../../../state/surfaces';
 import { useLooked } from '../../../state/surface-look';
 import { showsAt } from '../../../state/stations';
 import { Hatch, ShapeHandles } from './ShapeHandles';
-
-const text = ({ x, y }: Point) => `${x.toFixed(1)} ${y.toFixed(1)}`;
-const line = (points: readonly Point[]) => `M${points.map(text).join('L')}`;
-const closed = (points: readonly Point[]) => `${line(points)}Z`;
+import { BONE, CORNER_NAMES, DragLine, Label, pathOf, RingHandle, Stroke } from './strokes';
 
 /** Where corners on a surface's own frame are in the pane; null where they cannot be seen. */
 function placed(toPane: Matrix3, places: readonly Point[]): Point[] | null {
@@ -100,7 +97,7 @@ function SurfaceMark({
           const drawn = cornersAt(shape, frame);
           const outline = placed(toPane, outlineOf(drawn, shape.smooth));
           if (!outline) return null;
-          const d = closed(outline);
+          const d = pathOf(outline);
           const left = shape.kind === 'ignore';
           return (
             <g key={i}>
@@ -112,19 +109,11 @@ function SurfaceMark({
                 dash={away || left ? '5 4' : undefined}
               />
               {handles && (
-                <path
+                <DragLine
                   d={d}
-                  fill="none"
-                  stroke="transparent"
-                  strokeWidth={12}
-                  pointerEvents="stroke"
-                  data-surface={id}
-                  data-part="line"
-                  data-outline={i}
-                  className="cursor-move"
-                >
-                  <title>{`${name}: drag to move its outline`}</title>
-                </path>
+                  of={{ 'data-surface': id, 'data-part': 'line', 'data-outline': i }}
+                  title={`${name}: drag to move its outline`}
+                />
               )}
               {handles && selected && showsAt(station).places && (
                 <ShapeHandles
@@ -139,40 +128,17 @@ function SurfaceMark({
         })}
       {corners && (
         <>
-          {selected && (
-            <Stroke d={closed(corners)} colour="#e8e2d4" width={1} dash={away ? '5 4' : undefined} />
-          )}
-          <Brackets corners={corners} colour={selected ? '#e8e2d4' : own} />
+          {selected && <Stroke d={pathOf(corners)} width={1} dash={away ? '5 4' : undefined} />}
+          <Brackets corners={corners} colour={selected ? BONE : own} />
           {handles && selected && <QuadHandles id={id} corners={corners} />}
-          <text
-            x={corners[0].x}
-            y={Math.max(14, Math.min(corners[0].y, corners[1].y) - 9)}
-            fontSize={11}
-            fill="#e8e2d4"
-            stroke="#000"
-            strokeOpacity={0.8}
-            strokeWidth={2.5}
-            paintOrder="stroke"
-            className="select-none"
-            pointerEvents="none"
-          >
+          <Label x={corners[0].x} y={Math.max(14, Math.min(corners[0].y, corners[1].y) - 9)}>
             {away ? `${name}: ${state}` : name}
-          </text>
+          </Label>
         </>
       )}
       <defs>
         <Hatch id="left-out" />
       </defs>
-    </g>
-  );
-}
-
-/** Every stroke has a dark side and a light one. */
-function Stroke({ d, colour, width, dash }: { d: string; colour: string; width: number; dash?: string }) {
-  return (
-    <g fill="none" pointerEvents="none" strokeDasharray={dash}>
-      <path d={d} stroke="#000" strokeOpacity={0.75} strokeWidth={width + 1.6} />
-      <path d={d} stroke={colour} strokeWidth={width} />
     </g>
   );
 }
@@ -187,7 +153,7 @@ function Brackets({ corners, colour }: { readonly corners: readonly Point[]; rea
       const arm = (q: Point) => {
         const far = Math.hypot(q.x - p.x, q.y - p.y) || 1;
         const along = (t: number) => ({ x: p.x + ((q.x - p.x) * t) / far, y: p.y + ((q.y - p.y) * t) / far });
-        return line([along(Math.min(3, far / 4)), along(Math.min(BRACKET, far / 2.5))]);
+        return pathOf([along(Math.min(3, far / 4)), along(Math.min(BRACKET, far / 2.5))], false);
       };
       return arm(corners[(i + 1) % 4]) + arm(corners[(i + 3) % 4]);
     })
@@ -206,12 +172,12 @@ function Grid({
   const m = quadToQuad(rectangle(0, 0, columns, rows), corners as unknown as Quad);
   if (!m) return null;
   const stretch = (x0: number, y0: number, x1: number, y1: number) =>
-    line([apply(m, x0, y0), apply(m, x1, y1)]);
+    pathOf([apply(m, x0, y0), apply(m, x1, y1)], false);
   const across = Array.from({ length: rows - 1 }, (_, j) => stretch(0, j + 1, columns, j + 1));
   const down = Array.from({ length: columns - 1 }, (_, i) => stretch(i + 1, 0, i + 1, rows));
   return (
     <g data-testid="grid" opacity={0.85}>
-      <Stroke d={[...across, ...down].join('')} colour="#e8e2d4" width={0.8} />
+      <Stroke d={[...across, ...down].join('')} width={0.8} />
     </g>
   );
 }
@@ -234,7 +200,7 @@ function Misfits({
         const corners = placed(toPane, b.corners);
         if (!corners) return [];
         const swims = b.seen && b.weight >= 0.5 && b.off > SWIMS;
-        return [{ ...b, d: closed(corners) + (swims ? line([corners[0], corners[2]]) : '') }];
+        return [{ ...b, d: pathOf(corners) + (swims ? pathOf([corners[0], corners[2]], false) : '') }];
       }),
     [blocks, toPane],
   );
@@ -260,34 +226,13 @@ function Misfits({
 const SWIMS = 0.5;
 const NO_BLOCKS: readonly never[] = [];
 
-const CORNER_NAMES = ['top left', 'top right', 'bottom right', 'bottom left'];
-
 function QuadHandles({ id, corners }: { readonly id: string; readonly corners: readonly Point[] }) {
   return corners.map((p, i) => (
-    <g key={i}>
-      <circle
-        cx={p.x}
-        cy={p.y}
-        r={6}
-        fill="none"
-        stroke="#000"
-        strokeOpacity={0.75}
-        strokeWidth={3}
-        pointerEvents="none"
-      />
-      <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
-      <circle
-        cx={p.x}
-        cy={p.y}
-        r={10}
-        fill="transparent"
-        data-surface={id}
-        data-part="quad"
-        data-index={i}
-        className="cursor-move"
-      >
-        <title>{`Quad, ${CORNER_NAMES[i]}: drag it to where the rectangle's corner is`}</title>
-      </circle>
-    </g>
+    <RingHandle
+      key={i}
+      at={p}
+      of={{ 'data-surface': id, 'data-part': 'quad', 'data-index': i }}
+      title={`Quad, ${CORNER_NAMES[i]}: drag it to where the rectangle's corner is`}
+    />
   ));
 }

@@ -1,29 +1,8 @@
 import { apply, type Matrix3, type Point } from '@lurn/core';
 import type { Guides } from '../../../state/bench';
+import { Stroke } from './strokes';
 
 /** Lines that are laid over a picture to compare it by; places in picture pixels of the pane. */
-
-const LIGHT = '#e8e2d4';
-
-/** A dark and a light line on top of each other: read on black, white and grass. */
-function Line({
-  d,
-  width = 1,
-  dash,
-  opacity = 1,
-}: {
-  d: string;
-  width?: number;
-  dash?: string;
-  opacity?: number;
-}) {
-  return (
-    <g fill="none" pointerEvents="none" opacity={opacity}>
-      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={width + 1.6} />
-      <path d={d} stroke={LIGHT} strokeWidth={width} strokeDasharray={dash} />
-    </g>
-  );
-}
 
 /** A cross that stays where it is put in every pane; it is taken by its middle. */
 export function Crosshair({
@@ -40,8 +19,9 @@ export function Crosshair({
   const gap = 7;
   return (
     <g data-testid="crosshair">
-      <Line
+      <Stroke
         d={`M0 ${y}H${x - gap}M${x + gap} ${y}H${pane.width}M${x} 0V${y - gap}M${x} ${y + gap}V${pane.height}`}
+        width={1}
       />
       <rect
         x={x - 9}
@@ -73,7 +53,7 @@ export function GuideLines({
   const d = shares
     .map((s) => `M${p.x + s * (q.x - p.x)} ${p.y}V${q.y}M${p.x} ${p.y + s * (q.y - p.y)}H${q.x}`)
     .join('');
-  return <Line d={d} dash={guides === 'centre' ? '10 4 2 4' : undefined} opacity={0.8} />;
+  return <Stroke d={d} width={1} dash={guides === 'centre' ? '10 4 2 4' : undefined} opacity={0.8} />;
 }
 
 /** Where the subject is held in the steadied picture, and how far it may float; it is taken by its middle. */
@@ -91,12 +71,12 @@ export function LockRing({
   const half = 4;
   return (
     <g data-testid="lock-ring">
-      <Line
+      <Stroke
         d={`M${x - rx} ${y}A${rx} ${ry} 0 1 1 ${x + rx} ${y}A${rx} ${ry} 0 1 1 ${x - rx} ${y}`}
         width={1.6}
         dash={tolerance > 0 ? '7 4' : undefined}
       />
-      <Line d={`M${x - half} ${y}H${x + half}M${x} ${y - half}V${y + half}`} width={1.4} />
+      <Stroke d={`M${x - half} ${y}H${x + half}M${x} ${y - half}V${y + half}`} width={1.4} />
       <circle cx={x} cy={y} r={13} fill="transparent" data-part="lock" className="cursor-move">
         <title>The subject is held here: drag it to another place</title>
       </circle>

@@ -14,6 +14,7 @@ import { spotColour } from '../../../../lib/colours';
 import { useBenchParts } from '../../../../state/bench';
 import { useShot } from '../../../../state/shot';
 import { showsAt } from '../../../../state/stations';
+import { BONE, CORNER_NAMES, Label, pathOf, RingHandle, Stroke } from '../strokes';
 
 /**
  * The meshes of soft surfaces on the frame that is shown: thin, each point by how it came about.
@@ -94,13 +95,7 @@ function SoftMark({
   const places = sample ? filledPlaces(vertices, sample.vertices) : vertices;
   if (!places || places.length !== vertices.length) return null;
   const at = places.map(place);
-  const line = (list: typeof edges) =>
-    list
-      .map(
-        ({ a, b }) =>
-          `M${at[a].x.toFixed(1)} ${at[a].y.toFixed(1)}L${at[b].x.toFixed(1)} ${at[b].y.toFixed(1)}`,
-      )
-      .join('');
+  const line = (list: typeof edges) => list.map(({ a, b }) => pathOf([at[a], at[b]], false)).join('');
   const ended = (v: number) => sample !== null && !sample.vertices[v];
   const gone = edges.filter(({ a, b }) => ended(a) || ended(b));
   const there = edges.filter(({ a, b }) => !ended(a) && !ended(b));
@@ -127,20 +122,12 @@ function SoftMark({
           <path
             d={line(there)}
             fill="none"
-            stroke={shown ? '#e8e2d4' : own}
+            stroke={shown ? BONE : own}
             strokeOpacity={shown ? 0.75 : 0.5}
             strokeWidth={0.7}
             pointerEvents="none"
           />
-          <path
-            d={line(border)}
-            fill="none"
-            stroke="#000"
-            strokeOpacity={0.7}
-            strokeWidth={3}
-            pointerEvents="none"
-          />
-          <path d={line(border)} fill="none" stroke={own} strokeWidth={1.5} pointerEvents="none" />
+          <Stroke d={line(border)} colour={own} width={1.5} />
           {gone.length > 0 && (
             <path
               d={line(gone)}
@@ -178,26 +165,13 @@ function SoftMark({
         ))}
       {laidAt && shown && <LaidTo id={id} name={name} corners={laidAt} handles={handles} />}
       {shows.meshes === 'whole' && (
-        <text
-          x={top.x}
-          y={Math.max(14, top.y - 8)}
-          fontSize={11}
-          fill="#e8e2d4"
-          stroke="#000"
-          strokeOpacity={0.8}
-          strokeWidth={2.5}
-          paintOrder="stroke"
-          className="select-none"
-          pointerEvents="none"
-        >
+        <Label x={top.x} y={Math.max(14, top.y - 8)}>
           {lost > 0 ? `${name}: ${lost} of ${at.length} ended` : name}
-        </text>
+        </Label>
       )}
     </g>
   );
 }
-
-const CORNERS = ['top left', 'top right', 'bottom right', 'bottom left'];
 
 /** The rectangle that a soft surface is laid to, on its own frame: dashed, each corner a ring about the pixel itself. */
 function LaidTo({
@@ -211,36 +185,16 @@ function LaidTo({
   readonly corners: readonly Point[];
   readonly handles: boolean;
 }) {
-  const d = `M${corners.map((p) => `${p.x.toFixed(1)} ${p.y.toFixed(1)}`).join('L')}Z`;
   return (
-    <g fill="none">
-      <path d={d} stroke="#000" strokeOpacity={0.7} strokeWidth={2.6} pointerEvents="none" />
-      <path d={d} stroke="#e8e2d4" strokeWidth={1.3} strokeDasharray="7 4" pointerEvents="none" />
-      {corners.map(({ x, y }, i) => (
-        <g key={i}>
-          <circle
-            cx={x}
-            cy={y}
-            r={6}
-            stroke="#000"
-            strokeOpacity={0.75}
-            strokeWidth={3}
-            pointerEvents="none"
-          />
-          <circle cx={x} cy={y} r={6} stroke="#e8e2d4" strokeWidth={1.4} pointerEvents="none" />
-          {handles && (
-            <circle
-              {...{ cx: x, cy: y, r: 10 }}
-              fill="transparent"
-              data-soft={id}
-              data-part="laid"
-              data-index={i}
-              className="cursor-move"
-            >
-              <title>{`${name} laid flat, ${CORNERS[i]}: drag it to that corner of the page`}</title>
-            </circle>
-          )}
-        </g>
+    <g>
+      <Stroke d={pathOf(corners)} dash="7 4" />
+      {corners.map((p, i) => (
+        <RingHandle
+          key={i}
+          at={p}
+          of={handles ? { 'data-soft': id, 'data-part': 'laid', 'data-index': i } : null}
+          title={`${name} laid flat, ${CORNER_NAMES[i]}: drag it to that corner of the page`}
+        />
       ))}
     </g>
   );
@@ -273,8 +227,7 @@ function Vertex({
     ended: `M${x - r} ${y - r}l${2 * r} ${2 * r}M${x + r} ${y - r}l${-2 * r} ${2 * r}`,
   }[look];
   const hollow = look === 'coasted' || look === 'bridged' || look === 'ended';
-  const ink =
-    look === 'ended' ? '#e5703a' : look === 'coasted' ? '#f0b445' : look === 'pinned' ? '#e8e2d4' : own;
+  const ink = look === 'ended' ? '#e5703a' : look === 'coasted' ? '#f0b445' : look === 'pinned' ? BONE : own;
   return (
     <g pointerEvents="none">
       <path d={d} fill="none" stroke="#000" strokeOpacity={0.75} strokeWidth={look === 'ended' ? 3.4 : 2.4} />
