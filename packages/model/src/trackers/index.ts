@@ -28,6 +28,7 @@ export const rulesOf = <K extends Tracker['kind']>({
 }): TrackerRules<K, TrackerOf<K>> => RULES[kind];
 
 export type { Fault } from './tracker-rules.js';
+export * from './base.js';
 export * from './kinds/spot.js';
 export * from './kinds/soft.js';
 export * from './kinds/surface.js';

@@ -1,7 +1,6 @@
 import {
   laidFlat,
   LurnError,
-  type Eye,
   type Mesh,
   type Point,
   type SoftSettings,
@@ -22,12 +21,11 @@ import {
   Of,
   OneOf,
   Optional,
-  Text,
   Whole,
   Within,
 } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
-import { DATA_COLOURS, TrackerEye } from './spot.js';
+import { TrackerBase } from '../base.js';
 import { faultOfDrawn, fittedDrawn, type PlaceOf, type TrackerRules } from '../tracker-rules.js';
 import { quadOf, SurfaceShape, type Corners4 } from './surface.js';
 
@@ -58,18 +56,9 @@ export class JoinedPlace {
 }
 
 /** A soft surface, tracked by its texture through a mesh. */
-export class SoftSurface {
+export class SoftSurface extends TrackerBase {
   @OneOf(['soft'])
   readonly kind!: 'soft';
-  @Id()
-  readonly id!: string;
-  @Text(LIMITS.nameLength)
-  readonly name!: string;
-  /** The id of the mover that it is. */
-  @Id()
-  readonly mover!: string;
-  @Whole([0, DATA_COLOURS - 1])
-  readonly colour!: number;
   /** Its own frame: on which it was drawn, and its looks are taken. */
   @Frame()
   readonly frame!: number;
@@ -100,12 +89,6 @@ export class SoftSurface {
   @Optional()
   @Of(() => LaidTo)
   readonly laid?: LaidTo;
-  @Within([0, 1])
-  readonly minConfidence!: number;
-  @Of(() => TrackerEye)
-  readonly eye!: Eye;
-  @OneOf(CHOICES.refresh)
-  readonly refresh!: SoftSettings['refresh'];
   /** What goes with it as places of its own. */
   @Optional()
   @ListOf(() => JoinedPlace, LIMITS.joined)
@@ -114,8 +97,6 @@ export class SoftSurface {
   @Optional()
   @OneOf(CHOICES.leads)
   readonly leads?: 'face';
-  @OneOf(CHOICES.lowMatch)
-  readonly lowMatch!: SoftSettings['lowMatch'];
   /** False leaves it out of the solve. */
   @Flag()
   readonly used!: boolean;

@@ -1,35 +1,8 @@
-import type { Allow, Channel, Eye, Join, LowMatch, Refresh, Role, SpotSettings } from '@lurn/core';
-import {
-  Flag,
-  Frame,
-  Id,
-  IdOrEmpty,
-  ListOf,
-  Of,
-  OneOf,
-  OrNull,
-  Text,
-  Whole,
-  WholePair,
-  Within,
-} from '../../checks.js';
+import type { Allow, Join, Role, SpotSettings } from '@lurn/core';
+import { Flag, Frame, Id, IdOrEmpty, ListOf, OneOf, OrNull, WholePair, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
+import { TrackerBase } from '../base.js';
 import type { TrackerRules } from '../tracker-rules.js';
-
-/** Colours that trackers are drawn in: so many that people can tell apart. */
-export const DATA_COLOURS = 8;
-
-/** How a tracker sees the picture. */
-export class TrackerEye implements Eye {
-  @OneOf(CHOICES.channel)
-  readonly channel!: Channel;
-  @Within(LIMITS.soften)
-  readonly soften!: number;
-  @Within(LIMITS.detail)
-  readonly detail!: number;
-  @Within(LIMITS.localContrast)
-  readonly localContrast!: number;
-}
 
 class SpotJoin implements Join {
   @Frame()
@@ -43,35 +16,16 @@ class SpotJoin implements Join {
 }
 
 /** A tracked feature. */
-export class Spot {
+export class Spot extends TrackerBase {
   @OneOf(['spot'])
   readonly kind!: 'spot';
-  @Id()
-  readonly id!: string;
-  @Text(LIMITS.nameLength)
-  readonly name!: string;
-  /** The id of the mover that it is on: spots of one mover predict and check each other. */
-  @Id()
-  readonly mover!: string;
-  /** Index into the set of data colours. */
-  @Whole([0, DATA_COLOURS - 1])
-  readonly colour!: number;
   /** Half-sizes in pixels. */
   @WholePair(LIMITS.patch)
   readonly patch!: readonly [number, number];
   @WholePair(LIMITS.reach)
   readonly reach!: readonly [number, number];
-  @Within([0, 1])
-  readonly minConfidence!: number;
-  /** How the tracker sees the picture. */
-  @Of(() => TrackerEye)
-  readonly eye!: Eye;
   @OneOf(CHOICES.allow)
   readonly allow!: Allow;
-  @OneOf(CHOICES.refresh)
-  readonly refresh!: Refresh;
-  @OneOf(CHOICES.lowMatch)
-  readonly lowMatch!: LowMatch;
   /** Where the path carries on with another feature, in order of frames. */
   @ListOf(() => SpotJoin, LIMITS.joins)
   readonly joins!: readonly Join[];

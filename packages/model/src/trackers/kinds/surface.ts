@@ -6,7 +6,6 @@ import {
   type Area,
   type AreaKey,
   type AreaKind,
-  type Eye,
   type Quad,
   type SurfaceAllow,
   type SurfaceSettings,
@@ -14,23 +13,10 @@ import {
   type SurfaceTrack,
   type Track,
 } from '@lurn/core';
-import {
-  Flag,
-  FourCorners,
-  Frame,
-  Id,
-  Ids,
-  ListOf,
-  Of,
-  OneOf,
-  Text,
-  Whole,
-  WholePair,
-  Within,
-} from '../../checks.js';
+import { Flag, FourCorners, Frame, Ids, ListOf, OneOf, WholePair } from '../../checks.js';
 import { DrawnKey } from '../../area.js';
 import { CHOICES, LIMITS } from '../../limits.js';
-import { DATA_COLOURS, TrackerEye } from './spot.js';
+import { TrackerBase } from '../base.js';
 import { faultOfDrawn, fittedDrawn, type TrackerRules } from '../tracker-rules.js';
 
 /** Four corners as they are stored, clockwise from the top left. */
@@ -48,18 +34,9 @@ export class SurfaceShape implements Area {
 }
 
 /** A flat surface, tracked by its texture. */
-export class Surface {
+export class Surface extends TrackerBase {
   @OneOf(['surface'])
   readonly kind!: 'surface';
-  @Id()
-  readonly id!: string;
-  @Text(LIMITS.nameLength)
-  readonly name!: string;
-  /** The id of the mover that it is. */
-  @Id()
-  readonly mover!: string;
-  @Whole([0, DATA_COLOURS - 1])
-  readonly colour!: number;
   /** Its own frame: on which it was drawn, and its looks are taken. */
   @Frame()
   readonly frame!: number;
@@ -77,16 +54,8 @@ export class Surface {
   /** True: steadied with its perspective; false: with its position, rotation and scale alone. */
   @Flag()
   readonly perspective!: boolean;
-  @Within([0, 1])
-  readonly minConfidence!: number;
-  @Of(() => TrackerEye)
-  readonly eye!: Eye;
   @OneOf(CHOICES.surfaceAllow)
   readonly allow!: SurfaceAllow;
-  @OneOf(CHOICES.refresh)
-  readonly refresh!: SurfaceSettings['refresh'];
-  @OneOf(CHOICES.lowMatch)
-  readonly lowMatch!: SurfaceSettings['lowMatch'];
   /** Ids of surfaces that pass in front of it. */
   @Ids(LIMITS.trackers)
   readonly behind!: readonly string[];

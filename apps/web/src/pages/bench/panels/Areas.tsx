@@ -1,6 +1,7 @@
 import { Trash2 } from 'lucide-react';
 import type { AreaKind } from '@lurn/core';
 import { changeArea, type DrawnArea } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
 import { capital, plural } from '../../../lib/format';
@@ -104,15 +105,9 @@ function Details({ area }: { readonly area: DrawnArea }) {
       >
         Make a mesh of it
       </button>
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={smooth}
-          onChange={(e) => edit((s) => changeArea(s, id, { smooth: e.target.checked }))}
-        />
+      <Check checked={smooth} onChange={(on) => edit((s) => changeArea(s, id, { smooth: on }))}>
         Smooth curve through its corners
-      </label>
+      </Check>
       {found.length > 0 && (
         <Choice
           label="Rides on"

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { changeGoal, LIMITS } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';
 import { Slider } from '../../../components/Slider';
 import { AMOUNTS } from '../../../lib/words';
@@ -93,18 +94,15 @@ export function CalmSettings() {
           onChange={(v) => setSmoothing(v, each ? part : undefined)}
         />
       ))}
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={each}
-          onChange={(e) => {
-            setEach(e.target.checked);
-            if (!e.target.checked && apart) setSmoothing(smoothing.x);
-          }}
-        />
+      <Check
+        checked={each}
+        onChange={(on) => {
+          setEach(on);
+          if (!on && apart) setSmoothing(smoothing.x);
+        }}
+      >
         Each component on its own
-      </label>
+      </Check>
       {calm.method === 'optimal' && (
         <Slider
           label="Zoom at most"

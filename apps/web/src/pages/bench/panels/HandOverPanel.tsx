@@ -10,6 +10,7 @@ import {
   type Delivery,
   type FormatSummary,
 } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { api, messageOf, renderUrl } from '../../../lib/api';
 import { NameField } from '../../../components/NameField';
 import { Segments } from '../../../components/Segments';
@@ -120,18 +121,13 @@ export function HandOverPanel({ saver }: Helpers) {
           </Hint>
         )}
         {layers.length > 0 && (
-          <label
-            className="flex cursor-pointer items-center gap-2"
+          <Check
             title="For another program to lay over the picture"
+            checked={!base}
+            onChange={(on) => edit((s) => changeDelivery(s, id, { base: !on }))}
           >
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={!base}
-              onChange={(e) => edit((s) => changeDelivery(s, id, { base: !e.target.checked }))}
-            />
             The layers alone, with alpha
-          </label>
+          </Check>
         )}
         <label className="flex items-center justify-between gap-2">
           <span className="quiet">Written as</span>

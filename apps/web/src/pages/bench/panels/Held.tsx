@@ -1,4 +1,5 @@
 import { changeDocument, holdMover, moverLabel, nameMover } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { NameField } from '../../../components/NameField';
 import { capital, percent, pixels, plural } from '../../../lib/format';
 import { setBench, useBench, useBenchParts } from '../../../state/bench';
@@ -61,18 +62,13 @@ function PointAtIt() {
       >
         Point at it
       </button>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('What moves as one, in colour', 'tint')}
+        checked={tint}
+        onChange={(on) => setBench({ tint: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={tint}
-          onChange={(e) => setBench({ tint: e.target.checked })}
-        />
         Tint movers
-      </label>
+      </Check>
       <Regrouping />
     </div>
   );

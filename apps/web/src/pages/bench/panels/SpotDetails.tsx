@@ -10,6 +10,14 @@ import { beginGesture, endGesture, useShot } from '../../../state/shot';
 import { Hint, Reading, Section } from './Section';
 import { gripWords } from './SpotTable';
 
+/** What can be sized of a spot, by half-sizes across and down. */
+const SIZES = [
+  ['Patch, half width', 'patch', 0],
+  ['Patch, half height', 'patch', 1],
+  ['Reach across', 'reach', 0],
+  ['Reach up and down', 'reach', 1],
+] as const;
+
 /** Name, place, shape and sizes of the selected spot, on the frame that is shown. */
 export function SpotDetails({ spot }: { readonly spot: Spot }) {
   const tip = useKeyTip();
@@ -18,13 +26,6 @@ export function SpotDetails({ spot }: { readonly spot: Spot }) {
   const sample = sampleAt(track, frame);
   const grip = useBench((s) => s.grips[spot.id]);
   const drag = { onDragStart: beginGesture, onDragEnd: endGesture };
-  const size = (kind: 'patch' | 'reach', axis: 0 | 1) => (v: number) => {
-    const next: [number, number] = [...spot[kind]];
-    next[axis] = v;
-    editSpot(spot.id, { [kind]: next });
-  };
-  const [patchLow, patchHigh] = LIMITS.patch;
-  const [reachLow, reachHigh] = LIMITS.reach;
   return (
     <>
       <Section title={`${spot.name} on frame ${frame}`}>
@@ -126,42 +127,21 @@ export function SpotDetails({ spot }: { readonly spot: Spot }) {
         )}
       </Section>
       <Section title="Patch and reach">
-        <NumberField
-          label="Patch, half width"
-          unit="px"
-          value={spot.patch[0]}
-          min={patchLow}
-          max={patchHigh}
-          {...drag}
-          onChange={size('patch', 0)}
-        />
-        <NumberField
-          label="Patch, half height"
-          unit="px"
-          value={spot.patch[1]}
-          min={patchLow}
-          max={patchHigh}
-          {...drag}
-          onChange={size('patch', 1)}
-        />
-        <NumberField
-          label="Reach across"
-          unit="px"
-          value={spot.reach[0]}
-          min={reachLow}
-          max={reachHigh}
-          {...drag}
-          onChange={size('reach', 0)}
-        />
-        <NumberField
-          label="Reach up and down"
-          unit="px"
-          value={spot.reach[1]}
-          min={reachLow}
-          max={reachHigh}
-          {...drag}
-          onChange={size('reach', 1)}
-        />
+        {SIZES.map(([label, kind, axis]) => (
+          <NumberField
+            key={label}
+            label={label}
+            unit="px"
+            value={spot[kind][axis]}
+            min={LIMITS[kind][0]}
+            max={LIMITS[kind][1]}
+            {...drag}
+            onChange={(v) => {
+              const [across, down] = spot[kind];
+              editSpot(spot.id, { [kind]: axis === 0 ? [v, down] : [across, v] });
+            }}
+          />
+        ))}
         <Hint>The patch is what is matched. The reach is how far it may move by the next frame.</Hint>
       </Section>
     </>

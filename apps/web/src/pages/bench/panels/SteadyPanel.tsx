@@ -1,5 +1,6 @@
 import { notesOn } from '@lurn/core';
 import { changeDocument } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { Segments } from '../../../components/Segments';
 import { Slider } from '../../../components/Slider';
 import { isMeasured } from '../../../lib/measured';
@@ -85,15 +86,9 @@ function RowByRow() {
   const ms = ((1000 * Math.abs(share)) / fps).toFixed(1);
   return (
     <div>
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={on}
-          onChange={(e) => edit((s) => changeDocument(s, { rowByRow: e.target.checked }))}
-        />
+      <Check checked={on} onChange={(on) => edit((s) => changeDocument(s, { rowByRow: on }))}>
         Put rows straight
-      </label>
+      </Check>
       <Hint>
         The camera reads a picture out in <span className="num">{ms} ms</span>, so that it shears as it
         shakes: features are off by <span className="num">{pixels(before)}</span>, with rows straight by{' '}

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';
 import { useKeyTip } from '../../../state/keymap';
 import { setBench, useBenchParts } from '../../../state/bench';
@@ -48,33 +49,23 @@ export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
           A pair
         </button>
       </div>
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={tool.id === 'rectangle' || rectangle !== null}
-          onChange={(e) =>
-            setBench({ tool: { id: e.target.checked ? 'rectangle' : 'mark' }, rectangle: null })
-          }
-        />
+      <Check
+        checked={tool.id === 'rectangle' || rectangle !== null}
+        onChange={(on) => setBench({ tool: { id: on ? 'rectangle' : 'mark' }, rectangle: null })}
+      >
         {rectangle
           ? 'Only within the rectangle'
           : tool.id === 'rectangle'
             ? 'Draw a rectangle on the picture'
             : 'Only within a rectangle'}
-      </label>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      </Check>
+      <Check
         title={tip('Where patches of this size would hold', 'map')}
+        checked={showMap}
+        onChange={(on) => setBench({ showMap: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={showMap}
-          onChange={(e) => setBench({ showMap: e.target.checked })}
-        />
         Grip map over the picture
-      </label>
+      </Check>
       {suggestions.length > 0 && (
         <>
           {suggestions[0].frame !== frame && (

@@ -5,6 +5,8 @@ import { deleteSelected } from '../../../state/edit-spots';
 import { goTo, setBench, useBenchParts } from '../../../state/bench';
 import { useKeyTip } from '../../../state/keymap';
 import { edit, useShot } from '../../../state/shot';
+import { LOOKS } from '../../../lib/words';
+import { Choice } from './Choice';
 
 /** What every surface has, flat or soft: its name, whether it is held, its own frame, and the way to be rid of it. */
 export function SurfaceHead({
@@ -50,6 +52,32 @@ export function SurfaceHead({
           <Trash2 size={13} aria-hidden="true" />
         </button>
       </div>
+    </>
+  );
+}
+
+/** How every surface is followed: by what it looks like, and what becomes of it where it is not found. */
+export function HowFollowed({
+  surface: { refresh, lowMatch },
+  onChange,
+}: {
+  readonly surface: AnySurface;
+  readonly onChange: (change: Partial<Pick<AnySurface, 'refresh' | 'lowMatch'>>) => void;
+}) {
+  return (
+    <>
+      <Choice
+        label="Its looks"
+        value={refresh}
+        options={LOOKS}
+        onChange={(next) => onChange({ refresh: next })}
+      />
+      <Choice
+        label="When not found"
+        value={lowMatch}
+        options={{ coast: 'coast', stop: 'stop', carryOn: 'carry on' }}
+        onChange={(next) => onChange({ lowMatch: next })}
+      />
     </>
   );
 }

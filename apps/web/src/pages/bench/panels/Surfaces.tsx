@@ -1,6 +1,7 @@
 import { Trash2 } from 'lucide-react';
 import { cornersAt, countSamples, hasSample } from '@lurn/core';
 import { changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';
 import { spotColour } from '../../../lib/colours';
 import { plural } from '../../../lib/format';
@@ -9,11 +10,10 @@ import { useKeyTip } from '../../../state/keymap';
 import { beginGesture, edit, endGesture, useShot } from '../../../state/shot';
 import { drawSoft } from '../../../state/soft/soft';
 import { removeOutline, snapQuad } from '../../../state/surfaces';
-import { LOOKS } from '../../../lib/words';
 import { Choice } from './Choice';
 import { Flattened } from './Flattened';
 import { Fold, Hint, Section } from './Section';
-import { SurfaceHead } from './SurfaceHead';
+import { HowFollowed, SurfaceHead } from './SurfaceHead';
 
 /** The flat surfaces: drawn here, and what is chosen of the selected one. */
 export function Surfaces() {
@@ -107,15 +107,9 @@ function Details({ surface }: { readonly surface: Surface }) {
   return (
     <Section title={name}>
       <SurfaceHead surface={surface} of="surface" onName={(text) => change({ name: text })} />
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={perspective}
-          onChange={(e) => change({ perspective: e.target.checked })}
-        />
+      <Check checked={perspective} onChange={(on) => change({ perspective: on })}>
         Steady how it leans, too
-      </label>
+      </Check>
       <div className="grid grid-cols-2 gap-1.5">
         <button
           type="button"
@@ -173,36 +167,26 @@ function Details({ surface }: { readonly surface: Surface }) {
           Snap to the outline
         </button>
       </div>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('Lay the grid over the picture: does it stick?', 'grid')}
+        checked={gridCheck}
+        onChange={(on) => setBench({ gridCheck: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={gridCheck}
-          onChange={(e) => setBench({ gridCheck: e.target.checked })}
-        />
         Grid check
-      </label>
+      </Check>
       {gridCheck && (
         <>
           {cells(0, 'Cells across')}
           {cells(1, 'Cells down')}
         </>
       )}
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('Show how each part of it fits on this frame', 'misfits')}
+        checked={misfits}
+        onChange={(on) => setBench({ misfits: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={misfits}
-          onChange={(e) => setBench({ misfits: e.target.checked })}
-        />
         Show how each part fits
-      </label>
+      </Check>
       {misfits && (
         <Hint>
           Green sticks, yellow and struck through swims by over half a pixel, orange and dashed is left out,
@@ -225,18 +209,7 @@ function Details({ surface }: { readonly surface: Surface }) {
           }}
           onChange={(allow) => change({ allow })}
         />
-        <Choice
-          label="Its looks"
-          value={surface.refresh}
-          options={LOOKS}
-          onChange={(refresh) => change({ refresh })}
-        />
-        <Choice
-          label="When not found"
-          value={surface.lowMatch}
-          options={{ coast: 'coast', stop: 'stop', carryOn: 'carry on' }}
-          onChange={(lowMatch) => change({ lowMatch })}
-        />
+        <HowFollowed surface={surface} onChange={change} />
         <NumberField
           label="Found from confidence"
           value={surface.minConfidence}

@@ -8,6 +8,7 @@ import {
   Diamond,
   Square,
 } from 'lucide-react';
+import { Check } from '../../../components/Check';
 import { seconds } from '../../../lib/format';
 import { useKeyTip } from '../../../state/keymap';
 import { setBench, useBenchParts } from '../../../state/bench';
@@ -57,27 +58,16 @@ export function TrackPanel({ tracker }: Helpers) {
           {button('both', 'Both ways', <ChevronsLeftRight size={15} />)}
           {button('pin', 'To the next pin', <Diamond size={13} />)}
         </div>
-        <label className="flex cursor-pointer items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={onlySelected}
-            onChange={(e) => setBench({ onlySelected: e.target.checked })}
-          />
+        <Check checked={onlySelected} onChange={(on) => setBench({ onlySelected: on })}>
           Only what is selected
-        </label>
-        <label
-          className="flex cursor-pointer items-center gap-2"
+        </Check>
+        <Check
           title={tip('Keep the selected spot in the middle', 'follow')}
+          checked={follow}
+          onChange={(on) => setBench({ follow: on })}
         >
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={follow}
-            onChange={(e) => setBench({ follow: e.target.checked })}
-          />
           The view follows the spot
-        </label>
+        </Check>
         <Hint>
           From frame <span className="num">{frame}</span>
           {onlySelected ? `: ${who || 'none is selected'}` : ': everything that has a sample here'}. Range:{' '}

@@ -1,4 +1,5 @@
 import { LIMITS, type Spot } from '@lurn/model';
+import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';
 import { useKeyTip } from '../../../state/keymap';
 import { editSpot } from '../../../state/edit-spots';
@@ -36,18 +37,13 @@ export function TrackersEye({ spot }: { readonly spot: Spot }) {
   );
   return (
     <Section title={`Tracker’s eye of ${spot.name}`}>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('Show what the tracker sees', 'eye')}
+        checked={eyeView}
+        onChange={(on) => setBench({ eyeView: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={eyeView}
-          onChange={(e) => setBench({ eyeView: e.target.checked })}
-        />
         Show what the tracker sees
-      </label>
+      </Check>
       <Choice
         label="Match on"
         value={eye.channel}

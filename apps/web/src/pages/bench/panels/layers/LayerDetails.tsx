@@ -1,5 +1,6 @@
 import { isRideGone, layerRules, LIMITS, removeLayerKey, setLayerKey, type Layer } from '@lurn/model';
 import { keyedAt, type Blend } from '@lurn/core';
+import { Check } from '../../../../components/Check';
 import { NameField } from '../../../../components/NameField';
 import { NumberField } from '../../../../components/NumberField';
 import { Slider } from '../../../../components/Slider';
@@ -152,15 +153,9 @@ function Riding({ layer }: { readonly layer: Layer }) {
   const all =
     key in options ? options : { ...options, [key]: gone ? 'nothing: deleted' : rides.id || 'what is held' };
   const flag = (part: 'rotation' | 'scale', text: string) => (
-    <label className="flex cursor-pointer items-center gap-2">
-      <input
-        type="checkbox"
-        className="checkbox checkbox-xs"
-        checked={rides[part]}
-        onChange={(e) => change(id, { rides: { ...rides, [part]: e.target.checked } })}
-      />
+    <Check checked={rides[part]} onChange={(on) => change(id, { rides: { ...rides, [part]: on } })}>
       {text}
-    </label>
+    </Check>
   );
   return (
     <>

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useRef, type ReactNode } from 'react';
 import { ArrowDown, ArrowUp, Eye, EyeOff, Layers2, Trash2 } from 'lucide-react';
 import { changeLayer, isRideGone, moveLayer, type Layer, type LayerKind } from '@lurn/model';
+import { Check } from '../../../../components/Check';
 import { api } from '../../../../lib/api';
 import { bringInClip, bringInGraphics } from '../../../../state/assets';
 import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
@@ -175,18 +176,13 @@ function LayerList() {
           />
         ))}
       </ul>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('The pictures with and without the layers', 'bare')}
+        checked={!bare}
+        onChange={(on) => setBench({ bare: !on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={!bare}
-          onChange={(e) => setBench({ bare: !e.target.checked })}
-        />
         Show the layers
-      </label>
+      </Check>
     </>
   );
 }

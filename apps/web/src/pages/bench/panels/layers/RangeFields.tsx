@@ -1,6 +1,7 @@
 import { Eye, Pipette } from 'lucide-react';
 import { useEffect } from 'react';
 import type { PickedRange } from '@lurn/model';
+import { Check } from '../../../../components/Check';
 import { Slider } from '../../../../components/Slider';
 import { bench, setBench, useBenchParts } from '../../../../state/bench';
 import { ColourField } from './fields';
@@ -25,15 +26,9 @@ export function RangeFields({
         <MaskButton layer={layer} matte={matte} />
       </div>
       <ReachSliders label="Reach" of={range} max={100} onChange={(part) => onChange({ ...range, ...part })} />
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={range.brightness}
-          onChange={(e) => onChange({ ...range, brightness: e.target.checked })}
-        />
+      <Check checked={range.brightness} onChange={(on) => onChange({ ...range, brightness: on })}>
         Brightness alone
-      </label>
+      </Check>
     </>
   );
 }

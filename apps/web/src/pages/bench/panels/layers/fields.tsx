@@ -1,4 +1,5 @@
 import { LIMITS, type LayerOutline } from '@lurn/model';
+import { Check } from '../../../../components/Check';
 import { NumberField } from '../../../../components/NumberField';
 import { plural } from '../../../../lib/format';
 import { setBench, useBenchParts } from '../../../../state/bench';
@@ -60,21 +61,16 @@ export function OutlineFields({
         {...dragging}
         onChange={(grow) => onChange({ ...outline, grow })}
       />
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title="What is dragged of its shape is a key on this frame; between keys it goes in a line"
+        checked={keying || outline.keys.length > 1}
+        disabled={outline.keys.length > 1}
+        onChange={(on) => setBench({ keying: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={keying || outline.keys.length > 1}
-          disabled={outline.keys.length > 1}
-          onChange={(e) => setBench({ keying: e.target.checked })}
-        />
         {outline.keys.length > 1
           ? `Its shape is keyed on ${plural(outline.keys.length, 'frame')}`
           : 'Key its shape'}
-      </label>
+      </Check>
     </>
   );
 }

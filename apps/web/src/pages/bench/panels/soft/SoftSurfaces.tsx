@@ -1,5 +1,6 @@
 import { countSamples, endedOn, FEWEST_TRACKS, hasSample, softAt } from '@lurn/core';
 import { changeSurface, LIMITS, softOf, softTrackOf, spotsOf, type SoftSurface } from '@lurn/model';
+import { Check } from '../../../../components/Check';
 import { NumberField } from '../../../../components/NumberField';
 import { spotColour } from '../../../../lib/colours';
 import { plural } from '../../../../lib/format';
@@ -11,10 +12,9 @@ import { beginGesture, edit, endGesture, useShot } from '../../../../state/shot'
 import { deleteVertices, joinOrPart } from '../../../../state/soft/mesh-points';
 import { layTo } from '../../../../state/soft/rectify';
 import { meshOfSpots, remesh } from '../../../../state/soft/soft';
-import { LOOKS } from '../../../../lib/words';
 import { Choice } from '../Choice';
 import { Fold, Hint, Section } from '../Section';
-import { SurfaceHead } from '../SurfaceHead';
+import { HowFollowed, SurfaceHead } from '../SurfaceHead';
 
 /** The soft surfaces: drawn here, and what is chosen of the selected one. */
 export function SoftSurfaces() {
@@ -130,15 +130,13 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
   return (
     <Section title={name}>
       <SurfaceHead surface={soft} of="soft surface" onName={(text) => change({ name: text })} />
-      <label className="flex cursor-pointer items-center gap-2" title="As it lies on the reference frame">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={flatten}
-          onChange={(e) => change({ flatten: e.target.checked })}
-        />
+      <Check
+        title="As it lies on the reference frame"
+        checked={flatten}
+        onChange={(on) => change({ flatten: on })}
+      >
         Lay it flat where it is held
-      </label>
+      </Check>
       {flatten && (
         <Choice
           label="Flat"
@@ -241,18 +239,13 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
           </button>
         )}
       </div>
-      <label
-        className="flex cursor-pointer items-center gap-2"
+      <Check
         title={tip('What swims is seen between the dots', 'dots')}
+        checked={dots}
+        onChange={(on) => setBench({ dots: on })}
       >
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={dots}
-          onChange={(e) => setBench({ dots: e.target.checked })}
-        />
         Dots on it
-      </label>
+      </Check>
       <Fold title="How it is followed">
         {number('Stiffness', stiffness, LIMITS.stiffness, (v) => change({ stiffness: v }), {
           step: 0.1,
@@ -260,30 +253,14 @@ function Details({ soft }: { readonly soft: SoftSurface }) {
           unit: '×',
         })}
         {number('Subdivided', levels, LIMITS.subdivisions, (v) => change({ levels: v }), { unit: '×' })}
-        <label
-          className="flex cursor-pointer items-center gap-2"
+        <Check
           title="A model of faces is asked on every frame: it leads where texture tells little, and finds the face again"
+          checked={soft.leads === 'face'}
+          onChange={(on) => change({ leads: on ? 'face' : undefined })}
         >
-          <input
-            type="checkbox"
-            className="checkbox checkbox-xs"
-            checked={soft.leads === 'face'}
-            onChange={(e) => change({ leads: e.target.checked ? 'face' : undefined })}
-          />
           A face: its features lead
-        </label>
-        <Choice
-          label="Its looks"
-          value={soft.refresh}
-          options={LOOKS}
-          onChange={(refresh) => change({ refresh })}
-        />
-        <Choice
-          label="When not found"
-          value={soft.lowMatch}
-          options={{ coast: 'coast', stop: 'stop', carryOn: 'carry on' }}
-          onChange={(lowMatch) => change({ lowMatch })}
-        />
+        </Check>
+        <HowFollowed surface={soft} onChange={change} />
         <Choice
           label="Looks at"
           value={soft.eye.channel}

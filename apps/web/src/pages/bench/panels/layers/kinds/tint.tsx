@@ -1,5 +1,6 @@
 import { Palette } from 'lucide-react';
 import { NEW_RANGE, type TintLayer } from '@lurn/model';
+import { Check } from '../../../../../components/Check';
 import { Slider } from '../../../../../components/Slider';
 import { change } from '../../../../../state/layers';
 import { OutlineFields } from '../fields';
@@ -45,19 +46,16 @@ function TintFields({ layer }: { readonly layer: TintLayer }) {
         decimals={1}
         onChange={(v) => change(id, { exposure: v })}
       />
-      <label className="flex cursor-pointer items-center gap-2">
-        <input
-          type="checkbox"
-          className="checkbox checkbox-xs"
-          checked={colours !== null}
-          onChange={(e) =>
-            change(id, {
-              colours: e.target.checked ? NEW_RANGE : null,
-            })
-          }
-        />
+      <Check
+        checked={colours !== null}
+        onChange={(on) =>
+          change(id, {
+            colours: on ? NEW_RANGE : null,
+          })
+        }
+      >
         Some colours only
-      </label>
+      </Check>
       {colours && (
         <RangeFields layer={id} matte={null} range={colours} onChange={(c) => change(id, { colours: c })} />
       )}
