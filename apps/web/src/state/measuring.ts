@@ -1,4 +1,3 @@
-import * as Comlink from 'comlink';
 import { toast } from 'sonner';
 import {
   apply,
@@ -14,6 +13,8 @@ import {
   type Point,
 } from '@lurn/core';
 import type { ClipFile } from '@lurn/media';
+import { Comlink } from '../workers/comlink';
+import { LateWorker } from '../workers/late-worker';
 import type { MeasureApi } from '../workers/measure.worker';
 import { bench, setBench } from './bench';
 import { shotDocument } from './shot';
@@ -25,13 +26,17 @@ const PLACES = 27;
 
 /** Measures what is left of the shake on the pictures, as shot and steadied. */
 export class Measurer {
-  private worker: { readonly thread: Worker; readonly api: Comlink.Remote<MeasureApi> } | null = null;
+  private readonly worker: LateWorker<MeasureApi>;
 
-  constructor(private readonly file: ClipFile) {}
+  constructor(file: ClipFile) {
+    this.worker = new LateWorker(
+      () => new Worker(new URL('../workers/measure.worker.ts', import.meta.url), { type: 'module' }),
+      (api) => api.open(file),
+    );
+  }
 
   close(): void {
-    this.worker?.thread.terminate();
-    this.worker = null;
+    this.worker.end();
   }
 
   /** Begins, or stops what is under way. */
@@ -53,7 +58,7 @@ export class Measurer {
     const seen = (matrix: Matrix3) => held.map((p) => apply(matrix, p.x, p.y));
     setBench({ measuring: { done: 0, total: frames.length } });
     try {
-      const { api } = await this.open();
+      const api = await this.worker.api();
       const pictureMeasure = await api.measure(
         {
           ...range,
@@ -99,15 +104,5 @@ export class Measurer {
           y: r.y + (Math.floor(k / side) - (side - 1) / 2) * step,
         })),
       );
-  }
-
-  private async open(): Promise<{ api: Comlink.Remote<MeasureApi> }> {
-    if (!this.worker) {
-      const thread = new Worker(new URL('../workers/measure.worker.ts', import.meta.url), { type: 'module' });
-      const api = Comlink.wrap<MeasureApi>(thread);
-      this.worker = { thread, api };
-      await api.open(this.file);
-    }
-    return this.worker;
   }
 }

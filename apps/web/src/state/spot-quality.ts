@@ -1,5 +1,5 @@
 import { spotsOf, surfacesOf, surfaceTrackOf, trackOf, meshOf, softOf, softTrackOf } from '@lurn/model';
-import { Comlink } from '../workers/comlink';
+import { LateWorker } from '../workers/late-worker';
 import { toast } from 'sonner';
 import {
   defaultSettings,
@@ -26,14 +26,11 @@ import type { Followed } from './slices/selection';
 import { beginGesture, endGesture, shotDocument, shotState, useShot } from './shot';
 
 const JUDGE_AFTER_MS = 200;
+const NOTHING_JUDGED = { doubts: [], residuals: {} };
 
 /** Runs the worker that looks at pictures: grip, suggestions, doubts and the little strips of patches. */
 export class SpotQuality {
-  private readonly worker = new Worker(new URL('../workers/spot-quality.worker.ts', import.meta.url), {
-    type: 'module',
-  });
-  private readonly api = Comlink.wrap<SpotQualityApi>(this.worker);
-  private readonly ready: Promise<void>;
+  private readonly worker: LateWorker<SpotQualityApi>;
   private readonly known = new Map<string, string>();
   private reading = false;
   private judged: unknown = null;
@@ -43,8 +40,10 @@ export class SpotQuality {
   private readonly forget: (() => void)[] = [];
 
   constructor(file: ClipFile) {
-    this.ready = this.api.open(file, bench().info.colour);
-    this.ready.catch(() => undefined);
+    this.worker = new LateWorker(
+      () => new Worker(new URL('../workers/spot-quality.worker.ts', import.meta.url), { type: 'module' }),
+      (api) => api.open(file, bench().info.colour),
+    );
     const keys: (keyof BenchState)[] = ['frame', 'selected', 'tracking', 'showMap'];
     this.forget.push(
       useShot.subscribe(() => this.changed()),
@@ -58,13 +57,13 @@ export class SpotQuality {
   close(): void {
     clearTimeout(this.timer);
     this.forget.forEach((f) => f());
-    this.worker.terminate();
+    this.worker.end();
   }
 
   /** Pictures of a spot round some frames, for a doubt's strip. */
   async thumbs(places: readonly Thumb[], eye: Eye, size: number, scale: number): Promise<ImageData[]> {
-    await this.ready;
-    const pictures = await this.api.thumbs(places, eye, size, scale);
+    const api = await this.worker.api();
+    const pictures = await api.thumbs(places, eye, size, scale);
     return pictures.map((p) => new ImageData(Uint8ClampedArray.from(p), size, size));
   }
 
@@ -77,12 +76,11 @@ export class SpotQuality {
       .map((s) => sampleAt(trackOf(shotState(), s.id), frame))
       .filter((s) => s !== null)
       .map(({ x, y }) => ({ x, y }));
-    await this.ready;
+    const api = await this.worker.api();
     const eye = like?.eye ?? PLAIN_EYE;
     const request = { count, patch, reach, within, taken };
     const followed = await this.followed(frame, eye, request);
-    const suggestions =
-      followed.length > 0 ? followed : await this.api.suggest(frame, eye, request, areasNow());
+    const suggestions = followed.length > 0 ? followed : await api.suggest(frame, eye, request, areasNow());
     setBench({
       suggestions: suggestions.map((s) => ({ ...s, frame })),
       ...{ tool: { id: 'mark' }, rectangle: null },
@@ -111,9 +109,10 @@ export class SpotQuality {
     const places = rehearsed(open, {
       ...{ frame, ...range, mover, count, within, taken, patch: Math.max(...patch) },
     });
+    const api = await this.worker.api();
     return Promise.all(
       places.map(async ({ x, y, life }) => {
-        const grip = await this.api.grip(frame, eye, { x, y }, patch, reach);
+        const grip = await api.grip(frame, eye, { x, y }, patch, reach);
         return { x, y, grip, life, of: range.to - range.from + 1 };
       }),
     );
@@ -131,7 +130,6 @@ export class SpotQuality {
     if (this.judged === shotState() && this.given === bench().spotDoubts) return;
     const state = shotState();
     this.judged = state;
-    await this.ready;
     const spots = spotsOf(state.document).filter((s) => state.measured[s.id]);
     const { width, height } = bench().info;
     // Only what the worker does not have yet is sent: the tracks of a long shot are large.
@@ -139,12 +137,17 @@ export class SpotQuality {
     for (const id of this.sent.keys()) if (!ids.has(id)) this.sent.delete(id);
     const fresh = spots.filter((s) => this.sent.get(s.id) !== trackOf(state, s.id));
     for (const { id } of fresh) this.sent.set(id, trackOf(state, id));
-    const { doubts, residuals } = await this.api.judge(
-      spots.map(({ id, name, mover, patch }) => ({ id, name, mover, patch })),
-      Object.fromEntries(fresh.map((s) => [s.id, trackOf(state, s.id)])),
-      { width, height },
-      state.document.accepted,
-    );
+    const { doubts, residuals } =
+      spots.length === 0
+        ? NOTHING_JUDGED
+        : await (
+            await this.worker.api()
+          ).judge(
+            spots.map(({ id, name, mover, patch }) => ({ id, name, mover, patch })),
+            Object.fromEntries(fresh.map((s) => [s.id, trackOf(state, s.id)])),
+            { width, height },
+            state.document.accepted,
+          );
     const surfaces = surfacesOf(state.document).filter((s) => state.measured[s.id]);
     const others = judgeSurfaces(
       surfaces.map(({ id }) => ({ id, track: surfaceTrackOf(state, id) })),
@@ -165,12 +168,12 @@ export class SpotQuality {
   private async readGrips(): Promise<void> {
     if (this.reading || bench().tracking) return;
     this.reading = true;
-    await this.ready.catch(() => undefined);
     for (let next = this.unread(); next; next = this.unread()) {
       const { spot, frame, at, key } = next;
       this.known.set(spot.id, key);
       try {
-        const grip = await this.api.grip(frame, spot.eye, at, spot.patch, spot.reach);
+        const api = await this.worker.api();
+        const grip = await api.grip(frame, spot.eye, at, spot.patch, spot.reach);
         setBench({ grips: { ...bench().grips, [spot.id]: grip } });
       } catch {
         break; // the picture's own worker tells what is wrong with the clip
@@ -214,8 +217,8 @@ export class SpotQuality {
     const key = JSON.stringify([frame, patch, eye]);
     if (key === this.mapKey) return;
     this.mapKey = key;
-    await this.ready;
-    const map = await this.api.map(frame, eye, patch);
+    const api = await this.worker.api();
+    const map = await api.map(frame, eye, patch);
     if (this.mapKey === key) setBench({ map });
   }
 }

@@ -1,4 +1,5 @@
 import { Comlink } from '../workers/comlink';
+import { LateWorker } from '../workers/late-worker';
 import { toast } from 'sonner';
 import {
   mismatches,
@@ -34,37 +35,44 @@ import { NOWHERE, pinsRound, targetsOf, trackersToFollow, type TrackWay } from '
 
 /** Runs the tracker's worker for the open Bench. */
 export class Tracker {
-  private readonly worker = new Worker(new URL('../workers/track.worker.ts', import.meta.url), {
-    type: 'module',
-  });
-  // Comlink's own type of it would lose which kind of thing goes with which kind of sample.
-  private readonly api = Comlink.wrap<TrackApi>(this.worker) as unknown as TrackApi;
-  private readonly ready: Promise<void>;
+  private readonly worker: LateWorker<TrackApi>;
   private end!: () => void;
   /** A worker that is ended answers nobody: what waits for it goes on by this. */
   private readonly ended = new Promise<void>((resolve) => (this.end = resolve));
 
   /** The model of faces, while meshes are followed that are led by it. */
   private faces: FaceModel | null = null;
+  /** Whoever shows the pictures that are measured. */
+  private viewer: MessagePort | null = null;
 
   /** @param openFaces  opens a model of faces for the clip */
   constructor(
     file: ClipFile,
     private readonly openFaces: () => FaceModel,
   ) {
-    this.ready = this.api.open(file, bench().info.colour).then((slower) => setBench({ slower }));
-    this.ready.catch(() => undefined);
+    this.worker = new LateWorker(
+      () => new Worker(new URL('../workers/track.worker.ts', import.meta.url), { type: 'module' }),
+      async (api) => {
+        if (this.viewer) void api.lendTo(Comlink.transfer(this.viewer, [this.viewer]));
+        setBench({ slower: await api.open(file, bench().info.colour) });
+      },
+    );
     meshesMadeBy(async (frame, plan) => {
-      await this.ready;
-      const made = await this.api.mesh(frame, plan);
+      const made = await (await this.api()).mesh(frame, plan);
       if ('why' in made) throw new LurnError('no-mesh', made.why);
       return made.mesh;
     });
   }
 
+  /** Comlink's own type of it would lose which kind of thing goes with which kind of sample. */
+  private api(): Promise<TrackApi> {
+    return this.worker.api() as Promise<unknown> as Promise<TrackApi>;
+  }
+
   /** Lends the pictures that are measured to the view. */
   readonly lendTo = (viewer: MessagePort): void => {
-    void this.api.lendTo(Comlink.transfer(viewer, [viewer]));
+    this.viewer = viewer;
+    if (this.worker.begun) void this.api().then((api) => api.lendTo(Comlink.transfer(viewer, [viewer])));
   };
 
   /** Tracks from the present frame; what was measured before a stop is kept. One step of undo. */
@@ -130,7 +138,7 @@ export class Tracker {
       await drawn();
     });
     const request = { from, to, things, others: othersThan(kind, trackers, state) };
-    return this.api.follow(kind, request, areasNow(), onSteps, faces);
+    return (await this.api()).follow(kind, request, areasNow(), onSteps, faces);
   }
 
   /** The model of faces for those meshes that are led by it; null where none is, or it cannot be had here. */
@@ -155,8 +163,7 @@ export class Tracker {
     quad: Quad,
     size: { width: number; height: number },
   ): Promise<SurfaceLook> {
-    await this.ready;
-    return this.api.look(surface, areasNow(), frame, motion, quad, size);
+    return (await this.api()).look(surface, areasNow(), frame, motion, quad, size);
   }
 
   /** Follows the picture from the pins round the present frame towards each other, for the selected spots. */
@@ -204,7 +211,7 @@ export class Tracker {
     const thing = toTrack(kind, tracker, state);
     const others = othersThan(kind, [tracker], state);
     const faces = await this.facesOf([tracker]);
-    return this.api.between(kind, thing, pins, others, areasNow(), progress, faces);
+    return (await this.api()).between(kind, thing, pins, others, areasNow(), progress, faces);
   }
 
   /**
@@ -238,7 +245,8 @@ export class Tracker {
           const { tracking } = bench();
           if (tracking) setBench({ tracking: { ...tracking, done: steps[steps.length - 1].done } });
         });
-        const outcome = await this.api.follow('spot', request, areasNow(), onSteps, null);
+        const api = await this.api();
+        const outcome = await api.follow('spot', request, areasNow(), onSteps, null);
         if (outcome.ended === 'failed') toast.error(`Checking failed: ${outcome.message}`, { id: 'track' });
         if (run.over || outcome.ended !== 'done') return;
         const noted = mismatches(track, back);
@@ -259,7 +267,7 @@ export class Tracker {
     setBench({ playing: false, tool: { id: 'mark' }, suggestions: [] });
     const run = beginRun(() => this.stop());
     try {
-      await Promise.race([this.ready.then(() => work(run)), this.ended]);
+      await Promise.race([this.api().then(() => work(run)), this.ended]);
     } catch (error) {
       toast.error(`Tracking failed: ${(error as Error).message}`, { id: 'track' });
     } finally {
@@ -271,11 +279,11 @@ export class Tracker {
   }
 
   stop(): void {
-    void this.api.stop();
+    if (this.worker.begun) void this.api().then((api) => api.stop());
   }
 
   close(): void {
-    this.worker.terminate();
+    this.worker.end();
     this.end();
     this.faces?.close();
   }

@@ -30,25 +30,33 @@ export function chain(...matrices: Matrix3[]): Matrix3 {
 
 /** The inverse, scaled so that its last element is 1 where it can be. Throws RangeError when singular. */
 export function invert(m: Matrix3): Matrix3 {
-  const [a, b, c, d, e, f, g, h, i] = m;
+  // By index: an array that is taken apart costs ten times as much until it is optimised.
+  const a = m[0];
+  const b = m[1];
+  const c = m[2];
+  const d = m[3];
+  const e = m[4];
+  const f = m[5];
+  const g = m[6];
+  const h = m[7];
+  const i = m[8];
   const A = e * i - f * h;
   const B = f * g - d * i;
   const C = d * h - e * g;
   const det = a * A + b * B + c * C;
   if (!Number.isFinite(det) || Math.abs(det) < 1e-300) throw new RangeError('The matrix has no inverse.');
-  const out = [
-    A,
-    c * h - b * i,
-    b * f - c * e,
-    B,
-    a * i - c * g,
-    c * d - a * f,
-    C,
-    b * g - a * h,
-    a * e - b * d,
+  const s = 1 / det;
+  return [
+    A * s,
+    (c * h - b * i) * s,
+    (b * f - c * e) * s,
+    B * s,
+    (a * i - c * g) * s,
+    (c * d - a * f) * s,
+    C * s,
+    (b * g - a * h) * s,
+    (a * e - b * d) * s,
   ];
-  const scale = 1 / det;
-  return out.map((v) => v * scale) as unknown as Matrix3;
 }
 
 /** Where the matrix takes a point. */

@@ -63,6 +63,10 @@ async function followed(
   return track;
 }
 
+/** What comes of following it as it is: begun once for all tests that begin from there. */
+let asItIs: Promise<SoftTrack> | null = null;
+const followedOnce = () => (asItIs ??= followed());
+
 /** Distances of the vertices from the truth on a frame; null where one is not shown as seen. */
 const offOn = (track: SoftTrack, frame: number) =>
   softAt(track, frame)!.vertices.map((v, i) => {
@@ -76,7 +80,7 @@ const rms = (off: readonly (number | null)[]) => {
 
 describe('a soft surface', () => {
   it('is followed through its ripples, forwards and backwards', async () => {
-    const forth = await followed();
+    const forth = await followedOnce();
     expect(rms(offOn(forth, LAST))).toBeLessThan(0.25);
     const there = MESH.vertices.map((v): SoftVertex => ({
       ...onCloth(v, LAST),
@@ -114,7 +118,7 @@ describe('a soft surface', () => {
   });
 
   it('is laid flat, and given back to where it was', async () => {
-    const track = await followed();
+    const track = await followedOnce();
     const mesh = softWarp({ frame: 0, mesh: MESH, track, levels: 2 }, 0, 9)!;
     const [forth, back] = [evaluatorOf(mesh), evaluatorOf(unbent(mesh))];
     for (let y = 40; y < 140; y += 9) {
@@ -146,7 +150,7 @@ describe('a soft surface', () => {
   });
 
   it('never moves a pin, and brings what was put wrongly back by the picture', async () => {
-    const track = await followed();
+    const track = await followedOnce();
     const at = softAt(track, 6)!;
     const centre = MESH.vertices.findIndex((v) => v.x === 110 && v.y === 90);
     const wrong = at.vertices.map((v, i): SoftVertex | null => {
@@ -161,7 +165,7 @@ describe('a soft surface', () => {
   });
 
   it('is followed between two frames from both sides', async () => {
-    const track = await followed();
+    const track = await followedOnce();
     const samples = await trackSoftBetween(inMemory(PICTURES), cloth(track), 3, 9);
     expect(samples.map((s) => s.frame)).toEqual([4, 5, 6, 7, 8]);
     expect(rms(offOn(withSoftSamples(track, samples), 6))).toBeLessThan(0.35);

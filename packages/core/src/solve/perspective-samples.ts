@@ -126,7 +126,9 @@ export class PerspectiveSamples {
       }
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
-        [x[m], y[m], seenOn[m]] = [this.x[p], this.y[p], i];
+        x[m] = this.x[p];
+        y[m] = this.y[p];
+        seenOn[m] = i;
       }
     }
     return homographies;
@@ -141,7 +143,9 @@ export class PerspectiveSamples {
       for (let p = this.first[i]; p < this.first[i + 1]; p++) {
         const m = this.member[p];
         if (only && !only(m)) continue;
-        const [px, py, trust] = [this.x[p], this.y[p], this.trust[p]];
+        const px = this.x[p];
+        const py = this.y[p];
+        const trust = this.trust[p];
         const z = g * px + h * py + k;
         x[m] += (trust * (a * px + b * py + c)) / z;
         y[m] += (trust * (d * px + e * py + f)) / z;
@@ -173,13 +177,24 @@ export class PerspectiveSamples {
     for (let p = this.first[i]; p < this.first[i + 1]; p++) {
       const m = this.member[p];
       if (only && !only(m)) continue;
-      const [rx, ry, x, y] = [pointX[m], pointY[m], this.x[p], this.y[p]];
+      const rx = pointX[m];
+      const ry = pointY[m];
+      const x = this.x[p];
+      const y = this.y[p];
       const z = h6 * rx + h7 * ry + h8;
-      const off = ((h0 * rx + h1 * ry + h2) / z - x) ** 2 + ((h3 * rx + h4 * ry + h5) / z - y) ** 2;
-      const w = (this.trust[p] * (quarter / (quarter + off)) ** 2) / quarter;
+      const offX = (h0 * rx + h1 * ry + h2) / z - x;
+      const offY = (h3 * rx + h4 * ry + h5) / z - y;
+      const near = quarter / (quarter + offX * offX + offY * offY);
+      const w = (this.trust[p] * near * near) / quarter;
       // The equations (rx, ry, 1, 0, 0, 0, -x rx, -x ry | x - rx) and (0, 0, 0, rx, ry, 1, -y rx, -y ry | y - ry).
-      const [wx, wy, wz] = [w * x, w * y, w * (x * x + y * y)];
-      const [xx, xy, yy, dx, dy] = [rx * rx, rx * ry, ry * ry, x - rx, y - ry];
+      const wx = w * x;
+      const wy = w * y;
+      const wz = w * (x * x + y * y);
+      const xx = rx * rx;
+      const xy = rx * ry;
+      const yy = ry * ry;
+      const dx = x - rx;
+      const dy = y - ry;
       sums[0] += w * xx;
       sums[1] += w * xy;
       sums[2] += w * yy;
@@ -235,9 +250,11 @@ export class PerspectiveSamples {
   }
 
   /** Squared distance of a sample from where a homography maps a scene point. */
-  private squareOff([a, b, c, d, e, f, g, h, k]: Matrix3, x: number, y: number, p: number): number {
-    const z = g * x + h * y + k;
-    return ((a * x + b * y + c) / z - this.x[p]) ** 2 + ((d * x + e * y + f) / z - this.y[p]) ** 2;
+  private squareOff(m: Matrix3, x: number, y: number, p: number): number {
+    const z = m[6] * x + m[7] * y + m[8];
+    const dx = (m[0] * x + m[1] * y + m[2]) / z - this.x[p];
+    const dy = (m[3] * x + m[4] * y + m[5]) / z - this.y[p];
+    return dx * dx + dy * dy;
   }
 
   /** Error of each track about its scene point, in pixels: root mean square; NaN of one without samples. */
@@ -264,7 +281,8 @@ export class PerspectiveSamples {
         const m = this.member[p];
         if (only && !only(m)) continue;
         const square = this.squareOff(homography, point.x[m], point.y[m], p) * this.unit ** 2;
-        const weight = this.trust[p] * (cut / (cut + square)) ** 2;
+        const near = cut / (cut + square);
+        const weight = this.trust[p] * near * near;
         sum += weight * square;
         all += weight;
       }
