@@ -120,7 +120,7 @@ function seenAt({ state }: Track, k: number): boolean {
   return state[k] > 0 && state[k] < COASTED;
 }
 
-/** Sums, frame by frame, from which the similarity of rest positions to places follows; about the pivot. */
+/** Sums, frame by frame, from which the similarity of scene points to places follows; about the pivot. */
 class Side {
   readonly squares: Float64Array;
   private readonly sums: Float64Array;

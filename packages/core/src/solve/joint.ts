@@ -10,7 +10,7 @@ import {
   type ScenePoints,
 } from './scene-points.js';
 
-/** Samples that rest positions are solved from at the most; with more, frames are left out evenly. */
+/** Samples that scene points are solved from at the most; with more, frames are left out evenly. */
 const MOST_SAMPLES = 100_000;
 /** Rounds over which the robust cost becomes stricter, and how much at a time. */
 const ROUNDS = 9;
@@ -29,7 +29,7 @@ const LEAST_SAY = 0.02;
 /** What a spot that moves otherwise than the majority counts for at first; the robust rounds judge it by themselves. */
 const DISSENT = 1e-3;
 
-/** Rest positions, and the similarity and robust weights of every frame. @param judged  all are known to move together */
+/** Scene points, and the similarity and robust weights of every frame. @param judged  all are known to move together */
 export function solveJointly(
   seen: Observations,
   anchor: number,

@@ -1,10 +1,10 @@
 import { anchorFrame, type Observations } from './observations.js';
 import type { Fits, ScenePoints } from './scene-points.js';
 
-/** Rounds in which the shifts and the rest positions of spots for position settle on each other. */
+/** Rounds in which the shifts and the scene points of spots for position settle on each other. */
 const POSITION_ROUNDS = 24;
 
-/** With rotation and scale given: shifts and rest positions of the spots that tell position (alternating means). */
+/** With rotation and scale given: shifts and scene points of the spots that tell position (alternating means). */
 export function placeByPosition(
   seen: Observations,
   fits: Fits,

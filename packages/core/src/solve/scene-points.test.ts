@@ -29,7 +29,7 @@ function seenFrom(seed: number): Observations {
 function costOf(seen: Observations, points: ScenePoints): number {
   let cost = 0;
   for (let f = 0; f < seen.frames; f++) {
-    // The similarity from the frame back to the rest positions, with the least weighted error there.
+    // The similarity from the frame back to the scene points, with the least weighted error there.
     const range = Array.from({ length: seen.first[f + 1] - seen.first[f] }, (_, i) => seen.first[f] + i);
     const w = range.reduce((s, k) => s + seen.weight[k], 0);
     const mean = (of: (k: number) => number) => range.reduce((s, k) => s + seen.weight[k] * of(k), 0) / w;
@@ -54,7 +54,7 @@ function costOf(seen: Observations, points: ScenePoints): number {
 }
 
 /**
- * What moves all rest positions together is held while they are refined, because it changes the cost by its scale
+ * What moves all scene points together is held while they are refined, because it changes the cost by its scale
  * alone: the places that compete are those that differ from the found ones by something else.
  */
 function withoutSimilarity(start: ScenePoints, off: ScenePoints): ScenePoints {
@@ -72,7 +72,7 @@ function withoutSimilarity(start: ScenePoints, off: ScenePoints): ScenePoints {
   };
 }
 
-describe('rest positions', () => {
+describe('scene points', () => {
   it('are those with the least joint error: none nearby has less', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {

@@ -87,11 +87,11 @@ export function fitFrame(
   fits.ty[f] = zy - (fits.ax[f] * ry + fits.ay[f] * rx);
 }
 
-/** First frames of a new spot that its rest position is averaged over while spreading. */
+/** First frames of a new spot that its scene point is averaged over while spreading. */
 const FIRST_FRAMES = 12;
 
 /**
- * First rest positions: those of the anchor frame, then walking away from it both ways, each new spot where the
+ * First scene points: those of the anchor frame, then walking away from it both ways, each new spot where the
  * frames that it is first seen on put it. Repeats while a spot is still reached; the others stay NaN.
  */
 export function spreadScenePoints(seen: Observations, anchor: number): ScenePoints {
@@ -139,17 +139,17 @@ function walk(seen: Observations, points: ScenePoints, fits: Fits, anchor: numbe
 }
 
 const MOST_ITERATIONS = 80;
-/** Pixels by which rest positions may still move when they are taken to be settled. */
+/** Pixels by which scene points may still move when they are taken to be settled. */
 const CLOSE_ENOUGH = 1e-8;
 
 /**
- * Moves rest positions to where the joint problem - all frames' similarities and all rest positions at once - has
+ * Moves scene points to where the joint problem - all frames' similarities and all scene points at once - has
  * its least weighted squared error.
  *
  * Taken back to the anchor frame, the error of a sample z is b z + c - r: linear in the frame's similarity (b, c)
- * and the rest position r. The similarities are eliminated (the Schur complement of bundle adjustment; Triggs,
+ * and the scene point r. The similarities are eliminated (the Schur complement of bundle adjustment; Triggs,
  * McLauchlan, Hartley and Fitzgibbon 2000, section 6) and what is left in r is solved by preconditioned conjugate
- * gradients, without ever forming its matrix. A similarity of all rest positions together changes nothing in the
+ * gradients, without ever forming its matrix. A similarity of all scene points together changes nothing in the
  * picture and is held; it would let them shrink to a point.
  *
  * Cost: samples x iterations; few where the spots see much of each other.
@@ -205,7 +205,7 @@ export function refineScenePoints(seen: Observations, points: ScenePoints, weigh
   }
 }
 
-/** What of each frame does not change while rest positions do. */
+/** What of each frame does not change while scene points do. */
 interface FrameSums {
   readonly w: Float64Array;
   readonly zx: Float64Array;
@@ -250,7 +250,7 @@ function sumFrames(seen: Observations, points: ScenePoints, weight: Float64Array
   return { ...sums, used, counted };
 }
 
-/** Half the gradient of the squared error with respect to rest positions `r` (x, y in turn), similarities eliminated. */
+/** Half the gradient of the squared error with respect to scene points `r` (x, y in turn), similarities eliminated. */
 function gradient(seen: Observations, sums: FrameSums, r: Float64Array): Float64Array {
   const out = new Float64Array(r.length);
   const { first, spot, x, y } = seen;
@@ -293,7 +293,7 @@ function gradient(seen: Observations, sums: FrameSums, r: Float64Array): Float64
   return out;
 }
 
-/** Takes out of a vector what moves, turns or scales all active rest positions together. Works in place. */
+/** Takes out of a vector what moves, turns or scales all active scene points together. Works in place. */
 function heldSimilarity(r: Float64Array, active: Float64Array): (v: Float64Array) => Float64Array {
   const n = active.reduce((a, b) => a + b, 0) || 1;
   let mx = 0;

@@ -26,8 +26,8 @@ export interface SolveInput {
 /**
  * Solves the motion from any number of spots that may come and go, jointly and robustly.
  *
- * First rest positions spread from the frame with the most spots, and the spots that move with the majority are found
- * ({@link agreeing}); then rest positions and all frames' similarities
+ * First scene points spread from the frame with the most spots, and the spots that move with the majority are found
+ * ({@link agreeing}); then scene points and all frames' similarities
  * are solved together ({@link refineScenePoints}) under the Geman-McClure cost, which becomes stricter round by round
  * (graduated non-convexity, Black and Rangarajan 1996), so that a spot that slips or moves on its own loses its say.
  * Last each frame's similarity is fitted to its samples. One spot alone gives position; rotation and scale of frames
