@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, renameSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -190,6 +190,109 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
     const guard = { name: 'guard', surface: surfaceOf(seed + 2), motion, ...boxed(560, 480, oval) };
     return { parts: [[ground(seed, hand), guard]], look: { noise: 2, crf: 14 } };
   },
+  // A dozen people, each with a way of its own, before most of the picture's lower half.
+  crowd: (seed) => {
+    const random = randomNumbers(seed + 70);
+    const hand = handheld(seed, { size: 0.6 });
+    const people = Array.from({ length: 12 }, (_, k): Thing => {
+      const [x, y, pace, way] = [
+        WIDTH * random(),
+        HEIGHT * (0.55 + 0.35 * random()),
+        9 + 9 * random(),
+        60 * (random() - 0.5),
+      ];
+      const motion = hand.map((m, t) =>
+        multiply(
+          m,
+          translation(x + (way * t) / 30 + 9 * Math.sin(t / pace + k), y + 4 * Math.sin(t / 4 + k)),
+        ),
+      );
+      return {
+        name: `person ${k}`,
+        surface: surfaceOf(seed + k),
+        motion,
+        ...boxed(130 + 60 * random(), 230, oval),
+      };
+    });
+    return { parts: [[ground(seed, hand), ...people]], look: { noise: 2, crf: 16 } };
+  },
+  // Somebody goes along and the camera goes with her: the wall behind goes by.
+  following: (seed) => {
+    const random = randomNumbers(seed + 20);
+    const hand = handheld(seed, { size: 0.6, panX: 500 + 400 * random() });
+    const shake = handheld(seed, { size: 0.6 });
+    const motion = shake.map((m, t) =>
+      multiply(m, translation(430 + 40 * Math.sin(t / 31 + seed), 330 + 7 * Math.sin(t / 5))),
+    );
+    const walker = { name: 'walker', surface: surfaceOf(seed + 2), motion, ...boxed(300, 460, oval) };
+    return { parts: [[ground(seed, hand), walker]], look: { noise: 2, crf: 14 } };
+  },
+  // A mark that never moves, over a shot that does.
+  mark: (seed) => {
+    const motion = still.map(() => translation(WIDTH - 120, 70));
+    const mark = { name: 'mark', surface: surfaceOf(seed + 2), motion, ...boxed(150, 70, rim) };
+    return { parts: [[ground(seed, handheld(seed)), mark]], look: { noise: 2, crf: 14 } };
+  },
+  // A walk along a fence that covers half of the picture and goes by.
+  fence: (seed) => {
+    const far = handheld(seed, { size: 0.7 });
+    const near = far.map((m, t) => multiply(translation(0.9 * m[2] + 420 * (t / FRAMES), 0.6 * m[5]), m));
+    const rails = {
+      ...{ name: 'fence', surface: surfaceOf(seed + 1), motion: near, box: null },
+      inside: (x: number, y: number) => y - HEIGHT * (0.44 + 0.03 * Math.sin(x / 41)),
+    };
+    return { parts: [[ground(seed, far), rails]], look: { noise: 2, crf: 14 } };
+  },
+  // Somebody passes behind a post that belongs to what stands.
+  post: (seed) => {
+    const hand = handheld(seed, { size: 0.6 });
+    const at = (t: number) => 150 + (660 * t) / FRAMES;
+    const motion = hand.map((m, t) => multiply(m, translation(at(t), 340 + 5 * Math.sin(t / 7))));
+    const walker = { name: 'walker', surface: surfaceOf(seed + 2), motion, ...boxed(150, 260, oval) };
+    const pole = { name: 'post', surface: surfaceOf(seed + 1), motion: hand };
+    const before: Thing = {
+      ...pole,
+      ...{ inside: (x) => 95 - Math.abs(x - 480), box: [370, -60, 590, HEIGHT + 60] },
+    };
+    return { parts: [[ground(seed, hand), walker, before]], look: { noise: 2, crf: 14 } };
+  },
+  presenter: (seed) => {
+    const random = randomNumbers(seed + 40);
+    const hand = handheld(seed, { size: 0.45 });
+    // A few things hang on a plain wall: a switch, the corner of a poster, a hook.
+    const marks = Array.from({ length: 16 }, () => ({
+      x: -20 + (WIDTH + 40) * random(),
+      y: -20 + HEIGHT * 0.75 * random(),
+      w: 6 + 26 * random(),
+      h: 6 + 22 * random(),
+      v: 60 + 60 * random(),
+    }));
+    const wall = {
+      ...ground(seed, hand),
+      surface: (x: number, y: number) =>
+        marks.reduce(
+          (v, m) => (Math.abs(x - m.x) < m.w && Math.abs(y - m.y) < m.h ? m.v : v),
+          168 + 10 * Math.sin(x / 310 + seed) + 0.02 * y,
+        ),
+    };
+    const pace = 14 + 8 * random();
+    const motion = hand.map((m, t) =>
+      multiply(
+        m,
+        composeSimilarity(
+          {
+            x: WIDTH / 2 + 34 * Math.sin(t / pace + seed) + 9 * Math.sin(t / 5.3),
+            y: HEIGHT * 0.62 + 9 * Math.sin((2 * t) / pace),
+            rotation: 0.05 * Math.sin(t / pace + seed + 0.4),
+            logScale: 0.02 * Math.sin(t / 23),
+          },
+          { x: 0, y: 0 },
+        ),
+      ),
+    );
+    const person = { name: 'person', surface: surfaceOf(seed + 2), motion, ...boxed(740, 640, oval) };
+    return { parts: [[wall, person]], look: { noise: 2, crf: 16 } };
+  },
   rolling: (seed) => {
     const at = handAt(seed);
     const motion = still.map((_, t) => at(t));
@@ -202,7 +305,25 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
   }),
 };
 
-export const KIND_NAMES = Object.keys(KINDS).filter((kind) => !['rolling', 'travelling'].includes(kind));
+const OF_THEIR_OWN = ['rolling', 'travelling', 'presenter', 'crowd', 'mark', 'fence', 'post', 'following'];
+export const KIND_NAMES = Object.keys(KINDS).filter((kind) => !OF_THEIR_OWN.includes(kind));
+
+/** Kinds of clips with the layers, by their place, that a person would hold; all others are of no use for it. */
+export const HELD_BY_PEOPLE: Readonly<Record<string, readonly number[]>> = {
+  handheld: [0],
+  heavy: [0],
+  'two depths': [0],
+  crossing: [0],
+  swaying: [0],
+  presenter: [0],
+  travelling: [2],
+  crowd: [0],
+  mark: [0],
+  fence: [0],
+  post: [0, 2],
+  following: [0],
+  pan: [0],
+};
 
 /** Of a clip of a camera that travels: the layer that it is aimed at, and places on it on frame 0. */
 export const AIMED_AT = {
@@ -305,7 +426,12 @@ export async function sceneClip(kind: string, seed: number): Promise<SceneClip> 
     .slice(0, 10);
   const file = join(folder, `${kind.replace(' ', '-')}-${seed}-${key}.mp4`);
   const format = { width: WIDTH, height: HEIGHT, fps: FPS, crf: look.crf };
-  if (!existsSync(file)) await encodeGrey(file, format, film(parts, lengths, look));
+  if (!existsSync(file)) {
+    // A run that is ended meanwhile leaves no half of it.
+    const coming = file.replace('.mp4', `.${process.pid}.mp4`);
+    await encodeGrey(coming, format, film(parts, lengths, look));
+    renameSync(coming, file);
+  }
   const partOf = (f: number) => starts.filter((s) => s <= f).length - 1;
   const names = parts[0].map((t) => t.name);
   const layers = names.map((name, k): Layer => {

@@ -8,6 +8,7 @@ import {
   heldMotion,
   analyse,
   apply,
+  candidatesOf,
   defaultSettings,
   EMPTY_TRACK,
   halvedPlane,
@@ -24,6 +25,7 @@ import {
   trackSpots,
   withSamples,
   type AnalysedScene,
+  type SceneMover,
   type Matrix3,
   type Plane,
   type Track,
@@ -34,13 +36,21 @@ import { asSpots } from './accuracy.js';
 import { InMemory } from './made-up.js';
 import { median } from './median.js';
 import { planesOf } from './planes.js';
-import { AIMED_AT, HEIGHT, KIND_NAMES, sceneClip, WIDTH, type SceneClip } from './scene-clips.js';
+import {
+  AIMED_AT,
+  HEIGHT,
+  HELD_BY_PEOPLE,
+  KIND_NAMES,
+  sceneClip,
+  WIDTH,
+  type SceneClip,
+} from './scene-clips.js';
 import { speedClip } from './speed-clips.js';
 import type { Show } from './tracking.js';
 
 /**
  * The whole picture, without a mark: what is left of the surroundings after Still against truth, how many tracks are on
- * the right mover, what the program's own suggestions make of it, and what all that costs. `-- scene [left|kind|place|rows|speed]`
+ * the right mover, what the program's own suggestions make of it, and what all that costs. `-- scene [left|kind|place|hold|rows|speed]`
  */
 
 const run = promisify(execFile);
@@ -66,6 +76,7 @@ export async function scene(show: Show, part?: string): Promise<void> {
     if (!part || part === 'left') await left(show, folder);
     else if (KIND_NAMES.includes(part)) await left(show, folder, part);
     if (!part || part === 'place') await place(show);
+    if (!part || part === 'hold') await hold(show);
     if (!part || part === 'rows') await rows(show);
     if (!part || part === 'speed') await speed(show, folder);
   } finally {
@@ -187,6 +198,64 @@ async function place(show: Show): Promise<void> {
   );
   show('travelling: the same by four suggestions, tracked', `${each(suggested)} px`, '<= 0.5');
   show('travelling: movers that are no depth of the place', String(strangers), '0');
+}
+
+/** Half of the clips are for fitting what is held, the other half are kept apart and judged here. */
+const FITTED = [1, 3];
+const JUDGED = [2, 4];
+/** Tracks of what is held of which so many are on what a person would hold. */
+const MOSTLY = 0.7;
+
+/** Whether what a person would hold is held by itself, or among the three that are offered; of a presenter, what is left of the wall. */
+async function hold(show: Show): Promise<void> {
+  for (const [seeds, what] of [
+    [FITTED, 'fitted on'],
+    [JUDGED, 'kept apart'],
+  ] as const) {
+    let [first, among, all] = [0, 0, 0];
+    const [walls, wrong]: [number[], string[]] = [[], []];
+    for (const [kind, wanted] of Object.entries(HELD_BY_PEOPLE)) {
+      for (const seed of seeds) {
+        const clip = await sceneClip(kind, seed);
+        const found = analysed(await planesOf(clip.file));
+        const right = (mover: SceneMover) =>
+          shareOn(found, found.movers.indexOf(mover), clip, wanted) >= MOSTLY;
+        const offered = candidatesOf(found);
+        all++;
+        if (offered.some(right)) among++;
+        if (offered.length > 0 && right(offered[0])) first++;
+        else wrong.push(`${kind} ${seed}`);
+        if (kind !== 'presenter') continue;
+        const { motion } = heldMotion({ frames: clip.frames, ref: 0, spots: [] }, found, null)!;
+        walls.push(leftOf(motion.parts.map((_, f) => motionMatrix(motion, f)), clip)); // prettier-ignore
+      }
+    }
+    const named = wrong.length > 0 ? ` (not ${wrong.join(', ')})` : '';
+    const of = (n: number) => `${n} of ${all}, ${((100 * n) / all).toFixed(0)} %`;
+    show(`what a person would hold is held, clips ${what}${named}`, of(first), '>= 90 %');
+    show(`... is among those that are offered`, of(among), '100 %');
+    show(`presenter, clips ${what}: left of the wall after Still`, `${walls.map((v) => v.toFixed(3)).join(', ')} px`, '<= 0.3'); // prettier-ignore
+  }
+}
+
+/** The share of a mover's tracks that are on some layers, by their middles. */
+function shareOn(
+  { tracks, moverOf }: AnalysedScene,
+  mover: number,
+  { layers }: SceneClip,
+  wanted: readonly number[],
+): number {
+  let [right, all] = [0, 0];
+  moverOf.forEach((m, k) => {
+    if (m !== mover) return;
+    const at = (tracks.first[k] + tracks.first[k + 1]) >> 1;
+    const frame = tracks.start[k] + at - tracks.first[k];
+    let on = 0;
+    layers.forEach((layer, l) => layer.covers?.(tracks.x[at], tracks.y[at], frame) && (on = l));
+    all++;
+    if (wanted.includes(on)) right++;
+  });
+  return all > 0 ? right / all : 0;
 }
 
 /** What is left at the first and last rows of pictures that are read out in 25 ms, with the rows as they are and put straight. */

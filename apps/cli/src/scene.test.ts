@@ -16,6 +16,7 @@ describe('the whole picture', () => {
     expect(told.cuts).toEqual([]);
     expect(told.movers.map((m) => m.name)).toEqual(['surroundings']);
     expect(told.movers[0].share).toBeGreaterThan(0.9);
+    expect(told.movers[0]).toMatchObject({ candidate: 1, why: expect.stringContaining('throughout') });
     told.movers[0].motion.forEach((m, f) => {
       const [x, y] = moved(f);
       expect(Math.hypot(m[2] - x, m[5] - y)).toBeLessThan(0.3);
@@ -39,6 +40,7 @@ describe('the whole picture', () => {
     expect(answer.status).toBe(0);
     const told = JSON.parse(answer.out) as Record<string, number | string>;
     expect(told.held).toBe('surroundings');
+    expect(told.candidates).toMatchObject([{ name: 'surroundings', candidate: 1 }]);
     expect(told.shake_after_px).toBeLessThan(0.2);
     expect(told.shake_before_px).toBeGreaterThan(1.5);
     const motion = JSON.parse(await readFile(at('auto.json'), 'utf8')) as {

@@ -1,5 +1,14 @@
 import { resolve } from 'node:path';
-import { defaultSettings, LurnError, motionMatrix, rehearsed, type AnalysedScene } from '@lurn/core';
+import {
+  candidatesOf,
+  defaultSettings,
+  LurnError,
+  motionMatrix,
+  reasonsFor,
+  rehearsed,
+  type AnalysedScene,
+  type SceneMover,
+} from '@lurn/core';
 import { readScene } from '@lurn/engine';
 import type { MoversArguments, SuggestArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
@@ -24,16 +33,25 @@ export function moverNamed({ movers }: AnalysedScene, name: string): number {
 export async function moversCommand(args: MoversArguments, io: Surroundings): Promise<object> {
   await checkOutputs({ clip: args.clip }, { '--out': args.out });
   const { scene } = await openScene(args.clip, io);
-  const movers = scene.movers.map(({ name, share, spread, frames, place }, m) => {
+  const candidates = candidatesOf(scene);
+  const movers = scene.movers.map((mover, m) => {
+    const { name, share, spread, frames, place } = mover;
     const motion = scene.motions[m];
     const told = motion?.support.map((s, f) => (s === 'none' ? null : motionMatrix(motion, f))) ?? [];
     // Of a depth of the place, how far it slides in the picture, shake aside.
-    return { name, share, spread, frames, ...(place && { slide_px: place.slide }), motion: told };
+    const depth = place && { of_place: true, slide_px: place.slide };
+    return { name, share, spread, frames, ...depth, ...candidate(scene, mover, candidates), motion: told };
   });
   const result = { movers, cuts: [...scene.tracks.cuts] };
   if (args.out) await writeOut(args.out, `${JSON.stringify(result)}\n`);
   else if (!args.json) io.out(`${JSON.stringify(result)}\n`);
   return result;
+}
+
+/** Which place a mover has among those that a person would hold, and why; nothing of one that has none. */
+export function candidate({ movers }: AnalysedScene, mover: SceneMover, candidates: readonly SceneMover[]) {
+  const place = candidates.indexOf(mover);
+  return place < 0 ? null : { candidate: place + 1, why: reasonsFor(mover, movers) };
 }
 
 /** `lurn suggest`: marks that have been followed through the clip. */

@@ -1,5 +1,6 @@
 import { resolve } from 'node:path';
 import {
+  candidatesOf,
   LurnError,
   motionFrame,
   mostZoom,
@@ -17,7 +18,7 @@ import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
 import type { SteadyArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { openClip, openMarks, openTracks } from './inputs.js';
-import { moverNamed, openScene } from './scene.js';
+import { candidate, moverNamed, openScene } from './scene.js';
 import { trackSoftMarks, type TrackedSoft } from './soft/soft.js';
 import { trackSurfaceMarks, type TrackedSurface } from './surfaces.js';
 import { progressLine, type Surroundings } from './surroundings.js';
@@ -109,6 +110,9 @@ export async function steadyCommand(args: SteadyArguments, io: Surroundings): Pr
     shake_before_px: plan.measure.before,
     shake_after_px: plan.measure.after,
     held: scene ? (mover ?? scene.movers[0]).name : ((surface ?? soft)?.name ?? null),
+    candidates: scene
+      ? candidatesOf(scene).map((m, _, all) => ({ name: m.name, ...candidate(scene, m, all) }))
+      : [],
     cuts: scene ? [...scene.tracks.cuts] : [],
     readout_ms: scene?.readout ? (1000 * scene.readout.share) / info.fps : null,
     odd_spots: plan.odd.map((o) => o.sentence),

@@ -152,6 +152,7 @@ export { type FlatShape, laidFlat } from './soft/laid-flat.js';
 export { type SoftShape, softWarp, unbent } from './soft/soft-warps.js';
 export type { SolveSoft } from './solve/soft/soft-motion.js';
 export { filledPlaces } from './geometry/mesh-field.js';
+export { candidatesOf, reasonsFor } from './scene/candidates.js';
 export { SceneTracker } from './scene/scene-tracker.js';
 export type { SceneMover } from './scene/movers.js';
 export type { Fade } from './scene/fades.js';

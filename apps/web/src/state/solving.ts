@@ -1,5 +1,6 @@
 import { toast } from 'sonner';
 import {
+  candidatesOf,
   edgeDoubts,
   heldDoubts,
   rideDoubts,
@@ -9,11 +10,12 @@ import {
   type PlanRequest,
   type SolveRequest,
 } from '@lurn/core';
-import { same, shotRequest } from '@lurn/model';
+import { holdMover, same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import type { BorrowedEdge } from '../workers/planner';
 import { bench, setBench, setDoubts, useBench } from './bench';
 import { lookNow } from './rasters';
+import { heldPlace, sceneNow } from './scene';
 import { shotDocument, shotState, useShot } from './shot';
 import { showsAt } from './stations';
 
@@ -93,11 +95,31 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     if (busy || !steady || !showsAt(station).costs) return;
     const trade = await api.trade();
     if (!busy && trade !== 'superseded') setBench({ trade });
+    await compared();
     if (shotDocument().edges.mode !== 'borrowed') return;
     const borrowed = await api.borrowed();
     if (busy || borrowed === 'superseded' || bench().steady !== steady) return;
     setBench({ borrowed });
     setDoubts({ edgeDoubts: planDoubts(steady, borrowed) });
+  };
+
+  /** What it would be to hold others of the likeliest. */
+  const compared = async () => {
+    const scene = sceneNow();
+    const state = shotState();
+    const { station, steady, info } = bench();
+    if (!scene || !steady || !showsAt(station).candidates) return;
+    const now = heldPlace(scene, state.document.held);
+    const instead: Record<string, Plan> = {};
+    for (const mover of candidatesOf(scene)) {
+      const place = scene.movers.indexOf(mover);
+      if (place === now) continue;
+      const held = holdMover(state, place === 0 ? null : mover.id, mover);
+      const plan = await api.instead(shotRequest(held, info));
+      if (busy || plan === 'superseded') return;
+      if (plan) instead[mover.id] = plan;
+    }
+    setBench({ instead });
   };
 
   const stops = [

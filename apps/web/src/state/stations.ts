@@ -13,6 +13,8 @@ export interface Shows {
   readonly grid?: true;
   /** What is wanted, and how the rest moves against it. */
   readonly goals?: true;
+  /** What else might be held is worked out while it is open. */
+  readonly candidates?: true;
   /** What framing costs is worked out while it is open. */
   readonly costs?: true;
   readonly layers?: true;
@@ -25,7 +27,7 @@ export const STATIONS = [
   { id: 'mark', name: 'Mark', shows: { ...TRACKERS, marks: true, places: true } },
   { id: 'track', name: 'Track', shows: { ...TRACKERS, marks: true } },
   { id: 'repair', name: 'Repair', shows: { ...TRACKERS, marks: true, pins: true } },
-  { id: 'steady', name: 'Steady', shows: { ...TRACKERS, goals: true, costs: true } },
+  { id: 'steady', name: 'Steady', shows: { ...TRACKERS, goals: true, costs: true, candidates: true } },
   { id: 'frame', name: 'Frame', shows: { spots: true, surfaces: true, costs: true } },
   { id: 'layers', name: 'Layers', shows: { meshes: 'border', layers: true, grid: true } },
   { id: 'handOver', name: 'Hand over', shows: { surfaces: true } },

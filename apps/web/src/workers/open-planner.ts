@@ -7,6 +7,7 @@ export interface PlannerApi {
   newer(): void | Promise<void>;
   know(scene: AnalysedScene): void | Promise<void>;
   plan(...args: Parameters<Planner['plan']>): ReturnType<Planner['plan']>;
+  instead(...args: Parameters<Planner['instead']>): ReturnType<Planner['instead']>;
   trade(): ReturnType<Planner['trade']>;
   borrowed(): ReturnType<Planner['borrowed']>;
 }

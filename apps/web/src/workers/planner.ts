@@ -7,6 +7,7 @@ import {
   type AnalysedScene,
   type HeldMotion,
   type PlanRequest,
+  type ShotRequest,
   type SolveRequest,
   type Plan,
   type Steps,
@@ -58,6 +59,12 @@ export class Planner {
     const plan = await this.run(planSteps(held.motion, { ...of, ...request }, held), this.patience);
     if (plan !== 'superseded') this.planned = { request, plan };
     return plan;
+  }
+
+  /** The plan where something else were held; what is planned stays. Null where nothing tells of it. */
+  async instead(request: ShotRequest): Promise<Plan | null | Superseded> {
+    const held = heldMotion(request, this.scene, request.sceneMover ?? null);
+    return held && this.run(planSteps(held.motion, request, held), 0);
   }
 
   /** The price in zoom of the present goal. */

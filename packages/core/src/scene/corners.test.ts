@@ -38,4 +38,18 @@ describe('corners', () => {
       all.slice(i + 1).forEach((q) => expect(Math.hypot(p.x - q.x, p.y - q.y)).toBeGreaterThanOrEqual(14)),
     );
   });
+
+  it('get company where the picture is bare, and none where it is full', () => {
+    const plane = { width: 480, height: 270, wanted: 60, apart: 14 };
+    const strong = (x: number, y: number) => ({ x, y, strength: 50 });
+    // What hangs on a wall: four corners of one thing, all within a cell.
+    const few = [strong(100, 100), strong(120, 100), strong(100, 120), strong(120, 120)];
+    const one = spreadCorners(few, [], plane);
+    expect(spreadCorners(few, [], { ...plane, more: 10 }).length).toBeGreaterThan(one.length);
+    expect(spreadCorners(few, [], { ...plane, more: 1 })).toHaveLength(one.length + 1);
+    const full = Array.from({ length: 24 * 14 }, (_, k) =>
+      strong(10 + 20 * (k % 24), 10 + 19 * Math.floor(k / 24)),
+    );
+    expect(spreadCorners(full, [], { ...plane, more: 40 })).toEqual(spreadCorners(full, [], plane));
+  });
 });

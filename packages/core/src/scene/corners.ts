@@ -55,26 +55,46 @@ export function cornersOf({ width, height, stride, data }: Plane, least: number)
   return corners;
 }
 
+/** Where fewer cells than this share have a corner, the few of bare parts get company. */
+const BARE = 0.85;
+/** Of a cell's eight neighbours so many have a corner at the most where its part of the picture is bare. */
+const ALONE = 4;
+
 /**
- * Adds the strongest corners to the places that are taken, so that every cell of the picture has its share.
+ * Adds the strongest corners to the places that are taken, so that every cell of the picture has its share. Where much of
+ * the picture is bare, more are added there: what hangs on a plain wall tells of the wall by its few corners alone.
  *
  * @param wanted  places of the whole picture
  * @param apart   the least distance between two, in samples
+ * @param more    how many may be added beyond one a cell
  */
 export function spreadCorners(
   corners: readonly Corner[],
   taken: readonly Point[],
-  { width, height, wanted, apart }: { width: number; height: number; wanted: number; apart: number },
+  {
+    width,
+    height,
+    wanted,
+    apart,
+    more = 0,
+  }: { width: number; height: number; wanted: number; apart: number; more?: number },
 ): Corner[] {
   const cells = new Cells(width, height, wanted, taken);
   const near = new Nearby(apart);
   for (const p of taken) near.add(p);
   const chosen: Corner[] = [];
-  for (const c of [...corners].sort((a, b) => b.strength - a.strength)) {
-    if (cells.has(c) || near.has(c)) continue;
+  const sorted = [...corners].sort((a, b) => b.strength - a.strength);
+  const choose = (c: Corner) => {
     cells.add(c);
     near.add(c);
     chosen.push(c);
+  };
+  for (const c of sorted) if (!cells.has(c) && !near.has(c)) choose(c);
+  if (cells.count >= BARE * cells.all) return chosen;
+  const most = chosen.length + more;
+  for (const c of sorted) {
+    if (chosen.length >= most) break;
+    if (cells.neighbours(c) <= ALONE && !near.has(c)) choose(c);
   }
   return chosen;
 }
@@ -100,8 +120,23 @@ export class Cells {
     for (const p of points) this.add(p);
   }
 
+  get all(): number {
+    return this.taken.length;
+  }
+
   has(p: Point): boolean {
     return this.taken[this.of(p)] === 1;
+  }
+
+  /** How many of the cells round that of a place have one. */
+  neighbours(p: Point): number {
+    const k = this.of(p);
+    const [i, j] = [k % this.columns, Math.floor(k / this.columns)];
+    let n = 0;
+    for (let y = Math.max(0, j - 1); y <= Math.min(this.rows - 1, j + 1); y++)
+      for (let x = Math.max(0, i - 1); x <= Math.min(this.columns - 1, i + 1); x++)
+        if (y * this.columns + x !== k) n += this.taken[y * this.columns + x];
+    return n;
   }
 
   add(p: Point): void {

@@ -1,7 +1,6 @@
-import type { Point } from '../geometry/matrix.js';
-import { commonMotion, distanceFrom, type CommonMotion } from './common-motion.js';
-import { commonFor, factsOf, FEWEST, type Facts } from './mover-facts.js';
-import { backBy, placeOf, slideOf, slowSlide } from './place.js';
+import { commonMotion, distanceFrom } from './common-motion.js';
+import { commonFor, factsOf, FEWEST, middleOf, type Facts } from './mover-facts.js';
+import { placeOf, slideOf, slowSlide } from './place.js';
 import { sampleIndex, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /** A depth of the place. */
@@ -183,21 +182,6 @@ function grown(
     if (settled) break;
   }
   return members;
-}
-
-/** Where the middle of some tracks rests by their motion: told where most of them are seen. */
-function middleOf(tracks: SceneTracks, members: readonly number[], motion: CommonMotion): Point {
-  let best = 0;
-  motion.support.forEach((n, f) => n > motion.support[best] && (best = f));
-  let [x, y, n] = [0, 0, 0];
-  for (const k of members) {
-    const at = sampleIndex(tracks, k, motion.from + best);
-    if (at < 0) continue;
-    x += tracks.x[at];
-    y += tracks.y[at];
-    n++;
-  }
-  return backBy(motion, best, { x: x / Math.max(1, n), y: y / Math.max(1, n) });
 }
 
 function meanX(tracks: SceneTracks, members: readonly number[]): number {

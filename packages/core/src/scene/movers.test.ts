@@ -44,6 +44,19 @@ describe('a common motion', () => {
 });
 
 describe('movers', () => {
+  it('few features of a wall are what is held before a subject that fills the picture and sways', () => {
+    const bare = wall.filter((p) => p.y < 330).filter((_, k) => k % 7 === 0);
+    expect(bare.length).toBeLessThan(0.2 * guard.length);
+    const tracks = sceneTracks([
+      { motion: sway, places: guard },
+      { motion: hand, places: bare },
+    ]);
+    const { movers, moverOf } = moversOf(tracks, SIZE);
+    expect(moverOf[guard.length]).toBe(0);
+    expect(movers[0].share).toBeLessThan(0.2);
+    expect(movers[0].evidence!.slide).toBeLessThan(movers[1].evidence!.slide / 3);
+  });
+
   it('are told apart, the surroundings by where they lie though a subject has more of the texture', () => {
     const tracks = sceneTracks([
       { motion: hand, places: wall },

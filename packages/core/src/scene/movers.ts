@@ -2,7 +2,8 @@ import { randomNumbers } from '../numbers.js';
 import { commonMotion, distanceFrom } from './common-motion.js';
 import { groupsOf } from './grouping.js';
 import { AIMED_AT, inPlace, type Depth, type Found, type PlaceFacts } from './in-place.js';
-import { commonFor, factsOf, FEWEST, type Facts } from './mover-facts.js';
+import { behindOthers } from './in-front.js';
+import { commonFor, factsOf, FEWEST, weighed, type Evidence, type Facts } from './mover-facts.js';
 import { everyNth, partsOf, sampleIndex, trackCount, trackEnd, type SceneTracks } from './scene-tracks.js';
 
 /** One thing of the picture that moves as a whole. */
@@ -20,6 +21,8 @@ export interface SceneMover {
   readonly frames: number;
   /** True for what stands in the picture while everything else moves: a title, a mark. */
   readonly overlay: boolean;
+  /** What else speaks for holding it, or against; left out of what was read by an older version. */
+  readonly evidence?: Evidence;
   /** Of one of the depths of a scene that stands still, seen by a camera that travels: see `placeOf`. */
   readonly place?: PlaceFacts;
 }
@@ -79,8 +82,14 @@ export function moversOf(all: SceneTracks, size: { width: number; height: number
     const own: number[] = [];
     for (let k = 0; k < trackCount(tracks); k++)
       if (tracks.start[k] >= from && tracks.start[k] <= to) own.push(k);
-    const groups = grouped(tracks, own, from, to, within, step).map((members) => ({
-      ...{ members, part, facts: factsOf(tracks, members, from, to, size) },
+    const lists = grouped(tracks, own, from, to, within, step);
+    const facts = lists.map((members) => factsOf(tracks, members, from, to, size));
+    const groupOf = new Int16Array(trackCount(tracks)).fill(-1);
+    lists.forEach((members, g) => members.forEach((k) => (groupOf[k] = g)));
+    const behind = behindOthers(tracks, groupOf, lists.length, { from, to, ...size });
+    const worths = weighed(facts, behind, size.width);
+    const groups = lists.map((members, g) => ({
+      ...{ members, part, facts: { ...facts[g], behind: behind[g], worth: worths[g] } },
     }));
     found.push(...inPlace(tracks, groups, own, { from, to, size, within, step }));
   });
@@ -119,6 +128,12 @@ export function moversOf(all: SceneTracks, size: { width: number; height: number
         rim: mean('rim'),
         frames: Math.min(all.frames, step * sum('frames')),
         overlay: facts.every((f) => f.overlay),
+        evidence: {
+          reach: facts[0].reach,
+          presence: Math.min(1, facts[0].presence),
+          behind: facts[0].behind,
+          slide: facts[0].slide,
+        },
         ...(depth && { place: { slide: depth.slide, others: depth.others, aimed: depth.aimed } }),
       };
     }),

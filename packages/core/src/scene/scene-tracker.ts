@@ -296,7 +296,8 @@ export class SceneTracker {
       ({ x, y }) => x > margin && y > margin && x < width - margin && y < height - margin,
     );
     const taken = this.live.map((f) => f.last);
-    for (const corner of spreadCorners(corners, taken, { width, height, wanted: FEATURES, apart: APART })) {
+    const spread = { width, height, wanted: FEATURES, apart: APART, more: MOST_FEATURES - FEATURES };
+    for (const corner of spreadCorners(corners, taken, spread)) {
       const feature = new Feature(this.frame, picture, corner, this.turned);
       if (feature.holds) this.live.push(feature);
       if (this.live.length >= MOST_FEATURES) break;

@@ -37,9 +37,23 @@ function toldApart(tracks: SceneTracks, size: PictureSize): WholeScene {
   const straight = motion && withoutPerspective(scene, motion, size);
   if (!straight) return scene;
   const turned = { ...moversOf(straight, size), tracks };
+  if (!holdsTheSame(scene, turned)) return scene;
   // What shifts by depth looks like perspective, too: a camera that only turns makes one thing of most of the picture.
   const isPlace = scene.movers[0].place !== undefined;
   return isPlace && turned.movers[0].share < WHOLE ? scene : turned;
+}
+
+/** So much of what is held has to be held still: what breaks apart by perspective grows together without it. */
+const SAME = 0.6;
+
+function holdsTheSame({ moverOf: before }: WholeScene, { moverOf: after }: WholeScene): boolean {
+  let [both, all] = [0, 0];
+  before.forEach((m, k) => {
+    if (m !== 0) return;
+    all++;
+    if (after[k] === 0) both++;
+  });
+  return both >= SAME * all;
 }
 
 const rowsKnown = new WeakMap<AnalysedScene, Rows>();

@@ -10,6 +10,9 @@ export interface DerivedSlice {
   readonly steady: Plan | null;
   /** The very state that the plan was made of; what the plan tells is of this one, not of what came since. */
   readonly steadyOf: ShotState | null;
+  /** The plans where others of the likeliest were held, by their ids, and the one that is being tried out. */
+  readonly instead: Readonly<Record<string, Plan>>;
+  readonly tried: Plan | null;
   /** What less smoothing, or smaller amounts, would save in zoom; null while it is not known. */
   readonly trade: Trade | null;
   /** With borrowed edges: frames on which they are not what a wider camera would have shown. */
@@ -31,6 +34,8 @@ export const BLANK_DERIVED = {
   scene: null,
   steady: null,
   steadyOf: null,
+  instead: {},
+  tried: null,
   trade: null,
   borrowed: [],
   pictureMeasure: null,

@@ -11,6 +11,7 @@ import { leaveOutOddest, setAmount, setGoal, useAim } from '../../../state/aims'
 import { goTo, setBench, useBench, useBenchParts } from '../../../state/bench';
 import { edit, useShot } from '../../../state/shot';
 import { Areas } from './Areas';
+import { Candidates } from './Candidates';
 import { GOAL_MEANINGS, GOAL_VIEWS } from './goal-views';
 import { AgainstIt, Held } from './Held';
 import type { Helpers } from '../stations/station';
@@ -29,6 +30,7 @@ export function SteadyPanel({ measurer }: Helpers) {
   return (
     <>
       <Section title="Goal">
+        <Candidates />
         <Segments label="Goal" value={goal} options={GOALS} titles={GOAL_MEANINGS} onChange={setGoal} />
         <Hint>{view.meaning}</Hint>
         <FirstGoalNote />

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import type { PaneRect } from '../../../lib/view';
 import { pictureToPane } from '../../../lib/view';
-import { filmUrl, thumbnailUrl } from '../../../lib/api';
+import { filmBackground } from '../../../lib/film';
 import { seconds } from '../../../lib/format';
 import { useBenchParts } from '../../../state/bench';
 
@@ -18,16 +18,9 @@ export function FirstLook({ panes }: { readonly panes: readonly PaneRect[] }) {
     'frame',
   );
   if (pictured) return null;
-  const film = clip.made?.film ?? null;
-  const cell = film && Math.min(Math.floor((info.frames - 1) / film.every), Math.round(frame / film.every));
   return panes.map((pane) => {
     const [scale, , left, , down, top] = pictureToPane(camera, info, pane);
     const [width, height] = [scale * info.width, down * info.height];
-    const small = [`url(${thumbnailUrl(clip.id)}) 0 0 / ${width}px ${height}px no-repeat`];
-    if (film && cell !== null)
-      small.unshift(
-        `url(${filmUrl(clip.id, Math.floor(cell / film.row))}) ${-(cell % film.row) * width}px 0 / ${film.row * width}px ${height}px no-repeat`,
-      );
     return (
       <div
         key={pane.kind}
@@ -40,7 +33,13 @@ export function FirstLook({ panes }: { readonly panes: readonly PaneRect[] }) {
         <div
           data-testid="first-look"
           className="absolute overflow-hidden blur-[2px]"
-          style={{ left: left - pane.from * pane.width, top, width, height, background: small.join(', ') }}
+          style={{
+            left: left - pane.from * pane.width,
+            top,
+            width,
+            height,
+            background: filmBackground(clip, info.frames, frame, width, height),
+          }}
         />
       </div>
     );

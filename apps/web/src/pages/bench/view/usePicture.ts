@@ -16,6 +16,7 @@ const DRAWN_FROM = [
   'wipe',
   'camera',
   'steady',
+  'tried',
   'blinked',
   'magnifier',
   'playing',

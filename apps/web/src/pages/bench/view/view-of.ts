@@ -27,7 +27,8 @@ import { magnifierPanes } from './magnifier-panes';
 
 /** What the worker is to draw, in device pixels. @param draft  quickly rather than exactly */
 export function viewOf({ width, height }: Size, draft: boolean): View {
-  const { frame, layout, wipe, camera, steady, info, magnifier, playing, tracking, blinked } = bench();
+  const { frame, layout, wipe, camera, info, magnifier, playing, tracking, blinked } = bench();
+  const steady = bench().tried ?? bench().steady;
   const ratio = devicePixelRatio;
   const source = { scene: sourceScene(info, frame), over: null };
   const asShot = { scene: withLayers() ? givenBackAt(info, frame, steady) : source.scene, over: null };
