@@ -213,7 +213,7 @@ async function hold(show: Show): Promise<void> {
     [JUDGED, 'kept apart'],
   ] as const) {
     let [first, among, all] = [0, 0, 0];
-    const [walls, wrong]: [number[], string[]] = [[], []];
+    const [walls, walkers, wrong]: [number[], number[], string[]] = [[], [], []];
     for (const [kind, wanted] of Object.entries(HELD_BY_PEOPLE)) {
       for (const seed of seeds) {
         const clip = await sceneClip(kind, seed);
@@ -225,6 +225,7 @@ async function hold(show: Show): Promise<void> {
         if (offered.some(right)) among++;
         if (offered.length > 0 && right(offered[0])) first++;
         else wrong.push(`${kind} ${seed}`);
+        if (kind === 'post') walkers.push(...walkerOf(found, clip));
         if (kind !== 'presenter') continue;
         const { motion } = heldMotion({ frames: clip.frames, ref: 0, spots: [] }, found, null)!;
         walls.push(leftOf(motion.parts.map((_, f) => motionMatrix(motion, f)), clip)); // prettier-ignore
@@ -234,8 +235,34 @@ async function hold(show: Show): Promise<void> {
     const of = (n: number) => `${n} of ${all}, ${((100 * n) / all).toFixed(0)} %`;
     show(`what a person would hold is held, clips ${what}${named}`, of(first), '>= 90 %');
     show(`... is among those that are offered`, of(among), '100 %');
+    show(`behind a post, clips ${what}: off its place by the motion from before it, one mover each`, `${walkers.map((v) => v.toFixed(3)).join(', ')} px`, '<= 0.3, 2 movers'); // prettier-ignore
     show(`presenter, clips ${what}: left of the wall after Still`, `${walls.map((v) => v.toFixed(3)).join(', ')} px`, '<= 0.3'); // prettier-ignore
   }
+}
+
+/** The layer of a clip that passes behind a post. */
+const WALKER = 1;
+
+/** How far each mover that is what passes behind a post is off after it, by its motion since it was seen first, in pixels. */
+function walkerOf(found: AnalysedScene, clip: SceneClip): number[] {
+  const truth = clip.layers[WALKER].motion;
+  return found.movers.flatMap((_, m) => {
+    const motion = found.motions[m];
+    if (!motion || shareOn(found, m, clip, [WALKER]) < MOSTLY) return [];
+    const seen = motion.support.flatMap((s, f) => (s === 'full' ? [f] : []));
+    const home = { x: 150, y: 340 };
+    const off = (f: number) => {
+      const at = apply(truth[seen[0]], home.x, home.y);
+      const there = apply(
+        multiply(motionMatrix(motion, f), invert(motionMatrix(motion, seen[0]))),
+        at.x,
+        at.y,
+      );
+      const right = apply(truth[f], home.x, home.y);
+      return Math.hypot(there.x - right.x, there.y - right.y);
+    };
+    return [Math.max(...seen.filter((f) => f > clip.frames / 2).map(off))];
+  });
 }
 
 /** The share of a mover's tracks that are on some layers, by their middles. */

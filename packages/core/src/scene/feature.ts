@@ -26,6 +26,8 @@ const USUAL = 0.8;
 const LEAST_SCORE = 0.45;
 const LEARNING = 0.1;
 const SETTLING = 6;
+/** What a frame counts in how it drifts. */
+const DRIFTING = 0.1;
 
 /**
  * One feature of the scene. It is always measured against the patch that was kept when it was chosen, turned and scaled
@@ -39,6 +41,8 @@ export class Feature implements Growing {
   missed = 0;
   /** How it moved besides the picture as a whole by the frame before. */
   own: Point = { x: 0, y: 0 };
+  /** The same, averaged over its last frames: it goes on so while it is hidden. */
+  drift: Point = { x: 0, y: 0 };
   private readonly fine: PatchAligner;
   private coarse: readonly PatchAligner[] = [];
   private coarseAge = COARSE_FOR;
@@ -126,6 +130,16 @@ export class Feature implements Growing {
     this.put(match, confidence);
     if (++this.coarseAge >= COARSE_FOR) this.takeCoarse(picture, match);
     return true;
+  }
+
+  /** It moved so besides the picture as a whole. */
+  moved(own: Point): void {
+    const part = Math.max(DRIFTING, 1 / Math.max(1, this.seen));
+    this.own = own;
+    this.drift = {
+      x: this.drift.x + part * (own.x - this.drift.x),
+      y: this.drift.y + part * (own.y - this.drift.y),
+    };
   }
 
   /** It was not seen: it is expected at a place. */

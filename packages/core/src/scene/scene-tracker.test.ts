@@ -128,4 +128,29 @@ describe('features of the whole picture', () => {
     }
     expect(moving).toBeGreaterThan(4);
   });
+
+  it('of something that passes behind a post are the same when it comes out again', () => {
+    const x = (t: number) => 12 + 4 * t + 2 * Math.sin(t / 5);
+    const frames = 56;
+    const planes = Array.from({ length: frames }, (_, t) => {
+      const front = (u: number, y: number) => {
+        if (u > 120 && u < 190) return surface(u + 700, y);
+        const v = u - x(t);
+        return v > 0 && v < 60 && y > 50 && y < 160 ? other(v + 300, y) : null;
+      };
+      return takePicture(surface, IDENTITY, W, H, { noise: 1, seed: t + 1, front });
+    });
+    const tracks = followed(planes);
+    const [before, after] = [16, 52];
+    let [across, hidden] = [0, 0];
+    for (let k = 0; k < trackCount(tracks); k++) {
+      const [a, b] = [sampleIndex(tracks, k, before), sampleIndex(tracks, k, after)];
+      if (a < 0 || b < 0 || Math.abs(tracks.x[b] - tracks.x[a]) < 20) continue;
+      expect(tracks.x[b] - tracks.x[a]).toBeCloseTo(x(after) - x(before), 0);
+      across++;
+      if (sampleIndex(tracks, k, 34) < 0) hidden++;
+    }
+    expect(across).toBeGreaterThan(1);
+    expect(hidden).toBeGreaterThan(0);
+  });
 });

@@ -38,6 +38,13 @@ const ALIKE = 0.35;
 const SURELY_ALIKE = 0.85;
 /** A feature that is not seen for so many frames has ended. */
 const LONGEST_GAP = 6;
+/** One that went by itself may be hidden by something that it passes: it is looked for on its way for so many frames, ... */
+const ASLEEP = 75;
+/** ... on every so many of them, where it went by more than this a frame, in samples, and was seen so often. */
+const WAKING = 2;
+const GOES = 0.6;
+const FAMILIAR = 10;
+const MOST_ASLEEP = 60;
 /** A frame on which fewer than this share of the features is seen shows something else, or nothing. */
 const BLIND = 0.25;
 /** For so many such frames features wait to be seen again; when this share comes back it was the same picture all along. */
@@ -71,6 +78,8 @@ export class SceneTracker {
   private frame = 0;
   private live: Feature[] = [];
   private waiting: Waiting | null = null;
+  /** Features of what goes by itself that are hidden. */
+  private asleep: Feature[] = [];
   private readonly ended: Growing[] = [];
   private readonly cuts: number[] = [];
   private spare: Pyramid | null = null;
@@ -97,8 +106,9 @@ export class SceneTracker {
       const seen = this.follow(picture);
       if (before >= FEW && seen < BLIND * before) this.wait();
       this.lookBack(picture);
+      this.wake(picture);
     }
-    this.live = this.kept(this.live, LONGEST_GAP);
+    this.live = this.kept(this.live, LONGEST_GAP, true);
     if (this.mustRenew(luma)) this.renew(picture);
     this.frame++;
   }
@@ -110,7 +120,7 @@ export class SceneTracker {
    */
   finish(scale: readonly [number, number]): SceneTracks {
     if (this.waiting) this.decide(this.waiting);
-    this.end(this.live);
+    this.end([...this.live, ...this.asleep]);
     const all = this.ended.filter((f) => f.x.length > 1);
     all.sort((a, b) => a.start - b.start);
     return gathered(all, this.frame, this.cuts, scale);
@@ -142,7 +152,7 @@ export class SceneTracker {
       seen++;
       const at = feature.last;
       offs.push(length(at.x - expected.x, at.y - expected.y));
-      feature.own = { x: at.x - carried.x, y: at.y - carried.y };
+      feature.moved({ x: at.x - carried.x, y: at.y - carried.y });
       if (k % every === 0) scouts.push({ fromX: last.x, fromY: last.y, toX: at.x, toY: at.y, weight: 1 });
     });
     this.spread += 0.3 * ((median(offs) ?? this.spread) * 3 - this.spread);
@@ -214,6 +224,26 @@ export class SceneTracker {
     return [c, -s, s, c];
   }
 
+  /** Looks for what is hidden where it would be if it had gone on as it went. */
+  private wake(picture: Pyramid): void {
+    const [{ width, height }] = picture.levels;
+    const still: Feature[] = [];
+    for (const feature of this.asleep) {
+      const carried = apply(this.step, feature.last.x, feature.last.y);
+      const at = { x: carried.x + feature.drift.x, y: carried.y + feature.drift.y };
+      const inside = at.x > 0 && at.y > 0 && at.x < width && at.y < height;
+      const now = inside && feature.missed % WAKING === 0;
+      if (now && feature.find(picture, at, FEATURE_LEVELS - 1, this.shapeOf(feature)))
+        this.live.push(feature);
+      else {
+        feature.miss(at);
+        if (inside && feature.missed < ASLEEP) still.push(feature);
+        else this.end([feature]);
+      }
+    }
+    this.asleep = still;
+  }
+
   /** Most features are gone: they wait, and what is seen now is followed. */
   private wait(): void {
     if (this.waiting) {
@@ -223,6 +253,8 @@ export class SceneTracker {
       this.waiting = { since: this.frame, features: this.live, back: 0, most: 0 };
     }
     this.live = [];
+    this.end(this.asleep);
+    this.asleep = [];
     this.step = IDENTITY;
   }
 
@@ -255,9 +287,14 @@ export class SceneTracker {
     if (begun.length >= FEW) this.cuts.push(Math.max(waiting.since, Math.min(...begun)));
   }
 
-  /** Those that go on; the others have ended. */
-  private kept(features: readonly Feature[], gap: number): Feature[] {
-    this.end(features.filter((f) => f.missed >= gap));
+  /** Those that go on; the others have ended, or sleep where they may. */
+  private kept(features: readonly Feature[], gap: number, maySleep = false): Feature[] {
+    for (const f of features) {
+      if (f.missed < gap) continue;
+      const goes = length(f.drift.x, f.drift.y) > GOES && f.timesSeen >= FAMILIAR;
+      if (maySleep && goes && this.asleep.length < MOST_ASLEEP) this.asleep.push(f);
+      else this.end([f]);
+    }
     return features.filter((f) => f.missed < gap);
   }
 
