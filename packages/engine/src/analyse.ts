@@ -36,11 +36,9 @@ export async function writeScene(
   { fps }: Pick<ClipInfo, 'fps'>,
   folder: string,
 ): Promise<Looked> {
-  const first = analysed && firstGoal(analysed, fps);
-  if (!first) {
-    const unheld = analysed && nothingToHold(analysed);
-    return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
-  }
+  const unheld = analysed && nothingToHold(analysed);
+  const first = analysed && !unheld ? firstGoal(analysed, fps) : null;
+  if (!first) return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
   const file = join(folder, 'scene.bin');
   const part = partOf(file);
   // What is held by itself: whoever opens the clip, or renders it, need not work it out anew.

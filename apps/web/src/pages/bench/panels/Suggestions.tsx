@@ -3,9 +3,9 @@ import { toast } from 'sonner';
 import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';
 import { useKeyTip } from '../../../state/keymap';
-import { setBench, useBenchParts } from '../../../state/bench';
+import { setBench, useBenchParts, type BenchState } from '../../../state/bench';
 import { takeSuggestions, type SpotQuality } from '../../../state/spot-quality';
-import { Section } from './Section';
+import { Hint, Section } from './Section';
 
 /** Where spots would hold: suggestions, and a map of the whole picture. */
 export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
@@ -18,9 +18,11 @@ export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
     'frame',
   );
   const [count, setCount] = useState(4);
+  const [asked, setAsked] = useState(0);
   const [busy, setBusy] = useState(false);
   const suggest = (n: number) => {
     setBusy(true);
+    setAsked(n);
     quality
       .suggest(n, rectangle)
       .catch((error: Error) => toast.error(error.message))
@@ -91,6 +93,7 @@ export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
               </li>
             ))}
           </ul>
+          <Kept suggestions={suggestions} asked={asked} />
           <div className="flex gap-1.5">
             <button
               type="button"
@@ -106,5 +109,25 @@ export function Suggestions({ quality }: { readonly quality: SpotQuality }) {
         </>
       )}
     </Section>
+  );
+}
+
+/** A feature that was seen on fewer of the range's frames than this share does not hold to its end. */
+const TO_THE_END = 0.95;
+
+/** Where fewer were found than were asked for, or some end before the range does, it is said. */
+function Kept({ suggestions, asked }: Pick<BenchState, 'suggestions'> & { readonly asked: number }) {
+  const lasting = suggestions.filter(({ life, of }) => !life || !of || life >= TO_THE_END * of).length;
+  if (suggestions.length < asked)
+    return (
+      <Hint>
+        {suggestions.length} of {asked}: nothing else holds.
+      </Hint>
+    );
+  if (lasting === suggestions.length) return null;
+  return (
+    <Hint>
+      {lasting} of {suggestions.length} are seen throughout the range.
+    </Hint>
   );
 }
