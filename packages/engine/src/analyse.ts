@@ -38,7 +38,7 @@ export async function writeScene(
 ): Promise<Looked> {
   const unheld = analysed && nothingToHold(analysed);
   const first = analysed && !unheld ? firstGoal(analysed, fps) : null;
-  if (!first) return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
+  if (!analysed || !first) return { shakiness: 0, scene: null, ...(unheld && { unheld }) };
   const file = join(folder, 'scene.bin');
   const part = partOf(file);
   // What is held by itself: whoever opens the clip, or renders it, need not work it out anew.
