@@ -501,6 +501,37 @@ function draw({ surface, motion, inside, box }: Thing): Drawn {
   return { texture, mask, origin: translation(x0, y0) };
 }
 
+/** Lays a thing over a picture where its box is. @param m  from its own coordinates, `whole` from its texture's samples */
+function lay(
+  plane: Plane,
+  { texture, mask }: Drawn,
+  whole: Matrix3,
+  [x0, y0, x1, y1]: readonly [number, number, number, number],
+  m: Matrix3,
+): void {
+  const corners = [x0, x1].flatMap((x) => [y0, y1].map((y) => apply(m, x, y)));
+  const [xs, ys] = [corners.map((p) => p.x), corners.map((p) => p.y)];
+  const within = (v: number, most: number) => Math.min(most, Math.max(0, v));
+  const [left, right] = [
+    within(Math.floor(Math.min(...xs)), WIDTH),
+    within(Math.ceil(Math.max(...xs)), WIDTH),
+  ];
+  const [top, bottom] = [
+    within(Math.floor(Math.min(...ys)), HEIGHT),
+    within(Math.ceil(Math.max(...ys)), HEIGHT),
+  ];
+  if (right <= left || bottom <= top) return;
+  const [part, cover] = [createPlane(right - left, bottom - top), createPlane(right - left, bottom - top)];
+  const warp = matrixWarp(multiply(invert(whole), translation(left, top)));
+  warpPlane(texture, part, warp, 'mirrored');
+  warpPlane(mask!, cover, warp, 0);
+  for (let y = top; y < bottom; y++)
+    for (let x = left, k = (y - top) * part.stride; x < right; x++, k++) {
+      const i = y * plane.stride + x;
+      plane.data[i] += ((part.data[k] - plane.data[i]) * cover.data[k]) / 255;
+    }
+}
+
 function* film(parts: Thing[][], lengths: readonly number[], look: Look): Generator<Uint8Array> {
   const random = randomNumbers(9);
   const [over, mask] = [createPlane(WIDTH, HEIGHT), createPlane(WIDTH, HEIGHT)];
@@ -518,6 +549,8 @@ function* film(parts: Thing[][], lengths: readonly number[], look: Look): Genera
           const m = motion[t].map((v, i) => v + (late * (after[i] - before[i])) / 2) as unknown as Matrix3;
           const warp =
             rolling(things[k], drawn[k], look, t) ?? matrixWarp(invert(multiply(m, drawn[k].origin)));
+          const { box } = things[k];
+          if (box && !look.readout) return void lay(plane, drawn[k], multiply(m, drawn[k].origin), box, m);
           warpPlane(drawn[k].texture, k === 0 ? plane : over, warp, 'mirrored');
           if (k === 0) return;
           warpPlane(drawn[k].mask!, mask, warp, 0);

@@ -47,6 +47,8 @@ export function Candidates() {
             className={`min-w-0 flex-1 cursor-pointer rounded-sm text-left text-xs outline-offset-2 ${own ? 'outline-2 outline-primary' : 'hover:outline-1'}`}
             onPointerEnter={() => setBench({ tried: own ? null : plan })}
             onPointerLeave={() => setBench({ tried: null })}
+            onFocus={() => setBench({ tried: own ? null : plan })}
+            onBlur={() => setBench({ tried: null })}
             onClick={() => {
               setBench({ tried: null });
               edit((s) => holdMover(s, place === 0 ? null : mover.id, mover));
