@@ -211,7 +211,7 @@ const KINDS: Record<string, (seed: number) => { parts: Thing[][]; look: Look }> 
         name: `person ${k}`,
         surface: surfaceOf(seed + k),
         motion,
-        ...boxed(130 + 60 * random(), 230, oval),
+        ...boxed(2 * Math.round(65 + 30 * random()), 230, oval),
       };
     });
     return { parts: [[ground(seed, hand), ...people]], look: { noise: 2, crf: 16 } };

@@ -218,8 +218,7 @@ async function hold(show: Show): Promise<void> {
       for (const seed of seeds) {
         const clip = await sceneClip(kind, seed);
         const found = analysed(await planesOf(clip.file));
-        const right = (mover: SceneMover) =>
-          shareOn(found, found.movers.indexOf(mover), clip, wanted) >= MOSTLY;
+        const right = (mover: SceneMover) => goesWith(found, found.movers.indexOf(mover), clip, wanted);
         const offered = candidatesOf(found);
         all++;
         if (offered.some(right)) among++;
@@ -238,6 +237,35 @@ async function hold(show: Show): Promise<void> {
     show(`behind a post, clips ${what}: off its place by the motion from before it, one mover each`, `${walkers.map((v) => v.toFixed(3)).join(', ')} px`, '<= 0.3, 2 movers'); // prettier-ignore
     show(`presenter, clips ${what}: left of the wall after Still`, `${walls.map((v) => v.toFixed(3)).join(', ')} px`, '<= 0.3'); // prettier-ignore
   }
+}
+
+/** A mover's motion is that of a layer where it is within so many pixels of it: root mean square, where its tracks begin. */
+const THE_SAME = 1;
+
+/** Whether a mover goes as one of some layers does, against the first frame on which it is seen. */
+function goesWith(
+  { tracks, moverOf, motions }: AnalysedScene,
+  mover: number,
+  { layers }: SceneClip,
+  wanted: readonly number[],
+): boolean {
+  const motion = motions[mover];
+  if (!motion) return false;
+  const seen = motion.support.flatMap((s, f) => (s === 'full' ? [f] : []));
+  const places = [...moverOf.keys()].flatMap((k) =>
+    moverOf[k] === mover ? [{ x: tracks.x[tracks.first[k]], y: tracks.y[tracks.first[k]] }] : [],
+  );
+  const since = (m: (f: number) => Matrix3, f: number) => multiply(m(f), invert(m(seen[0])));
+  return wanted.some((l) => {
+    const off = seen.flatMap((f) => {
+      const [ours, truth] = [since((g) => motionMatrix(motion, g), f), since((g) => layers[l].motion[g], f)];
+      return places.map(({ x, y }) => {
+        const [p, q] = [apply(ours, x, y), apply(truth, x, y)];
+        return (p.x - q.x) ** 2 + (p.y - q.y) ** 2;
+      });
+    });
+    return Math.sqrt(mean(off)) < THE_SAME;
+  });
 }
 
 /** The layer of a clip that passes behind a post. */
@@ -265,7 +293,7 @@ function walkerOf(found: AnalysedScene, clip: SceneClip): number[] {
   });
 }
 
-/** The share of a mover's tracks that are on some layers, by their middles. */
+/** The share of a mover's tracks that are on some layers, by where they begin. */
 function shareOn(
   { tracks, moverOf }: AnalysedScene,
   mover: number,
@@ -275,8 +303,8 @@ function shareOn(
   let [right, all] = [0, 0];
   moverOf.forEach((m, k) => {
     if (m !== mover) return;
-    const at = (tracks.first[k] + tracks.first[k + 1]) >> 1;
-    const frame = tracks.start[k] + at - tracks.first[k];
+    const at = tracks.first[k];
+    const frame = tracks.start[k];
     let on = 0;
     layers.forEach((layer, l) => layer.covers?.(tracks.x[at], tracks.y[at], frame) && (on = l));
     all++;

@@ -59,6 +59,14 @@ test('what is pointed at is held, told against the rest, and undone in one step'
   await expect(bench.course('Mark')).toContainText(/Mover \d held/);
   await page.getByLabel('What is held', { exact: true }).selectOption('');
   await expect(bench.course('Mark')).toContainText('Surroundings held');
+  // What else a person may want to hold is a press away, with what it would cost.
+  const cards = page.getByRole('group', { name: 'What may be held' }).getByRole('button');
+  await expect(cards.first()).toHaveAttribute('aria-pressed', 'true');
+  await expect(cards.nth(1)).toHaveText(/Mover \d.*moves \d+(\.\d)? px.*(zoom \d+ %|no zoom fits)/);
+  await cards.nth(1).click();
+  await expect(bench.course('Mark')).toContainText(/Mover \d held/);
+  await bench.key('Control+z');
+  await expect(bench.course('Mark')).toContainText('Surroundings held');
 });
 
 test('several shots are steadied and rendered without opening them', async ({ page }) => {
