@@ -51,6 +51,20 @@ describe('planning in the worker', () => {
     expect(trade).toMatchObject({ kind: 'smoothing' });
   });
 
+  it('plans what else might be held beside, and anew once what it is solved from changes', async () => {
+    const planner = new Planner();
+    await planner.plan(solve, request());
+    const other = { ...solve, spots: solve.spots.slice(0, 2), ref: 9 };
+    const beside = await planner.instead({ ...other, ...request() });
+    expect(beside).toEqual(planFrom(solveMotion(other)!, { ...other, ...request() }));
+    // What is planned stays: the price is still that of it.
+    expect(await planner.trade()).toMatchObject({ kind: 'smoothing' });
+    // Solved once: another range needs no more than a plan.
+    expect(await planner.instead({ ...other, spots: [], ...request({ to: 90 }) })).not.toBeNull();
+    await planner.plan(other, request());
+    expect(await planner.instead({ ...other, spots: [], ...request() })).toBeNull();
+  });
+
   it('leaves a slow plan when a newer one is wanted, and gives the newer one', async () => {
     const planner = new Planner(0, 0);
     const slow = planner.plan(solve, request({}, 'optimal'));

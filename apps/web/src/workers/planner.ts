@@ -26,6 +26,8 @@ export class Planner {
   private planned: { readonly request: PlanRequest; readonly plan: Plan } | null = null;
   private requests = 0;
   private scene: AnalysedScene | null = null;
+  /** Motions of what else might be held, by its id, as long as nothing else that is solved from changes. */
+  private readonly others = new Map<string, HeldMotion | null>();
 
   /**
    * @param patience  milliseconds: a plan that takes longer is left as soon as another is wanted; a shorter one is shown
@@ -48,6 +50,7 @@ export class Planner {
   }
 
   private solve(request: SolveRequest): void {
+    this.others.clear();
     this.solved = { request, held: heldMotion(request, this.scene, request.sceneMover ?? null) };
   }
 
@@ -63,8 +66,11 @@ export class Planner {
 
   /** The plan where something else were held; what is planned stays. Null where nothing tells of it. */
   async instead(request: ShotRequest): Promise<Plan | null | Superseded> {
-    const held = heldMotion(request, this.scene, request.sceneMover ?? null);
-    return held && this.run(planSteps(held.motion, request, held), 0);
+    const id = request.sceneMover ?? '';
+    if (!this.others.has(id))
+      this.others.set(id, heldMotion(request, this.scene, request.sceneMover ?? null));
+    const held = this.others.get(id);
+    return held ? this.run(planSteps(held.motion, request, held), 0) : null;
   }
 
   /** The price in zoom of the present goal. */
