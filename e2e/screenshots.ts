@@ -19,7 +19,7 @@ import { trackedShot } from './tracked.js';
 const folder = 'docs/screenshots';
 
 test('screenshots of the main views', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000);
   const server = await TestServer.start({ demo: true });
   const truth = truthOf('station');
   const bench = new BenchDriver(page, truth.clip);
@@ -331,7 +331,7 @@ const TIMETABLE = `<svg xmlns="http://www.w3.org/2000/svg" width="440" height="2
   <text x="20" y="240" font-size="20" fill="#a33">No service in a storm</text></g></svg>`;
 
 test('a screenshot of the shots, with the queue and several machines', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000);
   const port = 20_000 + Math.floor(Math.random() * 20_000);
   const redis = spawn('redis-server', ['--port', String(port), '--save', ''], { stdio: 'ignore' });
   const there = await new Promise((resolve) => {
