@@ -41,10 +41,12 @@ const LONGEST_GAP = 6;
 /** One that went by itself may be hidden by something that it passes: it is looked for on its way for so many frames, ... */
 const ASLEEP = 75;
 /** ... on every so many of them, where it went by more than this a frame, in samples, and was seen so often. */
-const WAKING = 2;
+const WAKING = 3;
 const GOES = 0.6;
 const FAMILIAR = 10;
-const MOST_ASLEEP = 60;
+const MOST_ASLEEP = 30;
+/** It has to correlate so well where the coarsest level puts it, to be looked for closely. */
+const FAMILIAR_LOOK = 0.5;
 /** A frame on which fewer than this share of the features is seen shows something else, or nothing. */
 const BLIND = 0.25;
 /** For so many such frames features wait to be seen again; when this share comes back it was the same picture all along. */
@@ -232,8 +234,10 @@ export class SceneTracker {
       const carried = apply(this.step, feature.last.x, feature.last.y);
       const at = { x: carried.x + feature.drift.x, y: carried.y + feature.drift.y };
       const inside = at.x > 0 && at.y > 0 && at.x < width && at.y < height;
-      const now = inside && feature.missed % WAKING === 0;
-      if (now && feature.find(picture, at, FEATURE_LEVELS - 1, this.shapeOf(feature)))
+      const rough =
+        inside && feature.missed % WAKING === 0 ? feature.roughly(picture, FEATURE_LEVELS - 1, at) : null;
+      const now = rough !== null && feature.likenessAt(picture, rough) > FAMILIAR_LOOK;
+      if (now && feature.find(picture, rough, FEATURE_LEVELS - 2, this.shapeOf(feature)))
         this.live.push(feature);
       else {
         feature.miss(at);
