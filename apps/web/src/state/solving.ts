@@ -63,7 +63,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
           continue;
         }
         const stands = same(bench().steady?.corrections, steady?.corrections);
-        setBench({ steady, steadyOf: state, ...(stands ? {} : { pictureMeasure: null }) });
+        setBench({ steady, steadyOf: state, tried: null, ...(stands ? {} : { pictureMeasure: null }) });
         setDoubts({ edgeDoubts: planDoubts(steady, []) });
       } catch (error) {
         // The next change is planned like any other; the picture goes without a plan until then.
@@ -109,7 +109,7 @@ export function keepSolved({ api, close }: OpenPlanner): () => void {
     const state = shotState();
     const { station, steady, info } = bench();
     if (!scene || !steady || !showsAt(station).candidates) return;
-    const now = heldPlace(scene, state.document.held);
+    const now = heldPlace(scene, state.document.held ?? steady.mover);
     const instead: Record<string, Plan> = {};
     for (const mover of candidatesOf(scene)) {
       const place = scene.movers.indexOf(mover);

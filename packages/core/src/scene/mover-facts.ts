@@ -34,7 +34,7 @@ export interface Facts extends Evidence {
   readonly spread: number;
   readonly rim: number;
   readonly overlay: boolean;
-  /** How much it looks like the surroundings: see {@link weighed}. */
+  /** How much it looks like the surroundings, once it has been {@link weighed} against the others; 0 until then. */
   readonly worth: number;
 }
 
@@ -84,7 +84,7 @@ export function factsOf(
     reach: seen ? reached / seen : 0,
     behind: 0,
     slide: slideOf({ motion, rest: middleOf(tracks, members, motion) }),
-    worth: presence * (spread + rim) * (overlay ? 0.01 : 1),
+    worth: 0,
   };
 }
 

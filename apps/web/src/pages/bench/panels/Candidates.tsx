@@ -106,7 +106,8 @@ function seenNear({ motions }: AnalysedScene, mover: number, frame: number): num
 
 /** How far a mover goes in the picture, shake and all: root mean square about its middle place, in pixels. */
 function waywardness({ motions }: AnalysedScene, mover: number): number {
-  const parts = motions[mover]?.parts ?? [];
+  const motion = motions[mover];
+  const parts = motion?.parts.filter((_, f) => motion.support[f] === 'full') ?? [];
   const mean = (key: 'x' | 'y') => parts.reduce((s, p) => s + p[key], 0) / Math.max(1, parts.length);
   const [mx, my] = [mean('x'), mean('y')];
   const squares = parts.reduce((s, p) => s + (p.x - mx) ** 2 + (p.y - my) ** 2, 0);
