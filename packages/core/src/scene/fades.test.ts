@@ -57,6 +57,17 @@ describe('a fade', () => {
     expect([...faded(cut, [60]).tracks.cuts]).toEqual([60]);
   });
 
+  it('is none at a cut before which features end one by one, as they do elsewhere', () => {
+    const renewed = places.flatMap(([x, y], i): Growing[] => {
+      if (i % 2) return [standing(x, y, 0, 59)];
+      // Half of them end within the 30 frames before it, and others begin where they stood.
+      const end = 30 + Math.floor(30 * random());
+      return [standing(x, y, 0, end), standing(x, y, end + 1, 59)];
+    });
+    const after = places.map(([x, y]) => standing(y, x / 2, 60, FRAMES - 1));
+    expect(faded([...renewed, ...after], [60]).fades).toEqual([]);
+  });
+
   it('is a cut in the tracks, over which none goes: each belongs to where it is seen longer', () => {
     const { tracks, fades } = faded(passing(30));
     expect([...tracks.cuts]).toEqual([fades[0].at]);

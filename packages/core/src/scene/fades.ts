@@ -1,4 +1,4 @@
-import { bisectRight, quantileSorted } from 'd3-array';
+import { bisectRight } from 'd3-array';
 import { gathered, trackCount, trackEnd, type Growing, type SceneTracks } from './scene-tracks.js';
 
 /** A stretch in which one picture passes into another. */
@@ -33,7 +33,7 @@ const CHURN = 1;
 const LONGEST = 3;
 /** Fewer features on either side tell nothing. */
 const FEW = 20;
-/** Features are lost and found at any time: a fade takes from when this share of them have ended until so many have begun. */
+/** A fade takes from when this share more of the features than usual have ended until all but so many have begun. */
 const STRAY = 0.1;
 /** What is gone fewer frames than this before a cut has been cut. */
 const LEAST = 3;
@@ -138,14 +138,8 @@ class Turnover {
 function fadeOf(tracks: SceneTracks, run: Run, reach: number): Fade | null {
   const middle = Math.round((run.from + run.to) / 2);
   const [low, high] = [middle - reach, middle + reach];
-  const [ends, begins]: number[][] = [[], []];
-  for (let k = 0; k < trackCount(tracks); k++) {
-    const [start, end] = [tracks.start[k], trackEnd(tracks, k)];
-    if (start <= low && end > low && end <= high) ends.push(end);
-    if (start > low && start <= high && end > high) begins.push(start);
-  }
-  ends.sort((a, b) => a - b);
-  begins.sort((a, b) => a - b);
+  const ends = changes(tracks, low, high, 'end');
+  const begins = changes(tracks, low, high, 'start');
   // Of what is there before, how much has gone by a frame and of what is there after, how much has come.
   const share = (of: readonly number[], frame: number) => bisectRight(of, frame) / of.length;
   const more = (frame: number) => share(ends, frame) + share(begins, frame) - 1;
@@ -154,10 +148,34 @@ function fadeOf(tracks: SceneTracks, run: Run, reach: number): Fade | null {
   const halfway = Math.round((even[0] + even[1]) / 2);
   const cut = tracks.cuts.find((c) => Math.abs(c - halfway) <= reach);
   const at = cut ?? halfway;
-  const quantile = (of: number[], part: number) => Math.round(quantileSorted(of, part) ?? at);
-  const from = quantile(ends, STRAY);
-  if (cut !== undefined && cut - from < LEAST) return null;
-  return { from: Math.min(at, from), to: Math.max(at, quantile(begins, 1 - STRAY)), at };
+  const usual = Math.min(low, reach);
+  const endsBefore = changes(tracks, low - usual, low, 'end').length / Math.max(1, usual);
+  const later = Math.min(tracks.frames - 1 - high, reach);
+  const beginsAfter = changes(tracks, high, high + later, 'start').length / Math.max(1, later);
+  const from = frames.find((f) => {
+    const gone = bisectRight(ends, f) - endsBefore * (f - low);
+    return gone >= STRAY * ends.length;
+  });
+  const to = frames.find((f) => {
+    const toCome = begins.length - bisectRight(begins, f) - beginsAfter * (high - f);
+    return toCome <= STRAY * begins.length;
+  });
+  if (cut !== undefined && cut - (from ?? cut) < LEAST) return null;
+  return { from: Math.min(at, from ?? at), to: Math.max(at, to ?? at), at };
+}
+
+/**
+ * When the features end (or start) that are there at the beginning of a window and not at its end (or the other way
+ * round), in order.
+ */
+function changes(tracks: SceneTracks, low: number, high: number, what: 'start' | 'end'): number[] {
+  const found: number[] = [];
+  for (let k = 0; k < trackCount(tracks); k++) {
+    const [start, end] = [tracks.start[k], trackEnd(tracks, k)];
+    if (what === 'end' && start <= low && end > low && end <= high) found.push(end);
+    if (what === 'start' && start > low && start <= high && end > high) found.push(start);
+  }
+  return found.sort((a, b) => a - b);
 }
 
 /** What is followed over a fade belongs to where it is seen longer. */
