@@ -343,7 +343,7 @@ test('a screenshot of the shots, with the queue and several machines', async ({ 
   const env = { LURN_QUEUE: `redis://127.0.0.1:${port}`, LURN_TOKEN: 'picture', LURN_WORK: door };
   const server = await TestServer.start({ demo: true, env });
   const workers = ['cutting room', 'valley office', 'summit'].map((name) =>
-    spawn(process.execPath, ['apps/server/dist/worker-main.js'], {
+    spawn(process.execPath, ['apps/server/dist/bundled/worker-main.js'], {
       stdio: 'ignore',
       env: {
         ...process.env,

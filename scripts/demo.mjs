@@ -6,7 +6,7 @@ import { build, checkNode, install, root } from './steps.mjs';
 checkNode();
 await install();
 await build();
-const server = spawn(process.execPath, [join(root, 'apps/server/dist/main.js')], {
+const server = spawn(process.execPath, [join(root, 'apps/server/dist/bundled/main.js')], {
   cwd: root,
   stdio: 'inherit',
   env: { LURN_DATA: join(root, 'data'), LURN_DEMO: join(root, 'demo/shots'), ...process.env },

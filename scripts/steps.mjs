@@ -88,7 +88,7 @@ export function build() {
   const results = [
     'packages/kernels/src/generated/module.ts',
     'apps/web/dist/index.html',
-    'apps/server/dist/main.js',
+    'apps/server/dist/bundled/main.js',
   ];
   const built = () => results.every((file) => existsSync(join(root, file)));
   return once('built', [...sources, join(root, 'tsconfig.base.json')], built, async () => {

@@ -6,7 +6,7 @@ import { build, checkNode, install, root } from './steps.mjs';
 checkNode();
 await install();
 await build();
-const worker = spawn(process.execPath, [join(root, 'apps/server/dist/worker-main.js')], {
+const worker = spawn(process.execPath, [join(root, 'apps/server/dist/bundled/worker-main.js')], {
   cwd: root,
   stdio: 'inherit',
   env: { LURN_DATA: join(root, 'worker-data'), ...process.env },

@@ -230,7 +230,7 @@ async function speed(show: Show): Promise<void> {
   const took = async (to: number) => {
     const began = performance.now();
     const args = [
-      'apps/cli/dist/main.js',
+      'apps/cli/dist/bundled/main.js',
       'track',
       clip.file,
       '--marks',

@@ -1,18 +1,14 @@
 import { copyFile, readdir } from 'node:fs/promises';
 import type { Server } from 'node:http';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { LurnError } from '@lurn/core';
 import { createApp } from './app.js';
 import { Clips } from './clips/clips.js';
 import { fullDisk, isFullDisk } from './common/full-disk.js';
-import { Settings } from './common/settings.js';
+import { PAGE, Settings } from './common/settings.js';
 
 /** Starts the server; with LURN_DEMO a folder of clips is brought in on the first start. */
-const settings = new Settings(
-  undefined,
-  process.env.LURN_WEB ?? fileURLToPath(new URL('../../web/dist', import.meta.url)),
-);
+const settings = new Settings(undefined, process.env.LURN_WEB ?? PAGE);
 const app = await createApp(settings).catch(cannotStart);
 await app.listen(settings.port, settings.host).catch(cannotStart);
 

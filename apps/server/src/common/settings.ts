@@ -1,5 +1,9 @@
 import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+/** The built page. */
+export const PAGE = fileURLToPath(new URL('../../../web/dist', import.meta.url));
 
 /** Where the server listens and keeps its files; from the environment. */
 export class Settings {

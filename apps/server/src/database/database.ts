@@ -9,7 +9,7 @@ import { fullDisk, isFullDisk } from '../common/full-disk.js';
 import { Settings } from '../common/settings.js';
 import * as schema from './schema.js';
 
-/** Where drizzle-kit writes migrations: two folders up from here, from src and from dist alike. */
+/** Where drizzle-kit writes migrations: two folders up from here, and from what is bundled. */
 const MIGRATIONS = fileURLToPath(new URL('../../drizzle', import.meta.url));
 /** What a file says that these migrations have brought up to date. */
 const VERSION = 4;
