@@ -48,7 +48,6 @@ for (const [app, mains] of Object.entries(PROGRAMS)) {
     entryPoints: Object.fromEntries(files.map((file) => [basename(file, '.js'), file])),
     outdir,
     ...{ bundle: true, splitting: true, platform: 'node', format: 'esm', target: 'node20' },
-    keepNames: true,
     sourcemap: true,
     logLevel: 'error',
     plugins: [packagesOfOthers(app)],
