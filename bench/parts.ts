@@ -123,7 +123,10 @@ class House {
       LURN_LEASE: '4',
       LURN_DATA: join(this.folder, name),
     };
-    const child = spawn(process.execPath, ['apps/server/dist/bundled/worker-main.js'], { env, stdio: 'ignore' });
+    const child = spawn(process.execPath, ['apps/server/dist/bundled/worker-main.js'], {
+      env,
+      stdio: 'ignore',
+    });
     this.workers.push(child);
     return child;
   }
