@@ -1,4 +1,6 @@
-import { readFile } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { decode } from 'fast-png';
 import { ffmpegPath } from '@lurn/engine';
 import { at, clearUp, exec, lurn, moved, setOut } from './testing/try-out.js';
 
@@ -23,6 +25,38 @@ describe('the whole picture', () => {
       expect(m[0] * 160 + m[1] * 90 + m[2] - 160).toBeCloseTo(x, 0);
     });
     expect(JSON.parse(await readFile(at('movers.json'), 'utf8'))).toEqual(told);
+  });
+
+  it('is laid out in masks of its movers, a picture a frame', async () => {
+    const masks = at('masks');
+    const { status, out } = await lurn(
+      'movers',
+      at('clip.mp4'),
+      '--masks',
+      masks,
+      '--from',
+      '3',
+      '--to',
+      '5',
+      '--json',
+    );
+    expect(status).toBe(0);
+    const [{ id }] = (JSON.parse(out) as { movers: { id: string }[] }).movers;
+    expect(await readdir(masks)).toEqual([id]);
+    expect(await readdir(join(masks, id))).toEqual(['000003.png', '000004.png', '000005.png']);
+    const { width, height, channels, data } = decode(await readFile(join(masks, id, '000004.png')));
+    expect([width, height, channels]).toEqual([320, 180, 1]);
+    // Nothing else moves: all of the picture is it.
+    expect(data.filter((v) => v > 200).length).toBeGreaterThan(0.98 * 320 * 180);
+  });
+
+  it('gives masks of frames that there are, where they can be written', async () => {
+    const past = await lurn('movers', at('clip.mp4'), '--masks', at('masks'), '--to', '12');
+    expect([past.status, past.err]).toEqual([1, expect.stringContaining('Frames 0 to 12 are none of')]);
+    const nowhere = await lurn('movers', at('clip.mp4'), '--masks', at('clip.mp4'));
+    expect([nowhere.status, nowhere.err]).toEqual([1, expect.stringContaining('clip.mp4 cannot be written')]);
+    const alone = await lurn('movers', at('clip.mp4'), '--from', '3');
+    expect([alone.status, alone.err]).toEqual([2, expect.stringContaining('--masks')]);
   });
 
   it('is steadied without a mark, and says what it holds', async () => {

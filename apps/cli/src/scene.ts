@@ -9,7 +9,7 @@ import {
   type AnalysedScene,
   type SceneMover,
 } from '@lurn/core';
-import { readScene } from '@lurn/engine';
+import { readScene, writeMasks } from '@lurn/engine';
 import type { MoversArguments, SuggestArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';
 import { progressLine, type Surroundings } from './surroundings.js';
@@ -32,20 +32,51 @@ export function moverNamed({ movers }: AnalysedScene, name: string): number {
 /** `lurn movers`: what moves in a clip, and how. */
 export async function moversCommand(args: MoversArguments, io: Surroundings): Promise<object> {
   await checkOutputs({ clip: args.clip }, { '--out': args.out });
-  const { scene } = await openScene(args.clip, io);
+  const opened = await openScene(args.clip, io);
+  const { scene } = opened;
+  if (args.masks) await masksInto(args.masks, args, opened, io);
   const candidates = candidatesOf(scene);
   const movers = scene.movers.map((mover, m) => {
-    const { name, share, spread, frames, place } = mover;
+    const { id, name, share, spread, frames, place } = mover;
     const motion = scene.motions[m];
     const told = motion?.support.map((s, f) => (s === 'none' ? null : motionMatrix(motion, f))) ?? [];
     // Of a depth of the place, how far it slides in the picture, shake aside.
     const depth = place && { of_place: true, slide_px: place.slide };
-    return { name, share, spread, frames, ...depth, ...candidate(scene, mover, candidates), motion: told };
+    return {
+      id,
+      name,
+      share,
+      spread,
+      frames,
+      ...depth,
+      ...candidate(scene, mover, candidates),
+      motion: told,
+    };
   });
   const result = { movers, cuts: [...scene.tracks.cuts] };
   if (args.out) await writeOut(args.out, `${JSON.stringify(result)}\n`);
   else if (!args.json) io.out(`${JSON.stringify(result)}\n`);
   return result;
+}
+
+/** Writes masks of the movers into a folder, which is made where it is not there. @throws LurnError `bad-range` */
+async function masksInto(
+  folder: string,
+  { clip: file, from, to }: MoversArguments,
+  { clip, scene }: Awaited<ReturnType<typeof openScene>>,
+  io: Surroundings,
+): Promise<void> {
+  const last = clip.info.frames - 1;
+  const range = { from: from ?? 0, to: to ?? last };
+  if (range.from > range.to || range.to > last)
+    throw new LurnError(
+      'bad-range',
+      `Frames ${range.from} to ${range.to} are none of the clip's 0 to ${last}.`,
+    );
+  await writeMasks({
+    ...{ file: resolve(file), clip, scene, ...range, folder: resolve(folder), signal: io.signal },
+    onProgress: progressLine(io, 'Masks'),
+  });
 }
 
 /** Which place a mover has among those that a person would hold, and why; nothing of one that has none. */

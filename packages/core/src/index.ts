@@ -164,7 +164,14 @@ export { solveMotion } from './solve/solve-motion.js';
 export { cutAtEdges } from './plan/cut-at-edges.js';
 export { perspectiveOfMover } from './solve/perspective.js';
 export { analyse, type AnalysedScene } from './solve/analysed.js';
-export { fineMask, framesForMasks, moverMasks, moverOn, type MoverMasks } from './solve/mover-masks.js';
+export {
+  fineMask,
+  framesForMasks,
+  halvingsForMasks,
+  moverMasks,
+  moverOn,
+  type MoverMasks,
+} from './solve/mover-masks.js';
 export { heldMotion, type HeldMotion, ridersOf } from './plan/held-motion.js';
 export { firstGoal, type FirstGoal } from './plan/first-goal.js';
 export { asShotFrom, deliveredFrom, steadiedPlace } from './plan/plan-to-source.js';

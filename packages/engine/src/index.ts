@@ -7,6 +7,7 @@ export * from './layout.js';
 export * from './working-copy.js';
 export { turnedBy } from './quirks.js';
 export * from './scene.js';
+export { writeMasks, type MasksRequest } from './masks.js';
 export * from './sound.js';
 export { rowFile } from './film.js';
 export * from './thumbnail.js';

@@ -40,7 +40,7 @@ const COMMANDS = {
   movers: {
     ...{ subject: 'CLIP', needs: 'movers needs a clip.' },
     about: 'What moves as a whole in the clip, how, and where it is cut.',
-    options: ['out', 'json'],
+    options: ['masks', 'from', 'to', 'out', 'json'],
     read: moversArguments,
   },
   steady: {

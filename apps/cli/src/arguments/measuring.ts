@@ -19,11 +19,15 @@ export interface TrackArguments {
 export interface MoversArguments {
   readonly kind: 'movers';
   readonly clip: string;
+  /** The folder that gets masks, and of which frames. */
+  readonly masks: string | null;
+  readonly from: number | null;
+  readonly to: number | null;
   readonly out: string | null;
   readonly json: boolean;
 }
 
-export interface SuggestArguments extends Omit<MoversArguments, 'kind'> {
+export interface SuggestArguments extends Pick<MoversArguments, 'clip' | 'out' | 'json'> {
   readonly kind: 'suggest';
   readonly frame: number;
   readonly count: number;
@@ -50,13 +54,18 @@ export function trackArguments(clip: string, values: Values): TrackArguments {
 }
 
 export function moversArguments(clip: string, values: Values): MoversArguments {
-  const { out, json } = commonOf(clip, values);
-  return { kind: 'movers', clip, out, json };
+  const { masks = null } = values;
+  const common = commonOf(clip, values);
+  const range = common.from !== null || common.to !== null;
+  if (range && masks === null)
+    throw new UsageError('--from and --to say of which frames --masks are written.');
+  return { kind: 'movers', ...common, masks };
 }
 
 export function suggestArguments(clip: string, values: Values): SuggestArguments {
   const frame = values.frame === undefined ? 0 : frameNumber('frame', values.frame);
   const count = values.count === undefined ? SUGGESTED : frameNumber('count', values.count, MOST_SUGGESTED);
   if (count === 0) throw new UsageError('--count must be 1 or more.');
-  return { ...moversArguments(clip, values), kind: 'suggest', frame, count };
+  const { out, json } = commonOf(clip, values);
+  return { kind: 'suggest', clip, out, json, frame, count };
 }

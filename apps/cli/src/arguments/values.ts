@@ -11,6 +11,7 @@ const TEXTS = {
   tracks: ['TRACKS.csv', 'what has been tracked'],
   corners: ['CORNERS.csv', "gets the four corners of every surface's quad"],
   mesh: ['MESH.json', 'gets the mesh of every soft surface'],
+  masks: ['DIR', 'gets a folder a mover with a mask a frame: PNG, white where it is'],
   frame: ['N', 'the frame that marks are suggested on'],
   count: ['N', 'how many at the most'],
   hold: ['NAME', 'the mover or surface that is held; the surroundings or the spots when left out'],

@@ -39,6 +39,11 @@ export interface MaskPicture {
   readonly luma: Plane;
 }
 
+/** How often a picture of a width is halved before masks are told from it; pictures that are already are taken as they are. */
+export function halvingsForMasks(width: number): number {
+  return Math.max(0, Math.round(Math.log2(width / ACROSS)));
+}
+
 /** No mover. */
 export const NOBODYS = 255;
 
@@ -66,12 +71,12 @@ export function framesForMasks({ tracks }: Pick<AnalysedScene, 'tracks'>, frame:
  *    distance, as in Criminisi, Sharp and Blake 2008). An edge that goes with a mover lies in it, or is its rim; what is
  *    within reach of a mover and of one that lies behind it belongs to that behind, since a rim is its owner's alone.
  *
- * @param pictures  of the frames that {@link framesForMasks} gives, in that order; all of one size
+ * @param pictures  of the frames that {@link framesForMasks} gives, in that order; all of one size, the clip's or halved
  * @returns masks at about 320 samples across. Cost: about 30 ms, and 40 a mover
  */
 export function moverMasks(scene: AnalysedScene, pictures: readonly MaskPicture[]): MoverMasks {
   const [{ luma, frame }] = pictures;
-  const times = Math.max(0, Math.round(Math.log2(luma.width / ACROSS)));
+  const times = halvingsForMasks(luma.width);
   const small = halvedPlane(luma, times);
   const noise = measureNoise(small);
   const own = greyFrame(small, frame);
