@@ -59,6 +59,7 @@ export async function writeMasks(request: MasksRequest): Promise<void> {
       for (const [m, { id }] of scene.movers.entries()) {
         const raw = { width, height, channels: 1 as const };
         const png = await sharp(fineMask(masks, m, luma), { raw })
+          .toColourspace('b-w')
           .png()
           .toBuffer();
         const place = join(folder, id, `${String(frame).padStart(6, '0')}.png`);
