@@ -70,7 +70,10 @@ export class TestServer {
       LURN_DATA: this.data,
       LURN_PORT: String(this.port),
     };
-    const child = spawn(process.execPath, [join(root, 'apps/server/dist/bundled/main.js')], { cwd: root, env });
+    const child = spawn(process.execPath, [join(root, 'apps/server/dist/bundled/main.js')], {
+      cwd: root,
+      env,
+    });
     this.child = child;
     let said = '';
     await new Promise<void>((resolve, reject) => {

@@ -22,6 +22,7 @@ export {
 export { type Channel, channelPlane, type ColourPlanes } from './picture/channel.js';
 export { type Eye, filterEye, PLAIN_EYE } from './picture/eye.js';
 export { measureNoise } from './picture/noise.js';
+export { boxMean } from './picture/guided-filter.js';
 export { halvedPlane, Pyramid } from './picture/pyramid.js';
 export {
   apply,

@@ -25,6 +25,25 @@ describe('where movers are', () => {
     for (const { path } of areas) expect(path).toMatch(/^(M[\d.]+ [\d.]+h[\d.]+v[\d.]+h-[\d.]+z)+$/);
   });
 
+  it('is as its masks have it, where they have been made', () => {
+    // The first has the left quarter, the second the rest but for a hole.
+    const masks = { width: 96, height: 54, mover: new Uint8Array(96 * 54) };
+    masks.mover.forEach((_, p) => (masks.mover[p] = p % 96 < 24 ? 0 : 1));
+    for (let y = 20; y < 30; y++) masks.mover.fill(255, y * 96 + 50, y * 96 + 60);
+    expect(moverAt(scene, 0, { x: 230, y: 500 }, masks)).toBe(0);
+    expect(moverAt(scene, 0, { x: 250, y: 500 }, masks)).toBe(1);
+    expect(moverAt(scene, 0, { x: 550, y: 250 }, masks)).toBe(-1);
+    const [first, second] = moverAreas(scene, 0, masks);
+    const xs = [...first.path.matchAll(/[ML]([\d.-]+) /g)].map(([, x]) => Number(x));
+    expect(Math.max(...xs)).toBeCloseTo(240, 0);
+    expect(first.path.match(/M/g)).toHaveLength(1);
+    expect(second.path.match(/M/g)).toHaveLength(2);
+    // A name is read on what it is of, and there is no area of what has no mask.
+    expect(moverAt(scene, 0, second.middle, masks)).toBe(1);
+    const all = { ...masks, mover: new Uint8Array(96 * 54) };
+    expect(moverAreas(scene, 0, all).map((a) => a.mover)).toEqual([0]);
+  });
+
   it('has an outline a little beyond its features, and none where three are not seen', () => {
     const places = [
       [10, 20],

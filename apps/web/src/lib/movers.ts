@@ -1,5 +1,6 @@
 import { polygonCentroid, polygonHull } from 'd3-polygon';
-import { sampleIndex, type AnalysedScene, type Point } from '@lurn/core';
+import { contours } from 'd3-contour';
+import { boxMean, moverOn, sampleIndex, type AnalysedScene, type MoverMasks, type Point } from '@lurn/core';
 
 /** Cells of the tint, across the picture. */
 const COLUMNS = 48;
@@ -29,8 +30,14 @@ function nearest(seen: readonly Seen[], x: number, y: number, within: number): S
   return best;
 }
 
-/** The place in the scene's list of the mover that is at a place of a frame; -1 where none is known. */
-export function moverAt(scene: AnalysedScene, frame: number, { x, y }: Point): number {
+/** The place in the scene's list of the mover that is at a place of a frame; -1 where none is known. @param masks  of the frame, where they have been made */
+export function moverAt(
+  scene: AnalysedScene,
+  frame: number,
+  { x, y }: Point,
+  masks: MoverMasks | null = null,
+): number {
+  if (masks) return moverOn(masks, scene.size, { x, y });
   return nearest(seenOn(scene, frame), x, y, NEAR * scene.size.width)?.mover ?? -1;
 }
 
@@ -53,14 +60,62 @@ export function moverOutline(scene: AnalysedScene, frame: number, mover: number)
 
 export interface MoverArea {
   readonly mover: number;
-  /** An SVG path of its cells, in picture pixels. */
+  /** An SVG path round it, in picture pixels. */
   readonly path: string;
   /** The middle of the cell that lies deepest in it: where its name is read as its own. */
   readonly middle: Point;
 }
 
-/** Where each mover is on a frame, in cells: each has the mover of its nearest track. */
-export function moverAreas(scene: AnalysedScene, frame: number): MoverArea[] {
+/** Where each mover is on a frame: as its masks have it, else in cells, of which each has the mover of its nearest track. */
+export function moverAreas(
+  scene: AnalysedScene,
+  frame: number,
+  masks: MoverMasks | null = null,
+): MoverArea[] {
+  const areas = areasInCells(scene, frame);
+  return masks ? areas.flatMap((area) => withinMask(area, masks, scene.size) ?? []) : areas;
+}
+
+/** The samples of a mask that are blurred together: its rim is no staircase. */
+const ROUND = 1;
+
+/** An area as a mask has it; null where that has nothing of it. */
+function withinMask(
+  { mover, middle }: MoverArea,
+  masks: MoverMasks,
+  size: AnalysedScene['size'],
+): MoverArea | null {
+  const { width, height } = masks;
+  const own = Float32Array.from(masks.mover, (m) => (m === mover ? 1 : 0));
+  const soft = boxMean(own, width, height, ROUND, new Float32Array(own.length));
+  const [a, b] = [size.width / width, size.height / height];
+  const px = ([x, y]: readonly number[]) => `${(x * a).toFixed(1)} ${(y * b).toFixed(1)}`;
+  const { coordinates } = contours()
+    .size([width, height])
+    .contour(soft as unknown as number[], 0.5);
+  const rings = coordinates.flat();
+  if (rings.length === 0) return null;
+  const path = rings.map((ring) => `M${ring.map(px).join('L')}Z`).join('');
+  return {
+    mover,
+    path,
+    middle: moverOn(masks, size, middle) === mover ? middle : deepestOf(masks, mover, size),
+  };
+}
+
+/** A place of a mask that is far from its rim: the middle of the widest run of its samples. */
+function deepestOf({ width, mover: of }: MoverMasks, mover: number, size: AnalysedScene['size']): Point {
+  let [best, at] = [0, 0];
+  for (let p = 0, run = 0; p < of.length; p++) {
+    run = of[p] === mover && p % width > 0 ? run + 1 : of[p] === mover ? 1 : 0;
+    if (run > best) [best, at] = [run, p];
+  }
+  const high = of.length / width;
+  const x = ((at % width) + 0.5 - best / 2) * (size.width / width);
+  return { x, y: (Math.floor(at / width) + 0.5) * (size.height / high) };
+}
+
+function areasInCells(scene: AnalysedScene, frame: number): MoverArea[] {
   const { width, height } = scene.size;
   const cell = width / COLUMNS;
   const rows = Math.ceil(height / cell);

@@ -94,7 +94,9 @@ export function heldPlace({ movers }: Pick<AnalysedScene, 'movers'>, held: strin
 /** Holds what is at a place of a frame. @returns false where nothing is known to move there */
 export function holdAt(at: Point, frame: number): boolean {
   const scene = sceneNow();
-  const place = scene ? moverAt(scene, frame, at) : -1;
+  const { masks } = bench();
+  const made = masks?.scene === scene && masks?.frame === frame ? masks.of : null;
+  const place = scene ? moverAt(scene, frame, at, made) : -1;
   if (!scene || place < 0) {
     toast.info('Nothing that moves as one was found there. Press on a part of the picture that is tinted.');
     return false;

@@ -10,8 +10,10 @@ import {
   PLAIN_EYE,
   rehearsed,
   sampleAt,
+  type AnalysedScene,
   type Doubt,
   type Eye,
+  type MoverMasks,
   type Point,
   type SuggestRequest,
 } from '@lurn/core';
@@ -32,6 +34,8 @@ const NOTHING_JUDGED = { doubts: [], residuals: {} };
 export class SpotQuality {
   private readonly worker: LateWorker<SpotQualityApi>;
   private readonly known = new Map<string, string>();
+  /** The scene that the worker has. */
+  private scene: AnalysedScene | null = null;
   private reading = false;
   private judged: unknown = null;
   private readonly sent = new Map<string, unknown>();
@@ -65,6 +69,14 @@ export class SpotQuality {
     const api = await this.worker.api();
     const pictures = await api.thumbs(places, eye, size, scale);
     return pictures.map((p) => new ImageData(Uint8ClampedArray.from(p), size, size));
+  }
+
+  /** To which mover each part of a frame belongs. */
+  async masks(scene: AnalysedScene, frame: number): Promise<MoverMasks> {
+    const api = await this.worker.api();
+    const known = this.scene === scene;
+    this.scene = scene;
+    return api.masks(known ? null : scene, frame);
   }
 
   /** Looks for the best features, in the whole picture or a rectangle of it, and shows them as suggestions. */

@@ -1,20 +1,24 @@
 import { Comlink } from './comlink';
 import {
   closedBy,
+  framesForMasks,
   gripMap,
   judgeSpots,
   measureNoise,
+  moverMasks,
   Pyramid,
   readGrip,
   SEARCH_LEVELS,
   suggestSpots,
   type AcceptedDoubt,
+  type AnalysedScene,
   type Area,
   type DoubtedSpot,
   type Eye,
   type Grip,
   type GripMap,
   type Judgement,
+  type MoverMasks,
   type Plane,
   type Point,
   type SuggestRequest,
@@ -37,6 +41,7 @@ class LookWorker {
   private reader: FrameReader | null = null;
   private noise = new Map<string, number>();
   private readonly tracks = new Map<string, Track>();
+  private scene: AnalysedScene | null = null;
   private last: { key: string; picture: Pyramid } | null = null;
 
   async open(file: ClipFile, colour: ClipInfo['colour']): Promise<void> {
@@ -86,6 +91,15 @@ class LookWorker {
       out.push(cut(plane, x, y, size, scale));
     }
     return out;
+  }
+
+  /** To which mover each part of a frame belongs. @param scene  null where it is that of the last time */
+  async masks(scene: AnalysedScene | null, frame: number): Promise<MoverMasks> {
+    this.scene = scene ?? this.scene!;
+    const pictures = [];
+    for (const f of framesForMasks(this.scene, frame))
+      pictures.push({ frame: f, luma: await this.reader!.plane(f, 'luma') });
+    return moverMasks(this.scene, pictures);
   }
 
   /** @param fresh  tracks that have changed since the last time; those of other spots are kept from then */

@@ -14,6 +14,7 @@ import { bench, openBench, setBench, useBench, useBenchParts } from '../../state
 import { keepBlinking } from '../../state/blinking';
 import { keepFaces } from '../../state/faces';
 import { keepFollowing } from '../../state/following';
+import { keepMasks } from '../../state/mover-masks';
 import { SpotQuality } from '../../state/spot-quality';
 import { Measurer } from '../../state/measuring';
 import { Plater } from '../../state/plates';
@@ -73,6 +74,7 @@ export function BenchPage() {
       const plater = new Plater(file);
       const stops = [
         keepScene(),
+        keepMasks((scene, frame) => quality.masks(scene, frame)),
         keepSolved(openPlanner()),
         keepPlaying(),
         keepFollowing(),

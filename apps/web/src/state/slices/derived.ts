@@ -1,12 +1,21 @@
-import type { AnalysedScene, Doubt, Grip, GripMap, Plan, Trade } from '@lurn/core';
+import type { AnalysedScene, Doubt, Grip, GripMap, MoverMasks, Plan, Trade } from '@lurn/core';
 import type { ShotState } from '@lurn/model';
 import type { PictureMeasure } from '../../workers/measure.worker';
 import type { BorrowedEdge } from '../../workers/planner';
+
+/** Where movers are on a frame, to the pixel nearly. */
+export interface FrameMasks {
+  readonly scene: AnalysedScene;
+  readonly frame: number;
+  readonly of: MoverMasks;
+}
 
 /** What follows from the shot, worked out by workers a moment later. */
 export interface DerivedSlice {
   /** What is known of the clip's pictures as a whole; null until it has been read, or where nothing is. */
   readonly scene: AnalysedScene | null;
+  /** Made where movers are told apart and the playhead rests. */
+  readonly masks: FrameMasks | null;
   readonly steady: Plan | null;
   /** The very state that the plan was made of; what the plan tells is of this one, not of what came since. */
   readonly steadyOf: ShotState | null;
@@ -32,6 +41,7 @@ export interface DerivedSlice {
 
 export const BLANK_DERIVED = {
   scene: null,
+  masks: null,
   steady: null,
   steadyOf: null,
   instead: {},

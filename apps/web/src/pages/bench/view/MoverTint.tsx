@@ -4,6 +4,7 @@ import { spotColour } from '../../../lib/colours';
 import { capital } from '../../../lib/format';
 import { moverAreas } from '../../../lib/movers';
 import { useBench } from '../../../state/bench';
+import { masksHere } from '../../../state/mover-masks';
 import { heldPlace, useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';
 
@@ -13,7 +14,8 @@ export function MoverTint({ toPane }: { readonly toPane: Matrix3 }) {
   const shown = useBench((s) => s.shown);
   const mover = useBench((s) => s.steady?.mover ?? null);
   const { held, movers } = useShot((s) => s.state.document);
-  const areas = useMemo(() => (scene ? moverAreas(scene, shown) : []), [scene, shown]);
+  const masks = useBench((s) => masksHere(s, scene));
+  const areas = useMemo(() => (scene ? moverAreas(scene, shown, masks) : []), [scene, shown, masks]);
   if (!scene) return null;
   const [a, b, c, d, e, f] = toPane;
   const own = heldPlace(scene, held ?? mover);
@@ -32,14 +34,14 @@ export function MoverTint({ toPane }: { readonly toPane: Matrix3 }) {
       </defs>
       <g transform={`matrix(${a} ${d} ${b} ${e} ${c} ${f})`}>
         {areas.map(({ mover, path }) => (
-          <path key={mover} d={path} fill={spotColour(mover)} opacity={0.38} />
+          <path key={mover} d={path} fill={spotColour(mover)} fillRule="evenodd" opacity={0.38} />
         ))}
       </g>
       {areas
         .filter(({ mover }) => mover === own)
         .map(({ mover, path }) => (
           <g key={mover} transform={`matrix(${a} ${d} ${b} ${e} ${c} ${f})`}>
-            <path d={path} fill="url(#held-hatch)" opacity={0.7} />
+            <path d={path} fill="url(#held-hatch)" fillRule="evenodd" opacity={0.7} />
           </g>
         ))}
       {areas.map(({ mover, middle }) => {
