@@ -64,8 +64,8 @@ export async function writeMasks(request: MasksRequest): Promise<void> {
           .toBuffer();
         const place = join(folder, id, `${String(frame).padStart(6, '0')}.png`);
         const part = partOf(place);
-        await written(writeFile(part, png), place);
-        await rename(part, place);
+        const done = writeFile(part, png).then(() => rename(part, place));
+        await written(done, place);
       }
     }
     onProgress(to - from + 1, to - from + 1);

@@ -9,7 +9,7 @@ export type MaskMaker = (scene: AnalysedScene, frame: number) => Promise<MoverMa
 /** The playhead rests when it has not moved for so long. */
 const RESTS_MS = 150;
 
-/** True where masks are of what is shown now. */
+/** The masks of the frame that is shown now; null while they are not made, or are of other movers. */
 export function masksHere({ masks, shown }: BenchState, scene: AnalysedScene | null): MoverMasks | null {
   return masks && masks.scene === scene && masks.frame === shown ? masks.of : null;
 }

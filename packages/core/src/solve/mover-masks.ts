@@ -160,7 +160,7 @@ export function fineMask(masks: MoverMasks, mover: number, luma: Plane): Uint8Ar
   return filter.enlarged(isMover, luma);
 }
 
-export function greyFrame({ width, height, stride, data }: Plane, frame: number): GreyFrame {
+function greyFrame({ width, height, stride, data }: Plane, frame: number): GreyFrame {
   const out = new Float32Array(width * height);
   for (let y = 0; y < height; y++) out.set(data.subarray(y * stride, y * stride + width), y * width);
   return { frame, width, height, data: out };
