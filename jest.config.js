@@ -32,8 +32,9 @@ export default {
     '/node_modules/(?!(fast-png|iobuffer|mediabunny|d3-[a-z-]+|internmap|@tus|fast-check|pure-rand|tinypool|lru-cache|srvx|@tanstack)/)',
   ],
   moduleNameMapper: {
-    // What a thread that draws needs of core is in core's bundle, too.
-    '^@lurn/(kernels|core|model|engine|media)(/drawing)?$': '<rootDir>/packages/$1/src/index.ts',
+    // One bundle for all of core's entries: a class in two of them would be two classes.
+    '^@lurn/core(/[a-z]+)?$': '<rootDir>/packages/core/src/testing/whole.ts',
+    '^@lurn/(kernels|model|engine|media)$': '<rootDir>/packages/$1/src/index.ts',
     // It has an icon called Infinity, which is one of the globals above.
     '^lucide-react$': '<rootDir>/apps/web/src/testing/icons.cjs',
     '^(\\.{1,2}/.*)\\.js$': '$1',

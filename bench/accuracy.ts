@@ -1,20 +1,15 @@
 import { readFileSync } from 'node:fs';
+import { sceneOf } from '@lurn/core/compose';
+import { apply, multiply, type Matrix3 } from '@lurn/core/geometry';
+import { pictureInSource, planFor, type Plan, type PlanSpot } from '@lurn/core/plan';
 import {
-  apply,
   defaultSettings,
   EMPTY_TRACK,
-  multiply,
-  pictureInSource,
-  planFor,
   samplesOf,
-  sceneOf,
   trackSpots,
   withSamples,
-  type Matrix3,
-  type Plan,
-  type PlanSpot,
   type Track,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FileFrames, formatById, render, type IndexedClip } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
 import { strayOf } from './registration.js';

@@ -1,5 +1,6 @@
 import { Matrix, solve } from 'ml-matrix';
-import { defaultSettings, featuresOf, Pyramid, SEARCH_LEVELS, SpotTracker, type Evidence } from '@lurn/core';
+import { Pyramid } from '@lurn/core/picture';
+import { defaultSettings, featuresOf, SEARCH_LEVELS, SpotTracker, type Evidence } from '@lurn/core/track';
 import { randomNumbers } from '../packages/core/src/testing/footage.js';
 import { FRAMES, goodPlaces, HEIGHT, KINDS, makeUp, WIDTH } from './made-up.js';
 

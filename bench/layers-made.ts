@@ -1,13 +1,5 @@
-import {
-  boxOfStrokes,
-  IDENTITY,
-  matrixWarp,
-  paintStrokes,
-  rectangle,
-  type Raster,
-  type SceneLayer,
-  type Stroke,
-} from '@lurn/core';
+import { boxOfStrokes, paintStrokes, type Raster, type SceneLayer, type Stroke } from '@lurn/core/compose';
+import { IDENTITY, matrixWarp, rectangle } from '@lurn/core/geometry';
 import { randomNumbers } from '../packages/core/src/testing/footage.js';
 
 /** Three layers as an editor may lay them on a picture: a graphic, something concealed, and 200 strokes of paint. */

@@ -4,24 +4,17 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { chromium } from '@playwright/test';
+import { compose, givenBack, type LookLayer, type Raster } from '@lurn/core/compose';
+import { apply, invert, quadToQuad, rectangle } from '@lurn/core/geometry';
+import { createPlane, type Plane } from '@lurn/core/picture';
 import {
-  apply,
   closedBy,
-  compose,
-  createPlane,
   EMPTY_SURFACE_TRACK,
   farthestApart,
-  givenBack,
-  invert,
   quadOn,
-  quadToQuad,
-  rectangle,
   trackSurfaces,
   withSurfaceSamples,
-  type LookLayer,
-  type Plane,
-  type Raster,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { ffmpegPath } from '@lurn/engine';
 import {
   cornersAbout,

@@ -3,17 +3,9 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import {
-  apply,
-  composeSimilarity,
-  planeOver,
-  smallestEigenvalue,
-  type Channel,
-  type FrameSource,
-  type Matrix3,
-  type Plane,
-  type Point,
-} from '@lurn/core';
+import { apply, composeSimilarity, type Matrix3, type Point } from '@lurn/core/geometry';
+import { planeOver, type Channel, type Plane } from '@lurn/core/picture';
+import { smallestEigenvalue, type FrameSource } from '@lurn/core/track';
 import { ffmpegPath } from '@lurn/engine';
 import {
   normal,

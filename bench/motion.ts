@@ -1,27 +1,17 @@
+import { apply, decomposeSimilarity, invert, multiply, type Matrix3, type Point } from '@lurn/core/geometry';
+import { energyAbove } from '@lurn/core/measure';
+import { planFor, smoothGaussian, type GoalSettings, type Size, type Plan } from '@lurn/core/plan';
+import { motionMatrix, solveMotion } from '@lurn/core/solve';
 import {
-  apply,
-  decomposeSimilarity,
   defaultSettings,
   EMPTY_TRACK,
-  energyAbove,
-  invert,
-  motionMatrix,
-  multiply,
-  planFor,
   samplesOf,
-  smoothGaussian,
-  solveMotion,
   trackSpots,
   withoutSamples,
   withSamples,
   type FrameSource,
-  type GoalSettings,
-  type Matrix3,
-  type Point,
-  type Size,
-  type Plan,
   type Track,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FileFrames, indexClip } from '@lurn/engine';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { asSpots, readTruth, rms, STATION, type Truth } from './accuracy.js';

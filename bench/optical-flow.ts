@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
-import type { Plane, Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import type { Plane } from '@lurn/core/picture';
 
 /**
  * The pyramidal Lucas-Kanade tracker of a general-purpose library (OpenCV, WebAssembly), as a yardstick for speed

@@ -3,7 +3,7 @@ import { existsSync } from 'node:fs';
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 
 /** Native OpenCV on the same clips; needs Debian's python3-opencv. */
 const PEER = process.env.LURN_PEER ?? '../shared/peers/opencv.py';

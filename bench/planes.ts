@@ -1,4 +1,4 @@
-import type { Plane } from '@lurn/core';
+import type { Plane } from '@lurn/core/picture';
 import { FileFrames, indexClip } from '@lurn/engine';
 
 /** All frames of a clip, as luma. */

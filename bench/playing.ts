@@ -1,5 +1,5 @@
 import { chromium, type Page } from '@playwright/test';
-import type { EdgeMode } from '@lurn/core';
+import type { EdgeMode } from '@lurn/core/warp';
 import { BenchDriver, truthOf } from '../e2e/bench-page.js';
 import { READS_DEMO, TestServer } from '../e2e/server.js';
 import { trackedShot } from '../e2e/tracked.js';

@@ -1,4 +1,5 @@
-import type { Plane, Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import type { Plane } from '@lurn/core/picture';
 import { FileFrames, indexClip } from '@lurn/engine';
 
 /**

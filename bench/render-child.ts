@@ -1,5 +1,5 @@
 import { appendFileSync } from 'node:fs';
-import { chain, composeSimilarity, invert, matrixWarp, scaling, translation } from '@lurn/core';
+import { chain, composeSimilarity, invert, matrixWarp, scaling, translation } from '@lurn/core/geometry';
 import { workThatRides } from './layers-made.js';
 import { formatById, indexClip, render } from '@lurn/engine';
 

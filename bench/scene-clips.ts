@@ -5,17 +5,16 @@ import { join } from 'node:path';
 import {
   apply,
   composeSimilarity,
-  createPlane,
   invert,
   matrixWarp,
   meshOver,
   multiply,
   translation,
-  warpPlane,
   type Matrix3,
-  type Plane,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane, type Plane } from '@lurn/core/picture';
+import { warpPlane } from '@lurn/core/warp';
 import { encodeGrey } from './encode.js';
 import {
   normal,

@@ -4,32 +4,12 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import {
-  heldMotion,
-  analyse,
-  apply,
-  candidatesOf,
-  defaultSettings,
-  EMPTY_TRACK,
-  halvedPlane,
-  invert,
-  motionMatrix,
-  multiply,
-  planFor,
-  planFrom,
-  type ShotRequest,
-  rehearsed,
-  SceneTracker,
-  solveMotion,
-  steadiedPlace,
-  trackSpots,
-  withSamples,
-  type AnalysedScene,
-  type SceneMover,
-  type Matrix3,
-  type Plane,
-  type Track,
-} from '@lurn/core';
+import { apply, invert, multiply, type Matrix3 } from '@lurn/core/geometry';
+import { halvedPlane, type Plane } from '@lurn/core/picture';
+import { heldMotion, planFor, planFrom, type ShotRequest, rehearsed, steadiedPlace } from '@lurn/core/plan';
+import { candidatesOf, SceneTracker, type SceneMover } from '@lurn/core/scene';
+import { analyse, motionMatrix, solveMotion, type AnalysedScene } from '@lurn/core/solve';
+import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples, type Track } from '@lurn/core/track';
 import { ffmpegPath, ingestInThread, readyToIngest } from '@lurn/engine';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { asSpots } from './accuracy.js';

@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createPlane, type Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import { createPlane } from '@lurn/core/picture';
 import {
   normal,
   randomNumbers,

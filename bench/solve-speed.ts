@@ -1,14 +1,8 @@
-import {
-  apply,
-  composeSimilarity,
-  EMPTY_TRACK,
-  judgeSpots,
-  pathFor,
-  planFrom,
-  solveMotion,
-  withSamples,
-  type Track,
-} from '@lurn/core';
+import { judgeSpots } from '@lurn/core/doubt';
+import { apply, composeSimilarity } from '@lurn/core/geometry';
+import { pathFor, planFrom } from '@lurn/core/plan';
+import { solveMotion } from '@lurn/core/solve';
+import { EMPTY_TRACK, withSamples, type Track } from '@lurn/core/track';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { asSpots } from './accuracy.js';
 import type { Show } from './tracking.js';

@@ -8,15 +8,15 @@ import { promisify } from 'node:util';
 import {
   apply,
   composeSimilarity,
-  createPlane,
   invert,
   matrixWarp,
   multiply,
   translation,
-  warpPlane,
   type Matrix3,
   type Point,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane } from '@lurn/core/picture';
+import { warpPlane } from '@lurn/core/warp';
 import { ffmpegPath } from '@lurn/engine';
 import { randomNumbers, speckledSurface } from '../packages/core/src/testing/footage.js';
 import { masonrySurface } from '../packages/core/src/testing/surfaces.js';

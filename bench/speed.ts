@@ -3,19 +3,18 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import type { Point } from '@lurn/core/geometry';
+import { Pyramid, type Plane } from '@lurn/core/picture';
 import {
   defaultSettings,
   EMPTY_TRACK,
-  Pyramid,
   readGrip,
   SEARCH_LEVELS,
   suggestSpots,
   trackSpots,
   withSamples,
-  type Plane,
-  type Point,
   type SpotToTrack,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { ffmpegPath, FileFrames, indexClip, ingestInThread, readyToIngest } from '@lurn/engine';
 import { rms } from './accuracy.js';
 import { InMemory } from './made-up.js';

@@ -3,7 +3,6 @@ import { existsSync, mkdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
-  createPlane,
   invert,
   matrixWarp,
   moveQuad,
@@ -12,10 +11,10 @@ import {
   rectangle,
   scaling,
   translation,
-  warpPlane,
-  type Plane,
   type Quad,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane, type Plane } from '@lurn/core/picture';
+import { warpPlane } from '@lurn/core/warp';
 import {
   normal,
   randomNumbers,

@@ -4,15 +4,8 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import {
-  closedBy,
-  farthestApart,
-  moveQuad,
-  quadToQuad,
-  trackSurfaces,
-  type Quad,
-  type SurfaceSample,
-} from '@lurn/core';
+import { moveQuad, quadToQuad, type Quad } from '@lurn/core/geometry';
+import { closedBy, farthestApart, trackSurfaces, type SurfaceSample } from '@lurn/core/track';
 import { FileFrames, indexClip } from '@lurn/engine';
 import { parseMarks } from '@lurn/model';
 import { InMemory } from './made-up.js';

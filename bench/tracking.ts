@@ -1,9 +1,9 @@
+import { apply, type Point } from '@lurn/core/geometry';
+import { Pyramid, type Plane } from '@lurn/core/picture';
 import {
-  apply,
   defaultSettings,
   EMPTY_TRACK,
   readGrip,
-  Pyramid,
   SEARCH_LEVELS,
   suggestSpots,
   samplesOf,
@@ -12,11 +12,9 @@ import {
   withoutSamples,
   withSamples,
   type FrameSource,
-  type Plane,
-  type Point,
   type SpotToTrack,
   type Track,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FileFrames, indexClip } from '@lurn/engine';
 import { readTruth, rms, STATION } from './accuracy.js';
 import { FRAMES, goodPlaces, HEIGHT, InMemory, KINDS, makeUp, WIDTH } from './made-up.js';

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { apply, composeSimilarity, invert, type Matrix3, type SimilarityParts } from '@lurn/core';
+import { apply, composeSimilarity, invert, type Matrix3, type SimilarityParts } from '@lurn/core/geometry';
 import { ffmpegPath } from '@lurn/engine';
 import type { Layer } from './layer.js';
 import { normalTable, randomNumbers } from './noise.js';

@@ -1,4 +1,4 @@
-import type { SimilarityParts } from '@lurn/core';
+import type { SimilarityParts } from '@lurn/core/geometry';
 import { wander, type Scene } from './film.js';
 import { blend, Layer, lit } from './layer.js';
 import { fractalNoise, mix, smoothstep, valueNoise } from './noise.js';

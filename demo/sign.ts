@@ -1,4 +1,4 @@
-import { chain, composeSimilarity, translation, type Matrix3 } from '@lurn/core';
+import { chain, composeSimilarity, translation, type Matrix3 } from '@lurn/core/geometry';
 import { wander, type Scene } from './film.js';
 import { Layer, lit, type Colour } from './layer.js';
 import { fractalNoise, mix, randomNumbers, smoothstep, valueNoise } from './noise.js';

@@ -1,22 +1,15 @@
 import { expect, test } from '@playwright/test';
 import {
-  borrowPlane,
-  chromaWarp,
   chain,
   composeSimilarity,
-  createPlane,
-  featherOf,
   matrixWarp,
   meshOver,
-  PlaneCoding,
-  planeOver,
   scaling,
-  ToneMap,
   translation,
-  warpPlane,
-  type EdgeMode,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane, PlaneCoding, planeOver, ToneMap } from '@lurn/core/picture';
+import { borrowPlane, chromaWarp, featherOf, warpPlane, type EdgeMode } from '@lurn/core/warp';
 import { sharedHarness } from './harness/open.js';
 import { packed, unpacked } from './harness/packed.js';
 import type { Harness, SentPlanes, SentWarp } from './harness/page.js';

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect } from '@playwright/test';
-import type { MeasuredJson } from '@lurn/core';
+import type { MeasuredJson } from '@lurn/core/formats';
 import type { Surface } from '@lurn/model';
 import { BenchDriver, truthOf } from './bench-page.js';
 import { test } from './kept-page.js';

@@ -1,4 +1,5 @@
-import { defaultSettings, EMPTY_TRACK, toJson, withSamples } from '@lurn/core';
+import { toJson } from '@lurn/core/formats';
+import { defaultSettings, EMPTY_TRACK, withSamples } from '@lurn/core/track';
 import { FIRST_MOVER, NEW_SPOT, newDocument, type SavedShot } from '@lurn/model';
 import type { Truth } from './bench-page.js';
 

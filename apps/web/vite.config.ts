@@ -3,10 +3,7 @@ import react from '@vitejs/plugin-react';
 import tailwind from '@tailwindcss/vite';
 import { readFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { defineConfig, type Plugin } from 'vite';
-
-const source = (name: string) =>
-  fileURLToPath(new URL(`../../packages/${name}/src/index.ts`, import.meta.url));
+import { defaultClientConditions, defineConfig, type Plugin } from 'vite';
 
 /** What finds faces and their points, with the package that runs it: it is served from here, and nothing is fetched. */
 function faceModels(): Plugin {
@@ -30,12 +27,8 @@ function faceModels(): Plugin {
 export default defineConfig({
   plugins: [react(), tailwind(), faceModels()],
   resolve: {
-    alias: {
-      '@lurn/kernels': source('kernels'),
-      '@lurn/core': source('core'),
-      '@lurn/model': source('model'),
-      '@lurn/media': source('media'),
-    },
+    // Our own packages from their sources.
+    conditions: ['source', ...defaultClientConditions],
   },
   worker: { format: 'es' },
   build: { target: 'es2022', chunkSizeWarningLimit: 1200 },

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { chromium } from '@playwright/test';
-import { EMPTY_SOFT_TRACK, makeMesh, toJson, trackSoft, withSoftSamples, type SoftToTrack } from '@lurn/core';
+import { toJson } from '@lurn/core/formats';
+import { EMPTY_SOFT_TRACK, makeMesh, trackSoft, withSoftSamples, type SoftToTrack } from '@lurn/core/track';
 import { ffmpegPath } from '@lurn/engine';
 import {
   addSurface,

@@ -3,24 +3,22 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { evaluatorOf, type Mesh, type Point } from '@lurn/core/geometry';
+import type { Plane } from '@lurn/core/picture';
 import {
   EMPTY_SOFT_TRACK,
   makeMesh,
-  evaluatorOf,
   softAt,
   softSample,
   softWarp,
   trackSoft,
   unbent,
   withSoftSamples,
-  type Mesh,
-  type Plane,
-  type Point,
   type SoftShape,
   type SoftToTrack,
   type SoftTrack,
   type SoftVertex,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { InMemory } from '../made-up.js';
 import { median } from '../median.js';
 import { followedByPeer } from '../peer.js';

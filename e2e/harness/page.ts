@@ -1,17 +1,9 @@
 import { FrameReader, PictureCanvas, PictureDrawer, type ClipFile } from '@lurn/media';
-import {
-  defaultSettings,
-  EMPTY_TRACK,
-  kernelsMissing,
-  trackSpots,
-  withSamples,
-  type EdgeMode,
-  type LightCode,
-  type Matrix3,
-  type matrixWarp,
-  type Warp,
-  type MeshWarp,
-} from '@lurn/core';
+import { kernelsMissing } from '@lurn/core';
+import type { Matrix3, matrixWarp, Warp, MeshWarp } from '@lurn/core/geometry';
+import type { LightCode } from '@lurn/core/picture';
+import { defaultSettings, EMPTY_TRACK, trackSpots, withSamples } from '@lurn/core/track';
+import type { EdgeMode } from '@lurn/core/warp';
 import { packed, unpacked } from './packed.js';
 
 /** Runs in the browser under test: what the page's own workers use, made callable. */

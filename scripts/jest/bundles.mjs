@@ -26,7 +26,7 @@ const sourcesOf = (folder) =>
 const isBundled = (path) =>
   /\.test\.tsx?$/.test(path)
     ? !/\bjest\.(mock|doMock|isolateModules|resetModules)\b/.test(readFileSync(join(root, path), 'utf8'))
-    : /^packages\/\w+\/src\/index\.ts$/.test(path.split(sep).join('/'));
+    : /^packages\/\w+\/src\/(index|testing\/whole)\.ts$/.test(path.split(sep).join('/'));
 
 /** Where a module lies is told to it, for in a bundle it lies elsewhere; decorators tell the types that they decorate. */
 const asWritten = {

@@ -5,7 +5,7 @@ import {
   type FrameSource,
   type Measured,
   type MeasuredKind,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { progressLine, type Surroundings } from './surroundings.js';
 
 /** Follows trackers of marks, keeps what is measured of them, and tells where one was lost. */

@@ -1,5 +1,5 @@
 import { readdir, readFile, writeFile } from 'node:fs/promises';
-import { readExr } from '@lurn/core';
+import { readExr } from '@lurn/core/formats';
 import { unzipSync } from 'fflate';
 import { at, clearUp, lurn, setOut } from './testing/try-out.js';
 

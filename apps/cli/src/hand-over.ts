@@ -2,16 +2,8 @@ import { mkdir } from 'node:fs/promises';
 import { dirname, extname, join, resolve } from 'node:path';
 import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
-import {
-  dataExportById,
-  handOver,
-  inTurn,
-  LurnError,
-  readData,
-  stoppedError,
-  type DataFile,
-  type Pack,
-} from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import { dataExportById, handOver, inTurn, readData, type DataFile, type Pack } from '@lurn/core/formats';
 import { ZipFile } from '@lurn/engine';
 import type { HandOverArguments } from './arguments/index.js';
 import { checkOutputs, readText, writeOut } from './files.js';

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path';
-import { parseTracks, type NamedTrack } from '@lurn/core';
+import { parseTracks, type NamedTrack } from '@lurn/core/formats';
 import { indexClip, type IndexedClip } from '@lurn/engine';
 import { parseMarks, type Marks } from '@lurn/model';
 import { readText } from './files.js';

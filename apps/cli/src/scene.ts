@@ -1,14 +1,9 @@
 import { resolve } from 'node:path';
-import {
-  candidatesOf,
-  defaultSettings,
-  LurnError,
-  motionMatrix,
-  reasonsFor,
-  rehearsed,
-  type AnalysedScene,
-  type SceneMover,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { rehearsed } from '@lurn/core/plan';
+import { candidatesOf, reasonsFor, type SceneMover } from '@lurn/core/scene';
+import { motionMatrix, type AnalysedScene } from '@lurn/core/solve';
+import { defaultSettings } from '@lurn/core/track';
 import { readScene, writeMasks } from '@lurn/engine';
 import type { MoversArguments, SuggestArguments } from './arguments/index.js';
 import { checkOutputs, writeOut } from './files.js';

@@ -1,7 +1,7 @@
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { createHash } from 'node:crypto';
 import { FileFrames, indexClip } from '@lurn/engine';
-import { withSamples, EMPTY_TRACK } from '@lurn/core';
+import { withSamples, EMPTY_TRACK } from '@lurn/core/track';
 import {
   addAsset,
   addLayer,

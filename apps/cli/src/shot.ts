@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
-import { LurnError, type AnalysedScene } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { formatFor, LayerRasters, render, type AssetPath, type IndexedClip } from '@lurn/engine';
 import {
   ASSETS_FOLDER,

@@ -1,18 +1,9 @@
 import { resolve } from 'node:path';
-import {
-  candidatesOf,
-  LurnError,
-  motionFrame,
-  mostZoom,
-  notesOn,
-  planFor,
-  sceneOf,
-  writeMotion,
-  type GoalSettings,
-  type NamedTrack,
-  type ShotRequest,
-  type Size,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { sceneOf } from '@lurn/core/compose';
+import { motionFrame, writeMotion, type NamedTrack } from '@lurn/core/formats';
+import { mostZoom, notesOn, planFor, type GoalSettings, type ShotRequest, type Size } from '@lurn/core/plan';
+import { candidatesOf } from '@lurn/core/scene';
 import { formatFor, render, type IndexedClip } from '@lurn/engine';
 import { NEW_EDGES, NEW_FRAMING, NEW_GOAL, plainLook } from '@lurn/model';
 import type { SteadyArguments } from './arguments/index.js';

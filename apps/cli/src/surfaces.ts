@@ -1,5 +1,7 @@
 import { resolve } from 'node:path';
-import { closedBy, withSurfaceSamples, type Area, type NamedSurface } from '@lurn/core';
+import type { NamedSurface } from '@lurn/core/formats';
+import type { Area } from '@lurn/core/geometry';
+import { closedBy, withSurfaceSamples } from '@lurn/core/track';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { Marks } from '@lurn/model';
 import { Following } from './following.js';

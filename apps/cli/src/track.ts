@@ -1,17 +1,15 @@
 import { resolve } from 'node:path';
+import { LurnError } from '@lurn/core';
+import { writeCorners, writeTracks, type NamedTrack } from '@lurn/core/formats';
 import {
   closedBy,
   countSamples,
   EMPTY_TRACK,
-  LurnError,
   trackerKind,
   withSamples,
-  writeCorners,
-  writeTracks,
   type Measured,
-  type NamedTrack,
   type SpotToTrack,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { Marks } from '@lurn/model';
 import type { TrackArguments } from './arguments/index.js';

@@ -1,7 +1,8 @@
 import { appendFile, mkdir, readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join, resolve } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
-import { csvSafe, LurnError, stoppedError } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import { csvSafe } from '@lurn/core/formats';
 import { formatById } from '@lurn/engine';
 import { csvFormatRows, csvParse } from 'd3-dsv';
 import type { WatchArguments } from './arguments/folders.js';

@@ -1,5 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
-import { emptyMeasured, fromJson, packColumns, toJson, withSamples } from '@lurn/core';
+import { fromJson, packColumns, toJson } from '@lurn/core/formats';
+import { emptyMeasured, withSamples } from '@lurn/core/track';
 import { FIRST_MOVER, newDocument, NEW_SPOT, readShotBody, SHOT_BODY_TYPE, shotBodyHead } from '@lurn/model';
 import { createApp } from './app.js';
 import { Settings } from './common/settings.js';

@@ -1,17 +1,10 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import {
-  firstGoal,
-  fromWire,
-  perspectiveOfMover,
-  LurnError,
-  nothingToHold,
-  packScene,
-  stoppedError,
-  type AnalysedScene,
-  type WireError,
-} from '@lurn/core';
+import { fromWire, LurnError, stoppedError, type WireError } from '@lurn/core';
+import { packScene } from '@lurn/core/formats';
+import { firstGoal, nothingToHold } from '@lurn/core/plan';
+import { perspectiveOfMover, type AnalysedScene } from '@lurn/core/solve';
 import type { ClipInfo, ClipMade, ClipScene } from '@lurn/model';
 import { indexClip } from './frame-index.js';
 import { partOf } from './part-file.js';

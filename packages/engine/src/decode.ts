@@ -1,12 +1,6 @@
-import {
-  channelPlane,
-  LurnError,
-  planeOver,
-  type Channel,
-  type ColourPlanes,
-  type FrameSource,
-  type Plane,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { channelPlane, planeOver, type Channel, type ColourPlanes, type Plane } from '@lurn/core/picture';
+import type { FrameSource } from '@lurn/core/track';
 import type { ClipInfo } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { FrameStream } from './frame-stream.js';

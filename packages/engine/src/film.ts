@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import type { Film } from '@lurn/model';
-import type { Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import type { Sideline } from './frame-index.js';
 import { asFile } from './tools.js';
 

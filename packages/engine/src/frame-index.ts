@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
-import { LurnError, planeOver, stoppedError, type Plane } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import { planeOver, type Plane } from '@lurn/core/picture';
 import type { ClipInfo } from '@lurn/model';
 import { brokenFrames, isComplaint, namedStretches, type BrokenStretch } from './broken-frames.js';
 import { FrameStream } from './frame-stream.js';

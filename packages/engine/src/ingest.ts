@@ -1,6 +1,8 @@
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LurnError, ShakinessMeter, type Plane } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { ShakinessMeter } from '@lurn/core/measure';
+import type { Plane } from '@lurn/core/picture';
 import type { ClipInfo, ClipMade, Film } from '@lurn/model';
 import { MOST_ANALYSED, MOST_ON_THE_WAY, writeScene, type Looked } from './analyse.js';
 import { filmFor, filmSideline } from './film.js';

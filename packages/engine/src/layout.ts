@@ -1,4 +1,4 @@
-import type { Subsampling } from '@lurn/core';
+import type { Subsampling } from '@lurn/core/picture';
 import type { ClipInfo } from '@lurn/model';
 
 /** How the samples of a picture lie in memory: luma, then both chroma planes, then alpha where there is one. */

@@ -1,16 +1,9 @@
 import { mkdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import {
-  fineMask,
-  framesForMasks,
-  halvingsForMasks,
-  halvedPlane,
-  LurnError,
-  moverMasks,
-  type AnalysedScene,
-  type Plane,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { halvedPlane, type Plane } from '@lurn/core/picture';
+import { fineMask, framesForMasks, halvingsForMasks, moverMasks, type AnalysedScene } from '@lurn/core/solve';
 import type { IndexedClip } from './frame-index.js';
 import { FileFrames } from './decode.js';
 import { partOf } from './part-file.js';

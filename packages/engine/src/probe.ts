@@ -1,6 +1,8 @@
 import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { isHdr, LurnError, type Size } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { isHdr } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
 import { masteringOf, type Mastering } from './mastering.js';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from './tools.js';
 

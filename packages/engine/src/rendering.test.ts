@@ -1,17 +1,16 @@
 import { readdir } from 'node:fs/promises';
 import {
   chain,
-  createPlane,
   IDENTITY,
   invert,
   matrixWarp,
   meshOver,
   scaling,
   translation,
-  warpPlane,
-  type Donor,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane } from '@lurn/core/picture';
+import { warpPlane, type Donor } from '@lurn/core/warp';
 import type { Edges } from '@lurn/model';
 import { ffmpegPath, FileFrames, makeSound } from './index.js';
 import {

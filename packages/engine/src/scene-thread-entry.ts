@@ -1,5 +1,8 @@
 import { parentPort } from 'node:worker_threads';
-import { analyse, planeOver, SceneTracker, toWire } from '@lurn/core';
+import { toWire } from '@lurn/core';
+import { planeOver } from '@lurn/core/picture';
+import { SceneTracker } from '@lurn/core/scene';
+import { analyse } from '@lurn/core/solve';
 import type { ScenePlane, SceneRequest } from './scene.js';
 
 let tracker = new SceneTracker();

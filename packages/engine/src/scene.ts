@@ -1,12 +1,8 @@
 import { Worker } from 'node:worker_threads';
-import {
-  fromWire,
-  LurnError,
-  nothingToHold,
-  type AnalysedScene,
-  type Plane,
-  type WireError,
-} from '@lurn/core';
+import { fromWire, LurnError, type WireError } from '@lurn/core';
+import type { Plane } from '@lurn/core/picture';
+import { nothingToHold } from '@lurn/core/plan';
+import type { AnalysedScene } from '@lurn/core/solve';
 import type { ClipInfo } from '@lurn/model';
 import { indexClip, type IndexedClip } from './frame-index.js';
 import { threadFile } from './threads.js';

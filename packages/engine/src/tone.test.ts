@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { ToneMap } from '@lurn/core';
+import { ToneMap } from '@lurn/core/picture';
 import { formatById } from './formats/index.js';
 import { type IndexedClip } from './frame-index.js';
 import { lastPictureOf } from './render/last-picture.js';

@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { ToneMap, type LightCode } from '@lurn/core';
+import { ToneMap, type LightCode } from '@lurn/core/picture';
 
 /** Nodes of the table along each axis. */
 const NODES = 33;

@@ -1,7 +1,7 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { unpackScene } from '@lurn/core';
+import { unpackScene } from '@lurn/core/formats';
 import {
   copiesFor,
   indexClip,

@@ -1,6 +1,7 @@
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LurnError, type Size } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import type { ClipCopy, ClipInfo } from '@lurn/model';
 import { streamOf, toWorkingFormat, workingFormat } from './decode.js';
 import { partOf } from './part-file.js';

@@ -1,4 +1,5 @@
-import { LurnError, type QuarterTurns } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { QuarterTurns } from '@lurn/core/picture';
 import { ALL_FORMATS, EncodedPacketSink, Input, UrlSource, type InputVideoTrack } from 'mediabunny';
 import { aheadOf, boundedSamples } from './bounded-samples.js';
 import type { DecodedFrame } from './decoded-frame.js';

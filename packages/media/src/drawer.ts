@@ -1,4 +1,6 @@
-import type { EdgeMode, Matrix3, Rgb, Warp } from '@lurn/core';
+import type { Matrix3, Warp } from '@lurn/core/geometry';
+import type { Rgb } from '@lurn/core/picture';
+import type { EdgeMode } from '@lurn/core/warp';
 import type { Picture } from './picture.js';
 
 /** One pane of the canvas, in device pixels from its top left corner, and what is drawn in it. */

@@ -1,4 +1,4 @@
-import { planeOver } from '@lurn/core';
+import { planeOver } from '@lurn/core/picture';
 import type { PictureClip, Pictures } from './clip-file';
 import { FrameReader } from './frame-reader';
 import type { Picture } from './picture';

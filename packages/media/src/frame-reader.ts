@@ -1,14 +1,6 @@
-import {
-  channelPlane,
-  LurnError,
-  stoppedError,
-  turnPlane,
-  type AbortSignalLike,
-  type Channel,
-  type ColourCode,
-  type FrameSource,
-  type Plane,
-} from '@lurn/core';
+import { LurnError, stoppedError, type AbortSignalLike } from '@lurn/core';
+import { channelPlane, turnPlane, type Channel, type ColourCode, type Plane } from '@lurn/core/picture';
+import type { FrameSource } from '@lurn/core/track';
 import { LRUCache } from 'lru-cache';
 import { OpenClip, type ClipFile, type PictureClip, type Pictures } from './clip-file.js';
 import type { Picture } from './picture.js';

@@ -1,4 +1,4 @@
-import type { ChromaSiting } from '@lurn/core';
+import type { ChromaSiting } from '@lurn/core/picture';
 import { ProcessorDrawer } from './draft/processor-drawer.js';
 import type { Drawer } from './drawer.js';
 import type { ColourCoding } from './gl/colour.js';

@@ -1,4 +1,4 @@
-import { planeOver, type Plane, type Subsampling } from '@lurn/core';
+import { planeOver, type Plane, type Subsampling } from '@lurn/core/picture';
 import type { VideoSample } from 'mediabunny';
 
 /** A decoded picture in planes, eight bits a sample, as coded: not turned upright. */

@@ -1,4 +1,5 @@
-import type { MeasuredJson, MeasuredKind } from '@lurn/core';
+import type { MeasuredJson } from '@lurn/core/formats';
+import type { MeasuredKind } from '@lurn/core/track';
 import type { ClipInfo, ClipMade, KeptSound } from './clip.js';
 import type { ShotDocument, ShotState } from './document.js';
 

@@ -1,4 +1,5 @@
-import type { AreaKey, AreaKind, Regroup, RidingArea } from '@lurn/core';
+import type { AreaKey, AreaKind } from '@lurn/core/geometry';
+import type { Regroup, RidingArea } from '@lurn/core/solve';
 import { Corners, Flag, Frame, Id, ListOf, OneOf, OrNull, Text } from './checks.js';
 import { CHOICES, LIMITS } from './limits.js';
 

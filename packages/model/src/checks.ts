@@ -1,5 +1,5 @@
 import 'reflect-metadata';
-import { faultOfQuad, type Quad } from '@lurn/core';
+import { faultOfQuad, type Quad } from '@lurn/core/geometry';
 import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
 import {
   Allow,

@@ -1,4 +1,5 @@
-import type { Fade, FirstGoal, SceneMover } from '@lurn/core';
+import type { FirstGoal } from '@lurn/core/plan';
+import type { Fade, SceneMover } from '@lurn/core/scene';
 
 /** What is known of a clip's file, once and for all: found when it is brought in. */
 export interface ClipInfo {

@@ -1,14 +1,6 @@
-import {
-  givenBack,
-  mostZoom,
-  planFor,
-  ridersOf,
-  sceneOf,
-  type AnalysedScene,
-  type Plan,
-  type Scene,
-  type Size,
-} from '@lurn/core';
+import { givenBack, sceneOf, type Scene } from '@lurn/core/compose';
+import { mostZoom, planFor, ridersOf, type Plan, type Size } from '@lurn/core/plan';
+import type { AnalysedScene } from '@lurn/core/solve';
 import type { ClipInfo } from './clip.js';
 import type { Delivery, ShotState } from './document.js';
 import type { RasterSource } from './layers/index.js';

@@ -1,16 +1,16 @@
+import type { AcceptedDoubt } from '@lurn/core/doubt';
 import type {
-  AcceptedDoubt,
   Amounts,
   CalmSettings,
   Easing,
-  EdgeMode,
   FramingRequest,
   Goal,
   GoalKey,
   GoalSettings,
   LockSettings,
-  Measured,
-} from '@lurn/core';
+} from '@lurn/core/plan';
+import type { Measured } from '@lurn/core/track';
+import type { EdgeMode } from '@lurn/core/warp';
 import { DrawnArea, DrawnRegroup } from './area.js';
 import {
   Colour,

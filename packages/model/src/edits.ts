@@ -1,15 +1,10 @@
-import { goalKind, LurnError } from '@lurn/core';
-import type {
-  AcceptedDoubt,
-  Amounts,
-  AreaKey,
-  AreaKind,
-  GoalKey,
-  GoalSettings,
-  Join,
-  Measured,
-  Regroup,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { goalKind } from '@lurn/core/plan';
+import type { AcceptedDoubt } from '@lurn/core/doubt';
+import type { AreaKey, AreaKind } from '@lurn/core/geometry';
+import type { Amounts, GoalKey, GoalSettings } from '@lurn/core/plan';
+import type { Regroup } from '@lurn/core/solve';
+import type { Join, Measured } from '@lurn/core/track';
 import { moverName, type Delivery, type Mover, type ShotDocument, type ShotState } from './document.js';
 import type { DrawnArea } from './area.js';
 import { LIMITS } from './limits.js';

@@ -1,4 +1,5 @@
-import { EMPTY_TRACK, LurnError, withSamples, type Track } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { EMPTY_TRACK, withSamples, type Track } from '@lurn/core/track';
 import { newDocument, type ShotState } from './document.js';
 import { addTracker, removeTrackers } from './edits.js';
 import {

@@ -1,21 +1,12 @@
-import { MOST_MESH_VERTICES } from '@lurn/core';
-import type {
-  Allow,
-  AreaKind,
-  Blend,
-  Channel,
-  DoubtReason,
-  Easing,
-  EdgeMode,
-  FramingRequest,
-  Goal,
-  GoalSettings,
-  LowMatch,
-  Refresh,
-  Role,
-  SurfaceAllow,
-  Unknown,
-} from '@lurn/core';
+import { MOST_MESH_VERTICES } from '@lurn/core/geometry';
+import type { Blend, Unknown } from '@lurn/core/compose';
+import type { DoubtReason } from '@lurn/core/doubt';
+import type { AreaKind } from '@lurn/core/geometry';
+import type { Channel } from '@lurn/core/picture';
+import type { Easing, FramingRequest, Goal, GoalSettings } from '@lurn/core/plan';
+import type { Role } from '@lurn/core/solve';
+import type { Allow, LowMatch, Refresh, SurfaceAllow } from '@lurn/core/track';
+import type { EdgeMode } from '@lurn/core/warp';
 
 /** How many, how large, how far: the same wherever something is said, from the API to the command line. */
 export const LIMITS = {

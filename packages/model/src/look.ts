@@ -1,4 +1,5 @@
-import { parseColour, type LookLayer, type LookMatte, type Rgb, type Ride, type SceneLook } from '@lurn/core';
+import type { LookLayer, LookMatte, Ride, SceneLook } from '@lurn/core/compose';
+import { parseColour, type Rgb } from '@lurn/core/picture';
 import type { ShotDocument, ShotState } from './document.js';
 import {
   layerRules,

@@ -1,4 +1,4 @@
-import { trackerKind, type Measured, type MeasuredKind } from '@lurn/core';
+import { trackerKind, type Measured, type MeasuredKind } from '@lurn/core/track';
 
 /** What has been measured, by the trackers' ids. */
 export interface Known {

@@ -1,18 +1,16 @@
 import { readFileSync } from 'node:fs';
+import { fromJson, toJson, type MeasuredJson } from '@lurn/core/formats';
+import type { GoalKey } from '@lurn/core/plan';
 import {
   EMPTY_SOFT_TRACK,
-  fromJson,
   softAt,
   softSample,
-  toJson,
   withSoftSamples,
   measuredEnd,
   sampleAt,
   withSamples,
   EMPTY_TRACK,
-  type GoalKey,
-  type MeasuredJson,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FIRST_MOVER, NEW_DELIVERY, NEW_FRAMING, NEW_GOAL, newDocument, type ShotState } from './document.js';
 import { comparedBy } from './delivered.js';
 import {

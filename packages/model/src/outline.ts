@@ -1,4 +1,4 @@
-import type { AreaKey } from '@lurn/core';
+import type { AreaKey } from '@lurn/core/geometry';
 import { LIMITS } from './limits.js';
 
 /**

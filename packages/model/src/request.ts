@@ -1,4 +1,5 @@
-import { type ShotRequest, type Size, type SolveSoft } from '@lurn/core';
+import type { ShotRequest, Size } from '@lurn/core/plan';
+import type { SolveSoft } from '@lurn/core/solve';
 import type { ClipInfo } from './clip.js';
 import { riddenMovers } from './look.js';
 import { measuredOf } from './measured-of.js';

@@ -1,4 +1,5 @@
-import { EMPTY_TRACK, packColumns, toJson, withSamples } from '@lurn/core';
+import { packColumns, toJson } from '@lurn/core/formats';
+import { EMPTY_TRACK, withSamples } from '@lurn/core/track';
 import { newDocument } from './document.js';
 import { readColumns, readShotBody, shotBodyHead } from './shot-body.js';
 

@@ -1,13 +1,13 @@
+import { LurnError } from '@lurn/core';
 import {
   asciiBytes,
   asciiJson,
   asciiText,
   fromJson,
-  LurnError,
   unpackColumns,
-  type Measured,
   type MeasuredJson,
-} from '@lurn/core';
+} from '@lurn/core/formats';
+import type { Measured } from '@lurn/core/track';
 import { migrateMeasured, type TrackColumns3 } from './migrations/migrate-measured.js';
 
 /**

@@ -1,4 +1,6 @@
-import { fromJson, LurnError, measuredEnd, toJson, type Measured, type MeasuredJson } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { fromJson, toJson, type MeasuredJson } from '@lurn/core/formats';
+import { measuredEnd, type Measured } from '@lurn/core/track';
 import type { ClipInfo } from './clip.js';
 import type { ShotState } from './document.js';
 import { isHash } from './checks.js';

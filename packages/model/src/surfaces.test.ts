@@ -1,4 +1,5 @@
-import { EMPTY_SURFACE_TRACK, rectangle, withSurfaceSamples } from '@lurn/core';
+import { rectangle } from '@lurn/core/geometry';
+import { EMPTY_SURFACE_TRACK, withSurfaceSamples } from '@lurn/core/track';
 import { addSurface, changeSurface, nextSurfaceName, removeTrackers, holdMover } from './edits.js';
 import { fittedTo, newDocument, type ShotState } from './document.js';
 import { parseDocument } from './parse.js';

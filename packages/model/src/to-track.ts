@@ -1,4 +1,4 @@
-import type { ToTrack, Track } from '@lurn/core';
+import type { ToTrack, Track } from '@lurn/core/track';
 import type { ShotState } from './document.js';
 import { measuredOf } from './measured-of.js';
 import { rulesOf, type Tracker, type TrackerOf } from './trackers/index.js';

@@ -1,4 +1,4 @@
-import { DATA_CHOICES, DATA_EXPORTS, OUR_CHOICES, type DataChoices } from '@lurn/core';
+import { DATA_CHOICES, DATA_EXPORTS, OUR_CHOICES, type DataChoices } from '@lurn/core/formats';
 import { decimal, frameNumber, oneOf, UsageError, type Values } from './values.js';
 
 /** Measured or solved motion, for another program. */

@@ -1,5 +1,5 @@
 import { Command, CommanderError } from 'commander';
-import { DATA_EXPORTS } from '@lurn/core';
+import { DATA_EXPORTS } from '@lurn/core/formats';
 import { conformArguments, watchArguments } from './folders.js';
 import { HAND_OVER_NAMES, handOverArguments } from './hand-over.js';
 import { formatsArguments, moversArguments, suggestArguments, trackArguments } from './measuring.js';

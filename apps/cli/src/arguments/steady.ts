@@ -1,4 +1,5 @@
-import type { Amounts, EdgeMode, Goal } from '@lurn/core';
+import type { Amounts, Goal } from '@lurn/core/plan';
+import type { EdgeMode } from '@lurn/core/warp';
 import type { Comparison } from '@lurn/engine';
 import { CHOICES, LIMITS } from '@lurn/model';
 import { commonOf, marksOf, type Common } from './common.js';

@@ -1,23 +1,19 @@
 import { resolve } from 'node:path';
+import { LurnError } from '@lurn/core';
+import { dataOfMeshes, OUR_CHOICES, plainData, type NamedMesh } from '@lurn/core/formats';
+import type { Area, Point } from '@lurn/core/geometry';
 import {
   closedBy,
   EMPTY_SOFT_TRACK,
   laidFlat,
-  LurnError,
   makeMesh,
   softAt,
   softSample,
   withSoftSamples,
-  type Area,
   type FrameSource,
-  dataOfMeshes,
-  OUR_CHOICES,
-  plainData,
-  type NamedMesh,
-  type Point,
   type SoftToTrack,
   type SoftVertex,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FileFrames, type IndexedClip } from '@lurn/engine';
 import type { Marks } from '@lurn/model';
 

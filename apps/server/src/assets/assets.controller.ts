@@ -1,6 +1,6 @@
 import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOkResponse, ApiOperation, ApiTags } from '@nestjs/swagger';
-import { packRaster } from '@lurn/core';
+import { packRaster } from '@lurn/core/formats';
 import { lettersMissing } from '@lurn/engine';
 import { AskAssetRaster, AskFilmRaster, AskTextRaster } from '@lurn/model';
 import type { Response } from 'express';

@@ -1,6 +1,6 @@
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { unpackRaster } from '@lurn/core';
+import { unpackRaster } from '@lurn/core/formats';
 import { NEW_EDGE, NEW_TEXT_STYLE, type Asset } from '@lurn/model';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createClient } from '@libsql/client';
-import { fromJson, samplesOf, type MeasuredJson } from '@lurn/core';
+import { fromJson, type MeasuredJson } from '@lurn/core/formats';
+import { samplesOf } from '@lurn/core/track';
 import { sql } from 'drizzle-orm';
 import { Settings } from '../common/settings.js';
 import { INFO, tempData, TestApp } from '../testing/test-app.js';

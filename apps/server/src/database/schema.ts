@@ -1,6 +1,8 @@
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { ApiError, ClipInfo, ClipMade, ClipStatus, RenderStatus, ShotDocument } from '@lurn/model';
-import type { Matrix3, MeasuredKind, Size } from '@lurn/core';
+import type { Matrix3 } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
+import type { MeasuredKind } from '@lurn/core/track';
 
 export const clips = sqliteTable(
   'clips',

@@ -1,6 +1,7 @@
 import { deserialize, serialize } from 'node:v8';
 import { formatById, partsOf, type Part, type RenderRequest } from '@lurn/engine';
-import type { Scene, Size } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
+import type { Size } from '@lurn/core/plan';
 import type { ClipInfo, RasterSource } from '@lurn/model';
 
 /** What server and workers say to each other: others of another number are refused, for their parts may differ. */

@@ -1,6 +1,7 @@
 import { cp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { emptyMeasured, toJson, withSamples } from '@lurn/core';
+import { toJson } from '@lurn/core/formats';
+import { emptyMeasured, withSamples } from '@lurn/core/track';
 import { FIRST_MOVER, newDocument, NEW_SPOT, type ClipSummary, type RenderStatus } from '@lurn/model';
 import { smallClip, tempData, TestApp } from '../testing/test-app.js';
 import { Renders } from './renders.js';

@@ -2,7 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
-import { invert, LurnError, matrixWarp, toWire, type Scene, type Size } from '@lurn/core';
+import { LurnError, toWire } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
+import { invert, matrixWarp } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
 import {
   formatById,
   formatFor,

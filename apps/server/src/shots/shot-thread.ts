@@ -1,20 +1,15 @@
 import { readFileSync } from 'node:fs';
+import { LurnError, toWire, type WireError } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
 import {
-  countSamples,
   fromJson,
-  LurnError,
-  measuredEnd,
   packColumns,
   toJson,
-  toWire,
   unpackColumns,
   unpackScene,
-  type Measured,
   type MeasuredJson,
-  type MeasuredKind,
-  type Scene,
-  type WireError,
-} from '@lurn/core';
+} from '@lurn/core/formats';
+import { countSamples, measuredEnd, type Measured, type MeasuredKind } from '@lurn/core/track';
 import {
   checked,
   parseDocument,

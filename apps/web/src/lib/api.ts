@@ -1,4 +1,5 @@
-import { fromWire, LurnError, packColumns, unpackRaster, unpackScene } from '@lurn/core';
+import { fromWire, LurnError } from '@lurn/core';
+import { packColumns, unpackRaster, unpackScene } from '@lurn/core/formats';
 import type { ClipFile } from '@lurn/media';
 import {
   readColumns,

@@ -1,6 +1,6 @@
 /** Numbers and times as they are shown. */
 
-export { timeCode } from '@lurn/core';
+export { timeCode } from '@lurn/core/formats';
 
 export function seconds(value: number): string {
   if (value < 60) return `${value < 9.95 ? value.toFixed(1) : Math.round(value)} s`;

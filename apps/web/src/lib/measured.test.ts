@@ -1,4 +1,4 @@
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import { isMeasured } from './measured';
 
 type Asked = Parameters<typeof isMeasured>[0];

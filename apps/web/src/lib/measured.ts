@@ -1,4 +1,4 @@
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 
 /**
  * Whether what is left of the shake is measured by what was not fitted to it. One spot or two stand still by themselves,

@@ -1,4 +1,5 @@
-import { gathered, type AnalysedScene } from '@lurn/core';
+import { gathered } from '@lurn/core/scene';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { moverAreas, moverAt, moverOutline } from './movers';
 
 const still = (x: number, y: number) => ({ start: 0, x: [x, x], y: [y, y], confidence: [1, 1] });

@@ -1,6 +1,9 @@
 import { polygonCentroid, polygonHull } from 'd3-polygon';
 import { contours } from 'd3-contour';
-import { boxMean, moverOn, sampleIndex, type AnalysedScene, type MoverMasks, type Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import { boxMean } from '@lurn/core/picture';
+import { sampleIndex } from '@lurn/core/scene';
+import { moverOn, type AnalysedScene, type MoverMasks } from '@lurn/core/solve';
 
 /** Cells of the tint, across the picture. */
 const COLUMNS = 48;

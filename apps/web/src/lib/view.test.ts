@@ -1,4 +1,4 @@
-import { apply, invert } from '@lurn/core';
+import { apply, invert } from '@lurn/core/geometry';
 import { layOut, panBy, pictureToPane, zoomAbout } from './view';
 
 const picture = { width: 1280, height: 720, pixelAspect: 1 };

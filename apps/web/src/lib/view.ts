@@ -1,4 +1,5 @@
-import { chain, invert, scaling, translation, type Matrix3, type Size } from '@lurn/core';
+import { chain, invert, scaling, translation, type Matrix3 } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
 import type { Camera, Layout } from '../state/bench';
 
 /** Where panes lie in the twin view and how the picture lies in them; lengths in CSS pixels. */

@@ -1,4 +1,5 @@
-import type { Amounts, Goal, MeasuredKind } from '@lurn/core';
+import type { Amounts, Goal } from '@lurn/core/plan';
+import type { MeasuredKind } from '@lurn/core/track';
 import type { RenderStatus } from '@lurn/model';
 import type { Part } from '../state/bench';
 

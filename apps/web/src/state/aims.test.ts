@@ -1,4 +1,5 @@
-import { EMPTY_TRACK, planFor, withSamples } from '@lurn/core';
+import { planFor } from '@lurn/core/plan';
+import { EMPTY_TRACK, withSamples } from '@lurn/core/track';
 import {
   addTracker,
   FIRST_MOVER,

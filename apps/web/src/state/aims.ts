@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { goalKind, stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core';
+import { goalKind, stateAt, type Amounts, type Goal, type GoalKey, type GoalSettings } from '@lurn/core/plan';
 import {
   changeDocument,
   changeGoal,

@@ -1,4 +1,4 @@
-import { sampleAt, withSamples, type FramedSample } from '@lurn/core';
+import { sampleAt, withSamples, type FramedSample } from '@lurn/core/track';
 import { removeTrackers, trackOf } from '@lurn/model';
 import { toast } from 'sonner';
 import { lying, openBench, shotWith, spot } from '../testing/open-bench';

@@ -7,7 +7,7 @@ import {
   type MeasuredKind,
   type MeasuredStep,
   type SampleOf,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { changeDocument, measuredOf, rulesOf, setMeasured, type Tracker } from '@lurn/model';
 import { plural } from '../lib/format';
 import { bench, setBench } from './bench';

@@ -1,4 +1,5 @@
-import { cornersAt, placedAreas, type Area, type AreaKind, type Point } from '@lurn/core';
+import { cornersAt, type Area, type AreaKind, type Point } from '@lurn/core/geometry';
+import { placedAreas } from '@lurn/core/solve';
 import {
   addArea,
   changeArea,

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { useRef } from 'react';
-import { orderDoubts, sameDoubt } from '@lurn/core';
+import { orderDoubts, sameDoubt } from '@lurn/core/doubt';
 import type { ClipSummary } from '@lurn/model';
 import { BLANK_DERIVED, type DerivedSlice } from './slices/derived';
 import { BLANK_JOBS, type JobsSlice } from './slices/jobs';

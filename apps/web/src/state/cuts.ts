@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import type { Fade } from '@lurn/core';
+import type { Fade } from '@lurn/core/scene';
 import { toggleCut } from '@lurn/model';
 import { bench, useBench } from './bench';
 import { edit, shotDocument, useShot } from './shot';

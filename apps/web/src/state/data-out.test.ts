@@ -1,5 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
-import { OUR_CHOICES, planFor } from '@lurn/core';
+import { OUR_CHOICES } from '@lurn/core/formats';
+import { planFor } from '@lurn/core/plan';
 import { shotRequest } from '@lurn/model';
 import { INFO, lying, openBench, shotWith, spot } from '../testing/open-bench';
 import {

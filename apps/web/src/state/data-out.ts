@@ -8,13 +8,13 @@ import {
   OUR_CHOICES,
   tableColumns,
   tableRows,
-  type AnalysedScene,
   type DataChoices,
   dataOfMeshes,
   type DataKind,
   type MovingData,
-  type Plan,
-} from '@lurn/core';
+} from '@lurn/core/formats';
+import type { Plan } from '@lurn/core/plan';
+import type { AnalysedScene } from '@lurn/core/solve';
 import {
   moverName,
   quadOf,

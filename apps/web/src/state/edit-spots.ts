@@ -1,5 +1,6 @@
 import { deleteArea } from './areas';
 import { toast } from 'sonner';
+import type { Point } from '@lurn/core/geometry';
 import {
   EMPTY_TRACK,
   defaultSettings,
@@ -7,8 +8,7 @@ import {
   sampleAt,
   withoutSamples,
   withSamples,
-  type Point,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import {
   addTracker,
   changeDocument,

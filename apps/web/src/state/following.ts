@@ -1,4 +1,4 @@
-import { sampleAt } from '@lurn/core';
+import { sampleAt } from '@lurn/core/track';
 import { trackOf } from '@lurn/model';
 import { bench, setBench, useBench } from './bench';
 import { shotState } from './shot';

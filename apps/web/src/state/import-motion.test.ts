@@ -1,4 +1,6 @@
-import { gridOfMap, softAt, stMap, surfaceAt, type Matrix3 } from '@lurn/core';
+import { gridOfMap, stMap } from '@lurn/core/formats';
+import type { Matrix3 } from '@lurn/core/geometry';
+import { softAt, surfaceAt } from '@lurn/core/track';
 import { moverName, softOf, softTrackOf, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { INFO, openBench } from '../testing/open-bench';
 import { bench } from './bench';

@@ -1,13 +1,13 @@
+import { LurnError } from '@lurn/core';
 import {
-  bordersOf,
-  LurnError,
   meshesOfData,
   meshOfMaps,
   readData,
   surfacesOfData,
   type BroughtSurface,
   type NamedMesh,
-} from '@lurn/core';
+} from '@lurn/core/formats';
+import { bordersOf } from '@lurn/core/geometry';
 import {
   addSurface,
   changeDocument,

@@ -1,19 +1,17 @@
+import { carry, toFlat, keyedAt } from '@lurn/core/compose';
 import {
   apply,
-  carry,
   invert,
-  pictureInSource,
   IDENTITY,
-  motionMatrix,
   NOWHERE,
   evaluatorOf,
   multiply,
-  toFlat,
-  keyedAt,
   translation,
   type Matrix3,
   type Point,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { pictureInSource } from '@lurn/core/plan';
+import { motionMatrix } from '@lurn/core/solve';
 import { rideOf, type Layer } from '@lurn/model';
 import { bench } from './bench';
 import { shotState } from './shot';

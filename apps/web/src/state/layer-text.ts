@@ -1,4 +1,6 @@
-import { innerOf, faultOfQuad, type Point, type Quad, type Size } from '@lurn/core';
+import { innerOf } from '@lurn/core/compose';
+import { faultOfQuad, type Point, type Quad } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
 import {
   cornersAbout,
   layerById,

@@ -1,4 +1,4 @@
-import { apply, isClockwise, faultOfQuad, type Quad } from '@lurn/core';
+import { apply, isClockwise, faultOfQuad, type Quad } from '@lurn/core/geometry';
 import {
   addStroke,
   changeLayer,

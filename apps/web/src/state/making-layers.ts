@@ -1,4 +1,5 @@
-import { apply, invert, outlineOf, pictureInSource, faultOfOutline, rectangle, type Point } from '@lurn/core';
+import { apply, invert, outlineOf, faultOfOutline, rectangle, type Point } from '@lurn/core/geometry';
+import { pictureInSource } from '@lurn/core/plan';
 import {
   addAsset,
   addLayer,

@@ -1,17 +1,15 @@
 import { toast } from 'sonner';
 import {
   apply,
-  asShotFrom,
   chain,
   composeSimilarity,
-  framingInSource,
   invert,
-  motionMatrix,
   multiply,
-  pictureInSource,
   type Matrix3,
   type Point,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { asShotFrom, framingInSource, pictureInSource } from '@lurn/core/plan';
+import { motionMatrix } from '@lurn/core/solve';
 import type { ClipFile } from '@lurn/media';
 import { Comlink } from '../workers/comlink';
 import { LateWorker } from '../workers/late-worker';

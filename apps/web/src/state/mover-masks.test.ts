@@ -1,4 +1,4 @@
-import type { MoverMasks } from '@lurn/core';
+import type { MoverMasks } from '@lurn/core/solve';
 import { addRegroup } from '@lurn/model';
 import { madeScene } from '../testing/made-scene';
 import { openBench } from '../testing/open-bench';

@@ -1,4 +1,4 @@
-import type { AnalysedScene, MoverMasks } from '@lurn/core';
+import type { AnalysedScene, MoverMasks } from '@lurn/core/solve';
 import { bench, setBench, useBench, type BenchState } from './bench';
 import { sceneNow } from './scene';
 import { useShot } from './shot';

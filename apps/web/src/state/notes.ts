@@ -1,5 +1,5 @@
 import { toast } from 'sonner';
-import { notesAsCsv, readNotes, type NotesFile } from '@lurn/core';
+import { notesAsCsv, readNotes, type NotesFile } from '@lurn/core/formats';
 import { addCuts, changeDocument, LIMITS, setRange, type Note } from '@lurn/model';
 import { plural } from '../lib/format';
 import { keepFile } from '../lib/keep-file';

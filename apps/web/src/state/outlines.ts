@@ -1,4 +1,5 @@
-import { cornersAt, IDENTITY, placedAreas, type Matrix3, type Point } from '@lurn/core';
+import { cornersAt, IDENTITY, type Matrix3, type Point } from '@lurn/core/geometry';
+import { placedAreas } from '@lurn/core/solve';
 import {
   changeLayer,
   changeMatte,

@@ -1,5 +1,6 @@
 import { toast } from 'sonner';
-import { graphicsOutOf, type Point, type Region, type Rgb } from '@lurn/core';
+import type { Point, Region } from '@lurn/core/geometry';
+import { graphicsOutOf, type Rgb } from '@lurn/core/picture';
 import { changeMatte, layerById, NEW_RANGE } from '@lurn/model';
 import { bench, setBench } from './bench';
 import { change } from './layers';

@@ -1,5 +1,7 @@
 import { toast } from 'sonner';
-import { carry, FEWEST_FOR_PLATE, framesForPlate, IDENTITY, spaceNamed } from '@lurn/core';
+import { carry, FEWEST_FOR_PLATE, framesForPlate } from '@lurn/core/compose';
+import { IDENTITY } from '@lurn/core/geometry';
+import { spaceNamed } from '@lurn/core/picture';
 import type { ClipFile } from '@lurn/media';
 import { nextLayerName, rideOf } from '@lurn/model';
 import { Comlink } from '../workers/comlink';

@@ -7,7 +7,7 @@ import {
   type RasterSource,
   type ShotState,
 } from '@lurn/model';
-import type { LookLayer } from '@lurn/core';
+import type { LookLayer } from '@lurn/core/compose';
 import { bench } from './bench';
 import { shotState, useShot } from './shot';
 

@@ -1,12 +1,5 @@
-import {
-  EMPTY_TRACK,
-  groupDoubts,
-  sampleAt,
-  withoutSamples,
-  withSamples,
-  type Doubt,
-  type FramedSample,
-} from '@lurn/core';
+import { groupDoubts, type Doubt } from '@lurn/core/doubt';
+import { EMPTY_TRACK, sampleAt, withoutSamples, withSamples, type FramedSample } from '@lurn/core/track';
 import {
   addTracker,
   FIRST_MOVER,

@@ -1,4 +1,8 @@
 import { toast } from 'sonner';
+import { LurnError } from '@lurn/core';
+import type { Doubt, DoubtGroup } from '@lurn/core/doubt';
+import type { ImportedSpot } from '@lurn/core/formats';
+import type { Point } from '@lurn/core/geometry';
 import {
   bridge,
   bridgeMesh,
@@ -7,7 +11,6 @@ import {
   gapOfMesh,
   hasSample,
   joinOn,
-  LurnError,
   patchPlace,
   sampleAt,
   softAt,
@@ -15,11 +18,7 @@ import {
   measuredEnd,
   withoutSamples,
   withSamples,
-  type Doubt,
-  type DoubtGroup,
-  type ImportedSpot,
-  type Point,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import {
   acceptDoubts,
   addTracker,

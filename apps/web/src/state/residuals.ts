@@ -1,4 +1,4 @@
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import type { Span } from './bench';
 
 export interface SpotResidual {

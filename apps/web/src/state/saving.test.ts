@@ -1,5 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
-import { LurnError, sampleAt } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { sampleAt } from '@lurn/core/track';
 import {
   changeDocument,
   changeSpot,

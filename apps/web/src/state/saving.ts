@@ -1,5 +1,7 @@
 import { toast } from 'sonner';
-import { fromJson, LurnError, toJson, type Measured, type MeasuredJson } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { fromJson, toJson, type MeasuredJson } from '@lurn/core/formats';
+import type { Measured } from '@lurn/core/track';
 import { type ClipBounds, mergeStates, migrateMeasured, parseDocument, type ShotState } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
 import { bench, setBench, useBench } from './bench';

@@ -1,4 +1,4 @@
-import { firstGoal } from '@lurn/core';
+import { firstGoal } from '@lurn/core/plan';
 import { newDocument, type ClipScene, type ClipSummary } from '@lurn/model';
 import { api } from '../lib/api';
 import { madeScene } from '../testing/made-scene';

@@ -1,6 +1,8 @@
 import { toast } from 'sonner';
 import { useMemo } from 'react';
-import { againstHeld, regrouped, type AgainstHeld, type AnalysedScene, type Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import { againstHeld, type AgainstHeld } from '@lurn/core/plan';
+import { regrouped, type AnalysedScene } from '@lurn/core/solve';
 import { addRegroup, holdMover, newDocument, same } from '@lurn/model';
 import { api, messageOf } from '../lib/api';
 import { capital } from '../lib/format';

@@ -1,4 +1,4 @@
-import { EMPTY_TRACK, withSamples, type Track } from '@lurn/core';
+import { EMPTY_TRACK, withSamples, type Track } from '@lurn/core/track';
 import {
   changeDocument,
   changeGoal,

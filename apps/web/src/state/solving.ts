@@ -1,15 +1,8 @@
 import { toast } from 'sonner';
-import {
-  candidatesOf,
-  edgeDoubts,
-  heldDoubts,
-  rideDoubts,
-  type AnalysedScene,
-  type Doubt,
-  type Plan,
-  type PlanRequest,
-  type SolveRequest,
-} from '@lurn/core';
+import { edgeDoubts, heldDoubts, rideDoubts, type Doubt } from '@lurn/core/doubt';
+import type { Plan, PlanRequest, SolveRequest } from '@lurn/core/plan';
+import { candidatesOf } from '@lurn/core/scene';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { holdMover, same, shotRequest } from '@lurn/model';
 import type { OpenPlanner } from '../workers/open-planner';
 import type { BorrowedEdge } from '../workers/planner';

@@ -1,22 +1,12 @@
 import { spotsOf, surfacesOf, surfaceTrackOf, trackOf, meshOf, softOf, softTrackOf } from '@lurn/model';
 import { LateWorker } from '../workers/late-worker';
 import { toast } from 'sonner';
-import {
-  defaultSettings,
-  judgeSoft,
-  judgeSurfaces,
-  nearestPin,
-  openTracks,
-  PLAIN_EYE,
-  rehearsed,
-  sampleAt,
-  type AnalysedScene,
-  type Doubt,
-  type Eye,
-  type MoverMasks,
-  type Point,
-  type SuggestRequest,
-} from '@lurn/core';
+import { judgeSoft, judgeSurfaces, type Doubt } from '@lurn/core/doubt';
+import type { Point } from '@lurn/core/geometry';
+import { PLAIN_EYE, type Eye } from '@lurn/core/picture';
+import { rehearsed } from '@lurn/core/plan';
+import { openTracks, type AnalysedScene, type MoverMasks } from '@lurn/core/solve';
+import { defaultSettings, nearestPin, sampleAt, type SuggestRequest } from '@lurn/core/track';
 import type { ClipFile } from '@lurn/media';
 import type { Spot } from '@lurn/model';
 import type { SpotQualityApi, Thumb } from '../workers/spot-quality.worker';

@@ -1,5 +1,7 @@
 import { create } from 'zustand';
-import { quadOn, type Quad, type SurfaceLook } from '@lurn/core';
+import type { Quad } from '@lurn/core/geometry';
+import { quadOn } from '@lurn/core/track';
+import type { SurfaceLook } from '@lurn/core/warp';
 import { quadOf, surfaceById, surfaceToTrack, surfaceTrackOf, type Surface } from '@lurn/model';
 import { bench, useBench } from './bench';
 import { shotDocument, shotState, useShot } from './shot';

@@ -1,4 +1,5 @@
-import { apply, rectangle, surfaceAt, withSurfaceSamples, type Quad } from '@lurn/core';
+import { apply, rectangle, type Quad } from '@lurn/core/geometry';
+import { surfaceAt, withSurfaceSamples } from '@lurn/core/track';
 import { quadOf, setMeasured, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { openBench } from '../testing/open-bench';
 import { bench, setBench } from './bench';

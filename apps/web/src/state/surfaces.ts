@@ -1,7 +1,6 @@
 import {
   apply,
   cornersAt,
-  EMPTY_SURFACE_TRACK,
   faultOfOutline,
   faultOfQuad,
   IDENTITY,
@@ -13,14 +12,12 @@ import {
   quadRound,
   quadToQuad,
   rectangle,
-  surfaceAt,
-  surfaceMotion,
-  withSurfaceSamples,
   type AreaKind,
   type Matrix3,
   type Point,
   type Quad,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { EMPTY_SURFACE_TRACK, surfaceAt, surfaceMotion, withSurfaceSamples } from '@lurn/core/track';
 import {
   addSurface,
   changeSurface,

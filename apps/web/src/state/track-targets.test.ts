@@ -1,4 +1,4 @@
-import { withSamples } from '@lurn/core';
+import { withSamples } from '@lurn/core/track';
 import { setRange } from '@lurn/model';
 import { lying, openBench, shotWith, spot } from '../testing/open-bench';
 import { edit } from './shot';

@@ -1,4 +1,4 @@
-import { hasSample, pinFrames, type Measured } from '@lurn/core';
+import { hasSample, pinFrames, type Measured } from '@lurn/core/track';
 import { TRACKERS, type Tracker } from '@lurn/model';
 import { bench } from './bench';
 import { shotDocument, shotState } from './shot';

@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import { placeOf, type Tracker, type TrackerOf } from '@lurn/model';
 import { shotState } from './shot';
 import { borderShown } from './soft/mesh-shown';

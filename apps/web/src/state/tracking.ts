@@ -1,19 +1,18 @@
 import { Comlink } from '../workers/comlink';
 import { LateWorker } from '../workers/late-worker';
 import { toast } from 'sonner';
+import { LurnError } from '@lurn/core';
+import type { Matrix3, Quad } from '@lurn/core/geometry';
 import {
   mismatches,
   measuredEnd,
   withSamples,
-  LurnError,
   type FollowStep,
   type FramedSample,
-  type Matrix3,
   type MeasuredKind,
-  type Quad,
-  type SurfaceLook,
   type SurfaceToTrack,
-} from '@lurn/core';
+} from '@lurn/core/track';
+import type { SurfaceLook } from '@lurn/core/warp';
 import {
   othersThan,
   setMeasured,

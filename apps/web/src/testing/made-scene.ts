@@ -1,4 +1,5 @@
-import { analyse, gathered, type AnalysedScene } from '@lurn/core';
+import { gathered } from '@lurn/core/scene';
+import { analyse, type AnalysedScene } from '@lurn/core/solve';
 import { FRAMES, INFO } from './open-bench';
 
 /** Features of a wall that shakes, and of a board before it that sways, over the Bench's clip. */

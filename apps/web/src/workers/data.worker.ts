@@ -1,12 +1,12 @@
+import { LurnError } from '@lurn/core';
 import {
   dataExportById,
   handOver,
   inTurn,
-  LurnError,
   type DataChoices,
   type MovingData,
   type Pack,
-} from '@lurn/core';
+} from '@lurn/core/formats';
 import { strToU8, Zip, ZipPassThrough } from 'fflate';
 import { Comlink } from './comlink';
 

@@ -1,4 +1,5 @@
-import { createPlane, stoppedError } from '@lurn/core';
+import { stoppedError } from '@lurn/core';
+import { createPlane } from '@lurn/core/picture';
 import type { ClipFile, Picture } from '@lurn/media';
 import { DecodedElsewhere, type Decoding } from './decoding';
 

@@ -1,5 +1,6 @@
 import type { Remote } from 'comlink';
-import { stoppedError, type QuarterTurns } from '@lurn/core';
+import { stoppedError } from '@lurn/core';
+import type { QuarterTurns } from '@lurn/core/picture';
 import { codedShape, type ClipFile, type Picture, type PictureClip, type Pictures } from '@lurn/media';
 import { Comlink } from './comlink';
 import type { DecodeApi } from './decode.worker';

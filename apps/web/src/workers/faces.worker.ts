@@ -1,5 +1,16 @@
 import Human from '@vladmandic/human';
-import { before, codedToUpright, invert, LurnError, matrixWarp, type ChromaSiting, type Matrix3, type Point, type Size, type Warp } from '@lurn/core'; // prettier-ignore
+import { LurnError } from '@lurn/core';
+import {
+  before,
+  codedToUpright,
+  invert,
+  matrixWarp,
+  type Matrix3,
+  type Point,
+  type Warp,
+} from '@lurn/core/geometry';
+import type { ChromaSiting } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan'; // prettier-ignore
 import { ProcessorDrawer, FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
 import { Comlink } from './comlink';
 

@@ -1,4 +1,4 @@
-import { filmKey, type Raster } from '@lurn/core';
+import { filmKey, type Raster } from '@lurn/core/compose';
 import { Films } from './films';
 
 const raster = (frame: number): Raster => ({ width: 1, height: 1, data: Uint8Array.of(frame, 0, 0, 255) });

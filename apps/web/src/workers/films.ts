@@ -1,4 +1,4 @@
-import { filmOf, type Raster } from '@lurn/core';
+import { filmOf, type Raster } from '@lurn/core/compose';
 import type { RasterSource } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { api } from '../lib/api';

@@ -1,27 +1,18 @@
 import { Halver, type ColourCoding, type Picture } from '@lurn/media';
+import { compose, framesOf, framesOfLayer, sceneThrough, type Raster, type Scene } from '@lurn/core/compose';
 import {
   apply,
   between,
-  colourInPlanes,
-  compose,
-  createPlane,
-  framesOf,
-  framesOfLayer,
-  halvedPlane,
   invert,
   matrixWarp,
   multiply,
   scaleRange,
   scaling,
-  sceneThrough,
   translation,
-  type ChromaSiting,
   type Matrix3,
-  type Plane,
-  type Raster,
-  type Scene,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { colourInPlanes, createPlane, halvedPlane, type ChromaSiting, type Plane } from '@lurn/core/picture';
 import type { ViewPane } from './view-pane';
 
 /** A pane's picture with its layers, and where on it the pane's pixels are. */

@@ -1,4 +1,6 @@
-import { createPlane, PlaneCoding, twiceArea, type ColourRange, type Matrix3 } from '@lurn/core';
+import type { ColourRange } from '@lurn/core/compose';
+import { twiceArea, type Matrix3 } from '@lurn/core/geometry';
+import { createPlane, PlaneCoding } from '@lurn/core/picture';
 import { likenessOf, regionOfColour } from './like-region';
 
 const coding = new PlaneCoding({ range: 'tv', space: 'bt709' }, 720);

@@ -1,15 +1,14 @@
+import { rangeShare, type ColourRange } from '@lurn/core/compose';
 import {
   apply,
   invert,
-  rangeShare,
   regionAbout,
-  type ColourRange,
   type Likeness,
   type Matrix3,
-  type PlaneCoding,
   type Point,
   type Region,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import type { PlaneCoding } from '@lurn/core/picture';
 import type { Picture } from '@lurn/media';
 
 type Planes = Pick<Picture, 'y' | 'u' | 'v' | 'subsampling'>;

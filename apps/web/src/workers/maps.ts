@@ -1,13 +1,7 @@
 import { unzipSync } from 'fflate';
-import {
-  gridOfMap,
-  LurnError,
-  readExr,
-  readMapPng,
-  type FloatPicture,
-  type MapGrid,
-  type Size,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { gridOfMap, readExr, readMapPng, type FloatPicture, type MapGrid } from '@lurn/core/formats';
+import type { Size } from '@lurn/core/plan';
 
 /** What an archive of ST maps has to say. */
 export interface ReadMaps {

@@ -1,4 +1,4 @@
-import { createPlane, PlaneCoding } from '@lurn/core';
+import { createPlane, PlaneCoding } from '@lurn/core/picture';
 import { meanColour } from './mean-colour';
 
 const coding = new PlaneCoding({ range: 'tv', space: 'bt709' }, 1080);

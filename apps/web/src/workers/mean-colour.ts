@@ -1,4 +1,5 @@
-import type { PlaneCoding, Point, Rgb } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import type { PlaneCoding, Rgb } from '@lurn/core/picture';
 import type { Picture } from '@lurn/media';
 
 /**

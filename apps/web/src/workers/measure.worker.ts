@@ -2,20 +2,18 @@ import { Comlink } from './comlink';
 import {
   between,
   chain,
-  createPlane,
   decomposeSimilarity,
-  gridOver,
   invert,
   multiply,
-  PathMeter,
-  halvedPlane,
   scaling,
-  warpPlane,
   type Matrix3,
   type Point,
   type SimilarityParts,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { gridOver, PathMeter } from '@lurn/core/measure';
+import { createPlane, halvedPlane } from '@lurn/core/picture';
+import { warpPlane } from '@lurn/core/warp';
 import { FrameReader, type ClipFile } from '@lurn/media';
 
 /** What is left of the shake, measured on the pictures themselves. */

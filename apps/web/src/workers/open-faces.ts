@@ -1,4 +1,4 @@
-import { spaceNamed } from '@lurn/core';
+import { spaceNamed } from '@lurn/core/picture';
 import type { ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
 import { Comlink } from './comlink';

@@ -1,4 +1,4 @@
-import type { Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import { Comlink } from './comlink';
 import type { MapsReader, ReadMaps } from './maps';
 

@@ -1,4 +1,4 @@
-import type { AnalysedScene } from '@lurn/core';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { Comlink } from './comlink';
 import type { Planner } from './planner';
 

@@ -1,4 +1,4 @@
-import type { DataChoices, MovingData } from '@lurn/core';
+import type { DataChoices, MovingData } from '@lurn/core/formats';
 import { Comlink } from './comlink';
 import type { DataApi } from './data.worker';
 

@@ -18,31 +18,31 @@ import {
   type PaneEdges,
   type Picture,
 } from '@lurn/media';
+import { LurnError } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
 import {
   after,
   apply,
   between,
-  channelPlane,
-  chromaWarp,
   codedToUpright,
-  colourInPlanes,
-  createPlane,
-  donorOffset,
-  featherOf,
-  filterEye,
   invert,
-  LurnError,
-  PlaneCoding,
   multiply,
-  type ChromaSiting,
-  type Eye,
   type Matrix3,
   type Region,
-  type Rgb,
-  type Scene,
-  type Size,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import {
+  channelPlane,
+  colourInPlanes,
+  createPlane,
+  filterEye,
+  PlaneCoding,
+  type ChromaSiting,
+  type Eye,
+  type Rgb,
+} from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
+import { chromaWarp, donorOffset, featherOf } from '@lurn/core/warp';
 
 /** What is to be seen: which frame, and the panes it is drawn in. */
 export interface View {

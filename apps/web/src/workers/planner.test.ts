@@ -1,5 +1,9 @@
-import { composeSimilarity, EMPTY_TRACK, planFrom, solveMotion, withSamples, apply } from '@lurn/core';
-import type { PlanRequest, SolveRequest, Track } from '@lurn/core';
+import { composeSimilarity, apply } from '@lurn/core/geometry';
+import { planFrom } from '@lurn/core/plan';
+import { solveMotion } from '@lurn/core/solve';
+import { EMPTY_TRACK, withSamples } from '@lurn/core/track';
+import type { PlanRequest, SolveRequest } from '@lurn/core/plan';
+import type { Track } from '@lurn/core/track';
 import { NEW_FRAMING, NEW_GOAL } from '@lurn/model';
 import { Planner } from './planner';
 

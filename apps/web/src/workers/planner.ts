@@ -1,18 +1,18 @@
+import type { Steps } from '@lurn/core';
+import { borrowFor } from '@lurn/core/compose';
 import {
-  borrowFor,
   cutAtEdges,
   heldMotion,
   planSteps,
   tradeSteps,
-  type AnalysedScene,
   type HeldMotion,
   type PlanRequest,
   type ShotRequest,
   type SolveRequest,
   type Plan,
-  type Steps,
   type Trade,
-} from '@lurn/core';
+} from '@lurn/core/plan';
+import type { AnalysedScene } from '@lurn/core/solve';
 
 const TURN_MS = 15;
 const PATIENCE_MS = 250;

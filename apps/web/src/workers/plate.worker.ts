@@ -1,12 +1,7 @@
-import {
-  CleanPlate,
-  codedToUpright,
-  invert,
-  plateWarp,
-  type ChromaSiting,
-  type Matrix3,
-  type Size,
-} from '@lurn/core';
+import { CleanPlate, plateWarp } from '@lurn/core/compose';
+import { codedToUpright, invert, type Matrix3 } from '@lurn/core/geometry';
+import type { ChromaSiting } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
 import { FrameReader, type ClipFile, type ColourCoding } from '@lurn/media';
 import { Comlink } from './comlink';
 

@@ -1,4 +1,4 @@
-import type { Raster } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
 import { NEW_EDGE, NEW_TEXT_STYLE, type RasterSource } from '@lurn/model';
 import { Rasters } from './rasters';
 

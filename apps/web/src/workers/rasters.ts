@@ -1,4 +1,4 @@
-import { paintStrokes, type Raster } from '@lurn/core';
+import { paintStrokes, type Raster } from '@lurn/core/compose';
 import type { RasterSource } from '@lurn/model';
 import { api } from '../lib/api';
 import { Films } from './films';

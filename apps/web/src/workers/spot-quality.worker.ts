@@ -1,30 +1,20 @@
 import { Comlink } from './comlink';
+import { judgeSpots, type AcceptedDoubt, type DoubtedSpot, type Judgement } from '@lurn/core/doubt';
+import type { Area, Point } from '@lurn/core/geometry';
+import { measureNoise, Pyramid, type Eye, type Plane } from '@lurn/core/picture';
+import { framesForMasks, moverMasks, type AnalysedScene, type MoverMasks } from '@lurn/core/solve';
 import {
   closedBy,
-  framesForMasks,
   gripMap,
-  judgeSpots,
-  measureNoise,
-  moverMasks,
-  Pyramid,
   readGrip,
   SEARCH_LEVELS,
   suggestSpots,
-  type AcceptedDoubt,
-  type AnalysedScene,
-  type Area,
-  type DoubtedSpot,
-  type Eye,
   type Grip,
   type GripMap,
-  type Judgement,
-  type MoverMasks,
-  type Plane,
-  type Point,
   type SuggestRequest,
   type Suggestion,
   type Track,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
 

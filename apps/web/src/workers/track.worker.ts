@@ -1,24 +1,19 @@
 import { Comlink } from './comlink';
+import { kernelsMissing, toWire } from '@lurn/core';
+import type { Area, Matrix3, Mesh, Quad } from '@lurn/core/geometry';
 import {
   closedBy,
-  kernelsMissing,
   makeMesh,
-  SurfaceLooker,
-  toWire,
   trackerKind,
-  type Area,
   type Between,
   type FollowRequest,
   type FollowStep,
-  type Matrix3,
   type MeasuredKind,
-  type Mesh,
   type MeshPlan,
-  type Quad,
-  type SurfaceLook,
   type SurfaceToTrack,
   type ToTrack,
-} from '@lurn/core';
+} from '@lurn/core/track';
+import { SurfaceLooker, type SurfaceLook } from '@lurn/core/warp';
 import { FrameReader, type ClipFile } from '@lurn/media';
 import type { ClipInfo } from '@lurn/model';
 import { faceLeads, keptFor } from './soft/face-leads';

@@ -1,5 +1,6 @@
 import type { Laying, Pane } from '@lurn/media';
-import type { Matrix3, Scene, Warp } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
+import type { Matrix3, Warp } from '@lurn/core/geometry';
 
 /** A part of the canvas, and the scene that is seen in it. */
 export interface ViewPane extends Pick<Pane, 'x' | 'y' | 'width' | 'height' | 'quality'> {

@@ -1,4 +1,5 @@
-import { lightTable, writeExr } from '@lurn/core';
+import { writeExr } from '@lurn/core/formats';
+import { lightTable } from '@lurn/core/picture';
 import type { ClipInfo } from '@lurn/model';
 import { layoutFor } from '../layout.js';
 import type { Format } from './format.js';

@@ -1,4 +1,5 @@
-import { LurnError, type EdgeMode } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { EdgeMode } from '@lurn/core/warp';
 import { ffmpegPath, runTool } from '../tools.js';
 import { av1Webm } from './av1-webm.js';
 import { dnxhrMov } from './dnxhr-mov.js';

@@ -1,4 +1,4 @@
-import { spaceNamed } from '@lurn/core';
+import { spaceNamed } from '@lurn/core/picture';
 import type { ClipInfo } from '@lurn/model';
 import { layoutOf } from '../layout.js';
 

@@ -1,4 +1,6 @@
-import { LurnError, type Raster, type Size } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
+import type { Size } from '@lurn/core/plan';
 import { LRUCache } from 'lru-cache';
 import { FrameStream } from '../frame-stream.js';
 import { everyFrame } from '../quirks.js';

@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises';
-import { filmKey, filmOf, IDENTITY, matrixWarp, rectangle, type Raster, type Scene } from '@lurn/core';
+import { filmKey, filmOf, type Raster, type Scene } from '@lurn/core/compose';
+import { IDENTITY, matrixWarp, rectangle } from '@lurn/core/geometry';
 import { ClipFolder } from '../testing/clips.js';
 import { readFilmFacts } from './film-facts.js';
 import { FilmRasters } from './film-rasters.js';

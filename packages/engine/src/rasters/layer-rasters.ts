@@ -1,4 +1,4 @@
-import { filmOf, type Raster, type Scene } from '@lurn/core';
+import { filmOf, type Raster, type Scene } from '@lurn/core/compose';
 import type { RasterSource } from '@lurn/model';
 import { FilmRasters } from './film-rasters.js';
 import { makeRasters, type AssetPath } from './rasters.js';

@@ -1,5 +1,6 @@
 import { readFile, stat } from 'node:fs/promises';
-import { LurnError, type Raster } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
 import sharp from 'sharp';
 
 /** The longest side that is taken, and the most pixels, so that nothing runs out of memory over one graphic. */

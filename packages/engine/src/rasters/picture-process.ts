@@ -1,5 +1,6 @@
 import { fork, type ChildProcess } from 'node:child_process';
-import { fromWire, LurnError, type Raster, type WireError } from '@lurn/core';
+import { fromWire, LurnError, type WireError } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
 import { threadFile } from '../threads.js';
 import type { PictureFacts } from './picture-file.js';
 

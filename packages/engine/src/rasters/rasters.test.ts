@@ -1,7 +1,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { Raster } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
 import { NEW_EDGE, NEW_TEXT_STYLE, type RasterSource } from '@lurn/model';
 import sharp from 'sharp';
 import { readPicture, readPictureFacts } from './picture-file.js';

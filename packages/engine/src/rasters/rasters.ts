@@ -1,4 +1,4 @@
-import { paintStrokes, withEdge, type Raster, type RasterEdge } from '@lurn/core';
+import { paintStrokes, withEdge, type Raster, type RasterEdge } from '@lurn/core/compose';
 import type { RasterSource } from '@lurn/model';
 import { pictureOf } from './picture-process.js';
 import { drawText } from './text.js';

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import type { Raster } from '@lurn/core';
+import type { Raster } from '@lurn/core/compose';
 import type { TextStyle } from '@lurn/model';
 import { createCanvas, GlobalFonts } from '@napi-rs/canvas';
 import { multiplied } from './picture-file.js';

@@ -1,4 +1,6 @@
-import { codedToUpright, invert, sceneThrough, type Matrix3, type Scene, type Size } from '@lurn/core';
+import { sceneThrough, type Scene } from '@lurn/core/compose';
+import { codedToUpright, invert, type Matrix3 } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
 import type { ClipInfo } from '@lurn/model';
 
 /** Sizes and turns between upright pictures, in which everything is told, and coded ones, which are drawn. */

@@ -1,4 +1,7 @@
-import { matrixWarp, type Samples, type Scene, type Size } from '@lurn/core';
+import type { Scene } from '@lurn/core/compose';
+import { matrixWarp } from '@lurn/core/geometry';
+import type { Samples } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
 import { planeSizes, type SampleLayout } from '../layout.js';
 
 /** How before and after are shown in one file. */

@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
-import { lightTable, matrixWarp, readExr } from '@lurn/core';
+import { readExr } from '@lurn/core/formats';
+import { matrixWarp } from '@lurn/core/geometry';
+import { lightTable } from '@lurn/core/picture';
 import { unzipSync } from 'fflate';
 import { chromaOf, ffmpegPath, layoutFor } from '../index.js';
 import { ClipFolder, indexed, renderPlain, run, streams } from '../testing/clips.js';

@@ -1,6 +1,7 @@
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LurnError, stoppedError, type Size } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import { soundStays, type ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { partOf } from '../part-file.js';

@@ -1,4 +1,4 @@
-import type { Samples } from '@lurn/core';
+import type { Samples } from '@lurn/core/picture';
 import { planeSizes, type SampleLayout } from '../layout.js';
 import { drawWord, type Word } from '../rasters/text.js';
 import type { ComparePlan } from './compare.js';

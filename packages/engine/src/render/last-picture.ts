@@ -1,7 +1,8 @@
 import { mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { LurnError, type LightCode } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { LightCode } from '@lurn/core/picture';
 import type { Format } from '../formats/index.js';
 import { toneFilter } from '../tone.js';
 import { asFile, ffmpegPath, ffprobePath, runTool } from '../tools.js';

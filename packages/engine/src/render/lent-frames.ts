@@ -1,4 +1,5 @@
-import { framesOf, LurnError, stoppedError, type Scene } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import { framesOf, type Scene } from '@lurn/core/compose';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder } from '../decode.js';
 import type { SampleLayout } from '../layout.js';

@@ -1,6 +1,7 @@
 import { open, readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LurnError, type Size } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import type { ClipInfo } from '@lurn/model';
 import type { Format } from '../formats/index.js';
 import { asFile, ffprobePath, LOCAL_ONLY, runTool } from '../tools.js';

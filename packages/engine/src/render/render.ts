@@ -1,6 +1,9 @@
 import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
-import { colourInPlanes, framesOf, LurnError, stoppedError, type Scene, type Size } from '@lurn/core';
+import { LurnError, stoppedError } from '@lurn/core';
+import { framesOf, type Scene } from '@lurn/core/compose';
+import { colourInPlanes } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
 import type { ClipInfo } from '@lurn/model';
 import { Decoder, isRgb } from '../decode.js';
 import type { Format } from '../formats/index.js';

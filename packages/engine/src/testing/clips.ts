@@ -3,7 +3,10 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { invert, matrixWarp, parseColour, type Donor, type Matrix3, type Size, type Warp } from '@lurn/core';
+import { invert, matrixWarp, type Matrix3, type Warp } from '@lurn/core/geometry';
+import { parseColour } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
+import type { Donor } from '@lurn/core/warp';
 import { NEW_EDGES, type Edges } from '@lurn/model';
 import {
   ffmpegPath,

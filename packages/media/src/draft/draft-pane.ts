@@ -1,14 +1,8 @@
 import { pixelRow } from '@lurn/kernels';
-import {
-  before,
-  coverage,
-  fold,
-  evenMatrix,
-  evaluatorOf,
-  type ChromaSiting,
-  type Matrix3,
-  type Size,
-} from '@lurn/core';
+import { before, evenMatrix, evaluatorOf, type Matrix3 } from '@lurn/core/geometry';
+import type { ChromaSiting } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
+import { coverage, fold } from '@lurn/core/warp';
 import type { Laying, Pane, PaneEdges } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';

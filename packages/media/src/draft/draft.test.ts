@@ -1,20 +1,17 @@
 import {
   chain,
-  chromaWarp,
   composeSimilarity,
-  createPlane,
   IDENTITY,
   matrixWarp,
   meshOver,
   evaluatorOf,
-  planeOver,
   scaling,
   translation,
-  warpPlane,
-  type EdgeMode,
   type Matrix3,
   type Warp,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { createPlane, planeOver } from '@lurn/core/picture';
+import { chromaWarp, warpPlane, type EdgeMode } from '@lurn/core/warp';
 import { boxHalf } from '@lurn/kernels';
 import type { Pane } from '../drawer';
 import type { Picture } from '../picture';

@@ -1,18 +1,6 @@
-import {
-  after,
-  before,
-  borrowPlane,
-  chromaToLuma,
-  createPlane,
-  featherOf,
-  invert,
-  matrixWarp,
-  translation,
-  warpPlane,
-  type ChromaSiting,
-  type Plane,
-  type Warp,
-} from '@lurn/core';
+import { after, before, invert, matrixWarp, translation, type Warp } from '@lurn/core/geometry';
+import { createPlane, type ChromaSiting, type Plane } from '@lurn/core/picture';
+import { borrowPlane, chromaToLuma, featherOf, warpPlane } from '@lurn/core/warp';
 import type { Pane, PaneEdges } from '../drawer.js';
 import type { Picture } from '../picture.js';
 

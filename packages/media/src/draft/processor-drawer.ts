@@ -1,4 +1,4 @@
-import { ToneMap, type ChromaSiting } from '@lurn/core';
+import { ToneMap, type ChromaSiting } from '@lurn/core/picture';
 import type { Drawer, Laying, Pane } from '../drawer.js';
 import type { ColourCoding } from '../gl/colour.js';
 import type { Picture } from '../picture.js';

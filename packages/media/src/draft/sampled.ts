@@ -1,16 +1,7 @@
-import {
-  after,
-  chromaToLuma,
-  halvingsFor,
-  invert,
-  scaleRange,
-  scaling,
-  type ChromaSiting,
-  type Plane,
-  type Rgb,
-  type Size,
-  type Warp,
-} from '@lurn/core';
+import { after, invert, scaleRange, scaling, type Warp } from '@lurn/core/geometry';
+import type { ChromaSiting, Plane, Rgb } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
+import { chromaToLuma, halvingsFor } from '@lurn/core/warp';
 import { boxHalf } from '@lurn/kernels';
 import { LRUCache } from 'lru-cache';
 import type { Picture } from '../picture.js';

@@ -1,4 +1,4 @@
-import type { ToneMap } from '@lurn/core';
+import type { ToneMap } from '@lurn/core/picture';
 import type { Raster } from './raster.js';
 
 /** Shows the pixels of a raster's rectangle as a tone map has them. Cost: some forty operations a pixel. */

@@ -1,4 +1,4 @@
-import { lumaWeights, type ColourCode, type LightCode } from '@lurn/core';
+import { lumaWeights, type ColourCode, type LightCode } from '@lurn/core/picture';
 
 /** How a clip's planes become red, green and blue, and how those are shown where they tell of more light than a screen has. */
 export type ColourCoding = ColourCode & LightCode;

@@ -1,21 +1,8 @@
-import {
-  after,
-  chromaToLuma,
-  drawnWarp,
-  featherOf,
-  halvingsFor,
-  invert,
-  isWide,
-  LurnError,
-  scaleRange,
-  scaling,
-  type ChromaSiting,
-  type Plane,
-  type Rgb,
-  type Size,
-  ToneMap,
-  type Warp,
-} from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { after, drawnWarp, invert, scaleRange, scaling, type Warp } from '@lurn/core/geometry';
+import { type ChromaSiting, type Plane, type Rgb, ToneMap } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
+import { chromaToLuma, featherOf, halvingsFor, isWide } from '@lurn/core/warp';
 import { LRUCache } from 'lru-cache';
 import type { DonorSheet, Drawer, Laying, Pane } from '../drawer.js';
 import type { Picture } from '../picture.js';

@@ -1,4 +1,5 @@
-import { LUMA_2020, SHRINK_FROM, TONE, WIDEST } from '@lurn/core';
+import { LUMA_2020, TONE } from '@lurn/core/picture';
+import { SHRINK_FROM, WIDEST } from '@lurn/core/warp';
 
 /** GLSL of the preview. The kernel and its bounds are those of core's `warpPlane`. */
 

@@ -1,4 +1,5 @@
-import type { Blend, Easing, Unknown } from '@lurn/core';
+import type { Blend, Unknown } from '@lurn/core/compose';
+import type { Easing } from '@lurn/core/plan';
 import { Flag, Frame, Id, ListOf, ListOfKinds, Of, OneOf, OrNull, Text, Within } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 import { MATTES, type LayerMatte } from './mattes/index.js';

@@ -1,4 +1,4 @@
-import type { AreaKey } from '@lurn/core';
+import type { AreaKey } from '@lurn/core/geometry';
 import { DrawnKey } from '../area.js';
 import { Flag, ListOf, Within } from '../checks.js';
 import { LIMITS } from '../limits.js';

@@ -1,4 +1,5 @@
-import type { ColourRange, LookContent, LookOutline, Point } from '@lurn/core';
+import type { ColourRange, LookContent, LookOutline } from '@lurn/core/compose';
+import type { Point } from '@lurn/core/geometry';
 import type { Fault } from '../trackers/tracker-rules.js';
 import type { Asset } from './asset.js';
 import type { LayerBase } from './base.js';

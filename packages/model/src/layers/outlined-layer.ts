@@ -1,4 +1,4 @@
-import type { LookContent } from '@lurn/core';
+import type { LookContent } from '@lurn/core/compose';
 import { movedKeys } from '../outline.js';
 import type { LayerOutline } from './layer-outline.js';
 import { ALWAYS, type ShownLayer } from './layer-rules.js';

@@ -1,4 +1,5 @@
-import { parseColour, type ColourRange } from '@lurn/core';
+import type { ColourRange } from '@lurn/core/compose';
+import { parseColour } from '@lurn/core/picture';
 import { Colour, Flag, Within } from '../checks.js';
 
 /** A range of colours, near one that was picked. */

@@ -1,4 +1,4 @@
-import type { LookContent, RasterEdge } from '@lurn/core';
+import type { LookContent, RasterEdge } from '@lurn/core/compose';
 import { Within } from '../checks.js';
 import { LIMITS } from '../limits.js';
 import { quadOf, type Corners4 } from '../trackers/index.js';

@@ -1,4 +1,4 @@
-import type { RasterEdge, Stroke, StrokeBox } from '@lurn/core';
+import type { RasterEdge, Stroke, StrokeBox } from '@lurn/core/compose';
 import type { TextStyle } from './text-style.js';
 
 /** What a raster that layers show is made from. */

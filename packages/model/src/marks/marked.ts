@@ -1,4 +1,4 @@
-import type { Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import { Frame, whyNotWithin, Within } from '../checks.js';
 import { badMarks } from './bad-marks.js';
 

@@ -1,4 +1,5 @@
-import type { Area, AreaKey, Size } from '@lurn/core';
+import type { Area, AreaKey } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
 import { DrawnKey, faultOfKeys } from '../area.js';
 import { checked, ListOf, Optional, Text } from '../checks.js';
 import { LIMITS } from '../limits.js';

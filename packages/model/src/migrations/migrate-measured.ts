@@ -1,4 +1,4 @@
-import type { MeasuredJson } from '@lurn/core';
+import type { MeasuredJson } from '@lurn/core/formats';
 
 /** What was measured of a spot, as it was stored beside documents up to version 3. */
 export interface TrackColumns3 {

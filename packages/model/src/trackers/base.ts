@@ -1,4 +1,5 @@
-import type { Channel, Eye, LowMatch, Refresh } from '@lurn/core';
+import type { Channel, Eye } from '@lurn/core/picture';
+import type { LowMatch, Refresh } from '@lurn/core/track';
 import { Id, Of, OneOf, Text, Whole, Within } from '../checks.js';
 import { CHOICES, LIMITS } from '../limits.js';
 

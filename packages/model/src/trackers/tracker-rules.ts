@@ -1,4 +1,5 @@
-import type { Measured, MeasuredKind, Ride, ToTrack, Track } from '@lurn/core';
+import type { Ride } from '@lurn/core/compose';
+import type { Measured, MeasuredKind, ToTrack, Track } from '@lurn/core/track';
 import { faultOfKeys, type DrawnKey } from '../area.js';
 import { whyNotWithin } from '../checks.js';
 import type { Rides } from '../layers/rides.js';

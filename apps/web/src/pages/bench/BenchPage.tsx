@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
-import { isHdr } from '@lurn/core';
+import { isHdr } from '@lurn/core/picture';
 import type { ClipFile } from '@lurn/media';
 import type { ClipSummary } from '@lurn/model';
 import { ThemeButton } from '../../components/ThemeButton';

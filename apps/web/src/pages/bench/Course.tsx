@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { groupDoubts } from '@lurn/core';
+import { groupDoubts } from '@lurn/core/doubt';
 import { Check } from 'lucide-react';
 import { setBench, useBench, useBenchParts } from '../../state/bench';
 import { useKeyTip } from '../../state/keymap';

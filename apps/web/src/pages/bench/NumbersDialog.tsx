@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { toast } from 'sonner';
-import { MOTION_COLUMNS, motionTable } from '@lurn/core';
+import { MOTION_COLUMNS, motionTable } from '@lurn/core/formats';
 import { goTo, setBench, useBenchParts } from '../../state/bench';
 import { useShot } from '../../state/shot';
 

@@ -1,4 +1,7 @@
-import type { AnalysedScene, Doubt, Grip, GripMap, MoverMasks, Plan, Trade } from '@lurn/core';
+import type { Doubt } from '@lurn/core/doubt';
+import type { Plan, Trade } from '@lurn/core/plan';
+import type { AnalysedScene, MoverMasks } from '@lurn/core/solve';
+import type { Grip, GripMap } from '@lurn/core/track';
 import type { ShotState } from '@lurn/model';
 import type { PictureMeasure } from '../../workers/measure.worker';
 import type { BorrowedEdge } from '../../workers/planner';

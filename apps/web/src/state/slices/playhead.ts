@@ -1,4 +1,4 @@
-import type { Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 
 /** Where the playhead is and how it moves. */
 export interface PlayheadSlice {

@@ -1,4 +1,6 @@
-import type { AreaKind, Doubt, Point, Suggestion, Track } from '@lurn/core';
+import type { Doubt } from '@lurn/core/doubt';
+import type { AreaKind, Point } from '@lurn/core/geometry';
+import type { Suggestion, Track } from '@lurn/core/track';
 import type { Span } from './view';
 
 /** What a drawn shape is to be: an area, features that go together, a surface, or one more outline of one. */

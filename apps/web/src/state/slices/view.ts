@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import type { StationId } from '../stations';
 
 export type Layout = 'both' | 'source' | 'steadied' | 'wipe' | 'blink' | 'difference' | 'onion';

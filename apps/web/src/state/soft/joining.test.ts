@@ -1,4 +1,11 @@
-import { softAt, softSample, withSamples, withSoftSamples, EMPTY_TRACK, type SoftVertex } from '@lurn/core';
+import {
+  softAt,
+  softSample,
+  withSamples,
+  withSoftSamples,
+  EMPTY_TRACK,
+  type SoftVertex,
+} from '@lurn/core/track';
 import { addTracker, removeTrackers, setMeasured, softOf, softTrackOf, toTrack } from '@lurn/model';
 import { toast } from 'sonner';
 import { lying, openBench, spot } from '../../testing/open-bench';

@@ -1,4 +1,5 @@
-import { isInside, placeOfTrack, withVertex, type Point, type Track } from '@lurn/core';
+import { isInside, type Point } from '@lurn/core/geometry';
+import { placeOfTrack, withVertex, type Track } from '@lurn/core/track';
 import { LIMITS, placeOf, spotsOf, surfacesOf, trackOf, type JoinedPlace } from '@lurn/model';
 import { toast } from 'sonner';
 import { plural } from '../../lib/format';

@@ -1,3 +1,4 @@
+import type { Point } from '@lurn/core/geometry';
 import {
   carriedOver,
   cutAlong,
@@ -9,9 +10,8 @@ import {
   withoutVertices,
   withSoftSamples,
   withVertex,
-  type Point,
   type SoftVertex,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { LIMITS, meshOf, setMeasured, softById, softTrackOf, type SoftSurface } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from '../bench';

@@ -1,4 +1,5 @@
-import { bordersOf, EMPTY_SOFT_TRACK, softAt, filledPlaces, type Point } from '@lurn/core';
+import { bordersOf, filledPlaces, type Point } from '@lurn/core/geometry';
+import { EMPTY_SOFT_TRACK, softAt } from '@lurn/core/track';
 import { meshOf, LIMITS, softById, softOf, softShape, softTrackOf, type SoftSurface } from '@lurn/model';
 import { bench } from '../bench';
 import { shotDocument, shotState } from '../shot';

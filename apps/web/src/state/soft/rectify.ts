@@ -1,4 +1,4 @@
-import { bordersOf, type Point } from '@lurn/core';
+import { bordersOf, type Point } from '@lurn/core/geometry';
 import { changeSurface, faultOfLaying, meshOf, softById, type LaidTo, type SoftSurface } from '@lurn/model';
 import { toast } from 'sonner';
 import { edit, shotDocument } from '../shot';

@@ -1,4 +1,4 @@
-import { sampleAt, softAt, softSample, withSoftSamples, type SoftVertex } from '@lurn/core';
+import { sampleAt, softAt, softSample, withSoftSamples, type SoftVertex } from '@lurn/core/track';
 import { setMeasured, softOf, softTrackOf, spotsOf, trackOf } from '@lurn/model';
 import { openBench } from '../../testing/open-bench';
 import { deleteSelected, nudge, pinSpot, placeSpot } from '../edit-spots';

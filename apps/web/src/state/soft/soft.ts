@@ -1,23 +1,18 @@
+import { LurnError } from '@lurn/core';
+import { bordersOf, faultOfOutline, outlineOf, cornersAt, type Mesh, type Point } from '@lurn/core/geometry';
 import {
-  bordersOf,
   carriedOver,
   EMPTY_SOFT_TRACK,
-  faultOfOutline,
   FEWEST_TRACKS,
-  LurnError,
   makeMesh,
   meshFromTracks,
-  outlineOf,
-  cornersAt,
   softSample,
   meshOfPoints,
   withSoftSamples,
-  type Mesh,
   type MeshedTrack,
-  type Point,
   type SoftTrack,
   type SoftVertex,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import {
   addSurface,
   changeSurface,

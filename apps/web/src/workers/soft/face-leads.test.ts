@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import { faceLeads, keptFor } from './face-leads';
 
 const face = (x: number, y: number): Point[] =>

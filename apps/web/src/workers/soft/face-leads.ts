@@ -1,4 +1,5 @@
-import { leadsBy, nearestGroup, type LeadsOn, type Point, type SoftToTrack } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import { leadsBy, nearestGroup, type LeadsOn, type SoftToTrack } from '@lurn/core/track';
 
 /** The landmarks of every face on a frame, always the same ones in turn. */
 export type LandmarksOn = (frame: number) => Promise<readonly (readonly Point[])[]>;

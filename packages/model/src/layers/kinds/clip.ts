@@ -1,4 +1,4 @@
-import { filmKey } from '@lurn/core';
+import { filmKey } from '@lurn/core/compose';
 import { FourCorners, Frame, Hash, OneOf, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { quadOf, type Corners4 } from '../../trackers/index.js';

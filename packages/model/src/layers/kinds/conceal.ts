@@ -1,4 +1,5 @@
-import { parseColour, type LookContent } from '@lurn/core';
+import type { LookContent } from '@lurn/core/compose';
+import { parseColour } from '@lurn/core/picture';
 import { Colour, Of, OneOf, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { LayerBase } from '../base.js';

@@ -1,4 +1,6 @@
-import { boxOfStrokes, parseColour, rectangle, type LookContent, type Quad, type Stroke } from '@lurn/core';
+import { boxOfStrokes, type LookContent, type Stroke } from '@lurn/core/compose';
+import { rectangle, type Quad } from '@lurn/core/geometry';
+import { parseColour } from '@lurn/core/picture';
 import { Colour, FourCorners, Frame, Hash, ListOf, Of, OneOf, OrNull, Places, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { quadOf, type Corners4 } from '../../trackers/index.js';

@@ -1,4 +1,4 @@
-import { parseColour } from '@lurn/core';
+import { parseColour } from '@lurn/core/picture';
 import { Colour, Of, OneOf } from '../../checks.js';
 import { LayerBase } from '../base.js';
 import { LayerOutline } from '../layer-outline.js';

@@ -1,4 +1,4 @@
-import type { LookMatte, Ride } from '@lurn/core';
+import type { LookMatte, Ride } from '@lurn/core/compose';
 import type { LayerOutline } from '../layer-outline.js';
 import type { Rides } from '../rides.js';
 

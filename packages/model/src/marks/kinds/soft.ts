@@ -1,4 +1,5 @@
-import { faultOfOutline, type FlatShape, type Point, type SoftSettings } from '@lurn/core';
+import { faultOfOutline, type Point } from '@lurn/core/geometry';
+import type { FlatShape, SoftSettings } from '@lurn/core/track';
 import { As, Corners, ListOf, Of, Optional, Whole } from '../../checks.js';
 import { LIMITS } from '../../limits.js';
 import { LaidTo, NEW_SOFT, quadOf, SoftSurface } from '../../trackers/index.js';

@@ -1,4 +1,5 @@
-import { defaultSettings, type Channel, type SpotSettings } from '@lurn/core';
+import type { Channel } from '@lurn/core/picture';
+import { defaultSettings, type SpotSettings } from '@lurn/core/track';
 import { As, ListOf, Optional } from '../../checks.js';
 import { Spot, TrackerEye } from '../../trackers/index.js';
 import { badMarks } from '../bad-marks.js';

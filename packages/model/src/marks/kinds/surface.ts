@@ -1,12 +1,5 @@
-import {
-  EMPTY_SURFACE_TRACK,
-  faultOfOutline,
-  isClockwise,
-  rectangle,
-  type Point,
-  type Quad,
-  type SurfaceToTrack,
-} from '@lurn/core';
+import { faultOfOutline, isClockwise, rectangle, type Point, type Quad } from '@lurn/core/geometry';
+import { EMPTY_SURFACE_TRACK, type SurfaceToTrack } from '@lurn/core/track';
 import { As, Corners, FourCorners, Optional } from '../../checks.js';
 import { LIMITS } from '../../limits.js';
 import { NEW_SURFACE, quadOf, Surface, type Corners4 } from '../../trackers/index.js';

@@ -1,4 +1,4 @@
-import type { SoftTrack, SurfaceTrack, Track } from '@lurn/core';
+import type { SoftTrack, SurfaceTrack, Track } from '@lurn/core/track';
 import { measuredOf, type Known } from '../../measured-of.js';
 import type { SoftSurface, Spot, Surface, Tracker, TrackerOf } from '../index.js';
 

@@ -1,15 +1,14 @@
+import { LurnError } from '@lurn/core';
+import type { Mesh, Point } from '@lurn/core/geometry';
+import type { Size } from '@lurn/core/plan';
+import type { SolveSoft } from '@lurn/core/solve';
 import {
   laidFlat,
-  LurnError,
-  type Mesh,
-  type Point,
   type SoftSettings,
   type SoftShape,
   type SoftToTrack,
   type SoftTrack,
-  type Size,
-  type SolveSoft,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import {
   Corners,
   Faces,

@@ -1,4 +1,5 @@
-import type { Allow, Join, Role, SpotSettings } from '@lurn/core';
+import type { Role } from '@lurn/core/solve';
+import type { Allow, Join, SpotSettings } from '@lurn/core/track';
 import { Flag, Frame, Id, IdOrEmpty, ListOf, OneOf, OrNull, WholePair, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { TrackerBase } from '../base.js';

@@ -1,18 +1,15 @@
+import type { Area, AreaKey, AreaKind, Quad } from '@lurn/core/geometry';
 import {
   EMPTY_TRACK,
   quadOn,
   surfaceSamples,
   withSamples,
-  type Area,
-  type AreaKey,
-  type AreaKind,
-  type Quad,
   type SurfaceAllow,
   type SurfaceSettings,
   type SurfaceToTrack,
   type SurfaceTrack,
   type Track,
-} from '@lurn/core';
+} from '@lurn/core/track';
 import { Flag, FourCorners, Frame, Ids, ListOf, OneOf, WholePair } from '../../checks.js';
 import { DrawnKey } from '../../area.js';
 import { CHOICES, LIMITS } from '../../limits.js';

@@ -1,4 +1,4 @@
-import type { ColumnMapping, SampleTable } from '@lurn/core';
+import type { ColumnMapping, SampleTable } from '@lurn/core/formats';
 
 const PREVIEWED = 6;
 const FIELDS: readonly {

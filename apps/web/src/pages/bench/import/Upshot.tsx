@@ -1,4 +1,5 @@
-import { countSamples, measuredEnd, type ImportedSpot } from '@lurn/core';
+import type { ImportedSpot } from '@lurn/core/formats';
+import { countSamples, measuredEnd } from '@lurn/core/track';
 
 /** What will be imported, spot by spot. */
 export function Upshot({ spots }: { readonly spots: readonly ImportedSpot[] }) {

@@ -1,6 +1,8 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { fireEvent, render, screen, waitFor, within } from '@testing-library/react';
-import { countSamples, gridOfMap, stMap, type Matrix3 } from '@lurn/core';
+import { gridOfMap, stMap } from '@lurn/core/formats';
+import type { Matrix3 } from '@lurn/core/geometry';
+import { countSamples } from '@lurn/core/track';
 import { softOf, spotsOf, surfacesOf, trackOf } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState, undo } from '../../../state/shot';

@@ -6,7 +6,7 @@ import {
   type ColumnMapping,
   type ImportedSpot,
   type SampleTable,
-} from '@lurn/core';
+} from '@lurn/core/formats';
 import type { ClipInfo } from '@lurn/model';
 import { motionInMaps, motionInText, type BroughtIn } from '../../../state/import-motion';
 import { readMaps } from '../../../workers/open-maps';

@@ -1,5 +1,5 @@
 import { Trash2 } from 'lucide-react';
-import type { AreaKind } from '@lurn/core';
+import type { AreaKind } from '@lurn/core/geometry';
 import { changeArea, type DrawnArea } from '@lurn/model';
 import { Check } from '../../../components/Check';
 import { NameField } from '../../../components/NameField';

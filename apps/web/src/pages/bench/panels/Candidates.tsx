@@ -1,5 +1,7 @@
 import { useEffect, useMemo } from 'react';
-import { candidatesOf, mostZoom, reasonsFor, type AnalysedScene } from '@lurn/core';
+import { mostZoom } from '@lurn/core/plan';
+import { candidatesOf, reasonsFor } from '@lurn/core/scene';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { holdMover } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { filmBackground } from '../../../lib/film';

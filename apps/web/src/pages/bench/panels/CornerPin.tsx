@@ -1,5 +1,7 @@
 import { toast } from 'sonner';
-import { cornerRows, quadOn, surfaceAt, writeCorners, type NamedSurface, type Point } from '@lurn/core';
+import { cornerRows, writeCorners, type NamedSurface } from '@lurn/core/formats';
+import type { Point } from '@lurn/core/geometry';
+import { quadOn, surfaceAt } from '@lurn/core/track';
 import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { keepFile } from '../../../lib/keep-file';
 import { useBenchParts } from '../../../state/bench';

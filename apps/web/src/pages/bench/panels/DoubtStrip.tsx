@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react';
-import { sampleAt, type Doubt } from '@lurn/core';
+import type { Doubt } from '@lurn/core/doubt';
+import { sampleAt } from '@lurn/core/track';
 import { trackOf, type Spot } from '@lurn/model';
 import { useBench } from '../../../state/bench';
 import type { SpotQuality } from '../../../state/spot-quality';

@@ -1,6 +1,6 @@
 import { Check, ChevronDown, ChevronLeft, ChevronRight } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { groupDoubts, type Doubt, type DoubtGroup, type DoubtReason } from '@lurn/core';
+import { groupDoubts, type Doubt, type DoubtGroup, type DoubtReason } from '@lurn/core/doubt';
 import type { Tracker } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { spotColour } from '../../../lib/colours';

@@ -1,5 +1,6 @@
 import { changeDelivery, changeDocument, LIMITS } from '@lurn/model';
-import type { EdgeMode, Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
+import type { EdgeMode } from '@lurn/core/warp';
 import { NumberField } from '../../../components/NumberField';
 import { Segments } from '../../../components/Segments';
 import { percent, plural } from '../../../lib/format';

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { mostZoom } from '@lurn/core';
+import { mostZoom } from '@lurn/core/plan';
 import {
   changeDelivery,
   comparedBy,

@@ -1,5 +1,5 @@
 import { Trash2 } from 'lucide-react';
-import type { Easing } from '@lurn/core';
+import type { Easing } from '@lurn/core/plan';
 import { removeGoalKey, setGoalKey } from '@lurn/model';
 import { IconButton } from '../../../components/Tip';
 import { GOALS } from '../../../lib/words';

@@ -1,4 +1,4 @@
-import type { Role } from '@lurn/core';
+import type { Role } from '@lurn/core/solve';
 import { spotsOf } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { editSpot } from '../../../state/edit-spots';

@@ -1,5 +1,6 @@
 import { Trash2 } from 'lucide-react';
-import { gradeOf, sampleAt, type Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
+import { gradeOf, sampleAt } from '@lurn/core/track';
 import { LIMITS, trackOf, type ClipInfo, type Spot } from '@lurn/model';
 import { NumberField } from '../../../components/NumberField';
 import { IconButton } from '../../../components/Tip';

@@ -1,7 +1,7 @@
 import { createSortedRowModel, rowSortingFeature, tableFeatures, useTable } from '@tanstack/react-table';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { useMemo } from 'react';
-import { gradeOf, type Grip } from '@lurn/core';
+import { gradeOf, type Grip } from '@lurn/core/track';
 import { spotsOf, trackOf, type Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/edit-spots';

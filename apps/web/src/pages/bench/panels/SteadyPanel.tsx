@@ -1,4 +1,4 @@
-import { notesOn } from '@lurn/core';
+import { notesOn } from '@lurn/core/plan';
 import { changeDocument } from '@lurn/model';
 import { Check } from '../../../components/Check';
 import { Segments } from '../../../components/Segments';

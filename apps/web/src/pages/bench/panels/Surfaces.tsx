@@ -1,5 +1,6 @@
 import { Trash2 } from 'lucide-react';
-import { cornersAt, countSamples, hasSample } from '@lurn/core';
+import { cornersAt } from '@lurn/core/geometry';
+import { countSamples, hasSample } from '@lurn/core/track';
 import { changeSurface, LIMITS, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { Check } from '../../../components/Check';
 import { NumberField } from '../../../components/NumberField';

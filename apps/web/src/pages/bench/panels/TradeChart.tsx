@@ -1,7 +1,7 @@
 import { scaleLinear, scaleSqrt } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useState, type KeyboardEvent } from 'react';
-import type { TradePoint } from '@lurn/core';
+import type { TradePoint } from '@lurn/core/plan';
 import { Plot, PLOT, PlotLine } from '../../../components/Plot';
 import { percent } from '../../../lib/format';
 import { setSmoothing, useAim } from '../../../state/aims';

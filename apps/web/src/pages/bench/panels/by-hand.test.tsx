@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen } from '@testing-library/react';
-import { EMPTY_TRACK, hasSample, sampleAt, withSamples, type Grip } from '@lurn/core';
+import { EMPTY_TRACK, hasSample, sampleAt, withSamples, type Grip } from '@lurn/core/track';
 import { spotsOf, trackOf } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState, undo } from '../../../state/shot';

@@ -1,7 +1,8 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, render, screen, within } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
-import { planFor, type AnalysedScene } from '@lurn/core';
+import { planFor } from '@lurn/core/plan';
+import type { AnalysedScene } from '@lurn/core/solve';
 import { holdMover, shotRequest } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState, undo } from '../../../state/shot';

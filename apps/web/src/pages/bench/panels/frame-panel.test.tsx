@@ -1,6 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen } from '@testing-library/react';
-import { EMPTY_TRACK, planFor, withSamples } from '@lurn/core';
+import { planFor } from '@lurn/core/plan';
+import { EMPTY_TRACK, withSamples } from '@lurn/core/track';
 import { shotRequest } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { shotDocument, shotState } from '../../../state/shot';

@@ -1,5 +1,5 @@
 import type { ComponentType } from 'react';
-import type { Goal } from '@lurn/core';
+import type { Goal } from '@lurn/core/plan';
 import { CalmSettings, LockSettings, StillSettings } from './GoalSettings';
 
 /** How a goal is told of, and set. */

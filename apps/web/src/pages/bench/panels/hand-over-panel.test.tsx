@@ -1,7 +1,8 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, fireEvent, render, screen, waitFor, within } from '@testing-library/react';
-import { LurnError, planFor } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { planFor } from '@lurn/core/plan';
 import { shotRequest, type FormatSummary, type RenderSummary } from '@lurn/model';
 import { toast } from 'sonner';
 import { api } from '../../../lib/api';

@@ -1,7 +1,9 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, render, screen, within } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
-import { EMPTY_TRACK, planFor, withSamples, type Doubt } from '@lurn/core';
+import type { Doubt } from '@lurn/core/doubt';
+import { planFor } from '@lurn/core/plan';
+import { EMPTY_TRACK, withSamples } from '@lurn/core/track';
 import { changeDocument, removeTrackers, shotRequest, spotsOf } from '@lurn/model';
 import { bench, setBench, setDoubts } from '../../../state/bench';
 import { edit, shotDocument, shotState, undo } from '../../../state/shot';

@@ -1,6 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen, within } from '@testing-library/react';
-import { rectangle, withSurfaceSamples, type Quad } from '@lurn/core';
+import { rectangle, type Quad } from '@lurn/core/geometry';
+import { withSurfaceSamples } from '@lurn/core/track';
 import { quadOf, setMeasured, surfacesOf, surfaceTrackOf } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { edit, shotDocument, undo } from '../../../state/shot';

@@ -1,4 +1,5 @@
-import { mostZoom, type EdgeMode, type Plan } from '@lurn/core';
+import { mostZoom, type Plan } from '@lurn/core/plan';
+import type { EdgeMode } from '@lurn/core/warp';
 import type { ShotDocument } from '@lurn/model';
 import { percent, plural } from '../../../lib/format';
 import { FramePanel } from '../panels/FramePanel';

@@ -1,4 +1,4 @@
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import type { ClipMade } from '@lurn/model';
 import { bench } from '../../../state/bench';
 import { shotDocument, useShot } from '../../../state/shot';

@@ -1,5 +1,6 @@
 import type { ComponentType } from 'react';
-import { countSamples, type Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
+import { countSamples } from '@lurn/core/track';
 import { spotsOf, type ClipInfo, type ClipSummary, type ShotDocument, type ShotState } from '@lurn/model';
 import type { Tracking } from '../../../state/bench';
 import type { SpotQuality } from '../../../state/spot-quality';

@@ -1,4 +1,4 @@
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import { shotDocument } from '../../../state/shot';
 import { openBench } from '../../../testing/open-bench';
 import { steady } from './steady';

@@ -1,4 +1,4 @@
-import type { Amounts } from '@lurn/core';
+import type { Amounts } from '@lurn/core/plan';
 import { moveGoalKey } from '@lurn/model';
 import { GOALS } from '../../../lib/words';
 import { goTo, useBench } from '../../../state/bench';

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import { PARTS } from '../../../lib/words';
 import type { Span } from '../../../state/bench';
 import { MOTION } from './axis';

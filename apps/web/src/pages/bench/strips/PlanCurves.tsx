@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Plan } from '@lurn/core';
+import type { Plan } from '@lurn/core/plan';
 import { percent, pixels } from '../../../lib/format';
 import { isMeasured } from '../../../lib/measured';
 import type { Span } from '../../../state/bench';

@@ -1,5 +1,6 @@
 import { memo, useCallback } from 'react';
-import { pinFrames, type Doubt, type Measured } from '@lurn/core';
+import type { Doubt } from '@lurn/core/doubt';
+import { pinFrames, type Measured } from '@lurn/core/track';
 import type { Tracker } from '@lurn/model';
 import { StripCanvas, type Pen } from '../../../components/StripCanvas';
 import { spotColour } from '../../../lib/colours';

@@ -1,5 +1,5 @@
 import { ChartSpline } from 'lucide-react';
-import { hasSample, type Measured } from '@lurn/core';
+import { hasSample, type Measured } from '@lurn/core/track';
 import type { Tracker } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { goToSpot } from '../../../state/edit-spots';

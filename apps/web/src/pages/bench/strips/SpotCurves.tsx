@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import type { Track } from '@lurn/core';
+import type { Track } from '@lurn/core/track';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { Curve, type CurveLine, type OnAxis } from './Curve';

@@ -1,7 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { render, screen } from '@testing-library/react';
 import { scaleLinear } from 'd3-scale';
-import { EMPTY_TRACK, withSamples, type SampleState } from '@lurn/core';
+import { EMPTY_TRACK, withSamples, type SampleState } from '@lurn/core/track';
 import { openBench } from '../../../testing/open-bench';
 import { recordedContext, type Drawn } from '../../../testing/recorded-canvas';
 import { RIBBON } from './axis';

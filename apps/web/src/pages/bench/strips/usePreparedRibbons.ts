@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import type { Measured } from '@lurn/core';
+import type { Measured } from '@lurn/core/track';
 import { prepareRibbon } from './Ribbon';
 
 /** Shorter tracks are summed up while they are drawn, and nobody notices. */

@@ -1,4 +1,4 @@
-import { rectangle, simplified, type Point } from '@lurn/core';
+import { rectangle, simplified, type Point } from '@lurn/core/geometry';
 import { pictureToPane } from '../../../lib/view';
 import { bench, setBench, type DrawnKind } from '../../../state/bench';
 import { asShotPlace } from './as-shot';

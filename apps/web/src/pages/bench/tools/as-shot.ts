@@ -1,4 +1,5 @@
-import { apply, invert, pictureInSource, type Matrix3 } from '@lurn/core';
+import { apply, invert, type Matrix3 } from '@lurn/core/geometry';
+import { pictureInSource } from '@lurn/core/plan';
 import type { PaneRect } from '../../../lib/view';
 import { bench } from '../../../state/bench';
 import type { PointerAt } from './tool';

@@ -1,4 +1,4 @@
-import { apply, type Point } from '@lurn/core';
+import { apply, type Point } from '@lurn/core/geometry';
 import { bench, setBench } from '../../../state/bench';
 import { addCorner, outlineCorners, outlineHome, reshapeOutline } from '../../../state/outlines';
 import { beginGesture, cancelGesture, endGesture, shotState } from '../../../state/shot';

@@ -1,4 +1,4 @@
-import { rectangle, type Quad } from '@lurn/core';
+import { rectangle, type Quad } from '@lurn/core/geometry';
 import { placeMoved } from './dragging-placed';
 
 jest.mock('sonner', () => ({ toast: { info: jest.fn(), error: jest.fn(), warning: jest.fn() } }));

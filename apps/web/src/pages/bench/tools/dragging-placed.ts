@@ -1,4 +1,13 @@
-import { apply, chain, invert, moveQuad, quadToQuad, translation, type Point, type Quad } from '@lurn/core';
+import {
+  apply,
+  chain,
+  invert,
+  moveQuad,
+  quadToQuad,
+  translation,
+  type Point,
+  type Quad,
+} from '@lurn/core/geometry';
 import { layerById, quadOf, type ClipLayer, type GraphicLayer, type TextLayer } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { layerToPicture } from '../../../state/layer-places';

@@ -1,4 +1,4 @@
-import type { Point, Quad } from '@lurn/core';
+import type { Point, Quad } from '@lurn/core/geometry';
 import { surfaceById } from '@lurn/model';
 import { bench, setBench } from '../../../state/bench';
 import { beginGesture, cancelGesture, endGesture, shotDocument } from '../../../state/shot';

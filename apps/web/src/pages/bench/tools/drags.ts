@@ -1,4 +1,6 @@
-import { apply, framingInSource, invert, lockPlace, sampleAt } from '@lurn/core';
+import { apply, invert } from '@lurn/core/geometry';
+import { framingInSource, lockPlace } from '@lurn/core/plan';
+import { sampleAt } from '@lurn/core/track';
 import { clampSize, spotById, trackOf, type Spot } from '@lurn/model';
 import { panBy, type PaneRect } from '../../../lib/view';
 import { editSpot, placeSpot } from '../../../state/edit-spots';

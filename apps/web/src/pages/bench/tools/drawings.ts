@@ -1,4 +1,4 @@
-import { outlineOf, type Point } from '@lurn/core';
+import { outlineOf, type Point } from '@lurn/core/geometry';
 import { drawArea } from '../../../state/areas';
 import { setBench, type DrawnKind } from '../../../state/bench';
 import { drawForLayer } from '../../../state/making-layers';

@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import { layerById, type PaintLayer, type PaintStroke } from '@lurn/model';
 import { toast } from 'sonner';
 import { bench, setBench } from '../../../state/bench';

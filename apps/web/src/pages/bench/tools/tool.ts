@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import type { PaneRect } from '../../../lib/view';
 import type { OutlineRef } from '../../../state/outlines';
 

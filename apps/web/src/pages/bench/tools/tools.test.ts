@@ -1,4 +1,4 @@
-import { sampleAt, type Track } from '@lurn/core';
+import { sampleAt, type Track } from '@lurn/core/track';
 import { softOf, spotById, spotsOf, trackOf, type Spot } from '@lurn/model';
 import { toast } from 'sonner';
 import { cornersOn, deleteArea, drawArea, removeAreaKey, rideOn } from '../../../state/areas';

@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
-import { apply, cornersAt, outlineOf, placedAreas, type Matrix3, type Point } from '@lurn/core';
+import { apply, cornersAt, outlineOf, type Matrix3, type Point } from '@lurn/core/geometry';
+import { placedAreas } from '@lurn/core/solve';
 import { useBenchParts } from '../../../state/bench';
 import { useScene } from '../../../state/scene';
 import { useShot } from '../../../state/shot';

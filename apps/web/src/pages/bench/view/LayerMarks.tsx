@@ -1,4 +1,12 @@
-import { apply, cornersAt, isFacing, multiply, outlineOf, type Matrix3, type Point } from '@lurn/core';
+import {
+  apply,
+  cornersAt,
+  isFacing,
+  multiply,
+  outlineOf,
+  type Matrix3,
+  type Point,
+} from '@lurn/core/geometry';
 import { quadOf, type Layer } from '@lurn/model';
 import { useBenchParts } from '../../../state/bench';
 import { drawnPart } from '../../../state/outlines';

@@ -1,5 +1,5 @@
 import { spotsOf } from '@lurn/model';
-import { gradeOf } from '@lurn/core';
+import { gradeOf } from '@lurn/core/track';
 import { useBench } from '../../../state/bench';
 import { useShot } from '../../../state/shot';
 import { magnifierPanes } from './magnifier-panes';

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { apply, type Matrix3 } from '@lurn/core';
+import { apply, type Matrix3 } from '@lurn/core/geometry';
 import { spotColour } from '../../../lib/colours';
 import { capital } from '../../../lib/format';
 import { moverAreas } from '../../../lib/movers';

@@ -1,17 +1,7 @@
 import { useMemo, type ComponentProps } from 'react';
-import {
-  apply,
-  chain,
-  framingInSource,
-  goalKind,
-  type Matrix3,
-  pictureInSource,
-  type Point,
-  sampleAt,
-  steadiedPlace,
-  type Track,
-  translation,
-} from '@lurn/core';
+import { apply, chain, type Matrix3, type Point, translation } from '@lurn/core/geometry';
+import { framingInSource, goalKind, pictureInSource, steadiedPlace } from '@lurn/core/plan';
+import { sampleAt, type Track } from '@lurn/core/track';
 import { spotsOf, trackOf, type ShotState, type Spot } from '@lurn/model';
 import { pictureToPane, type PaneRect } from '../../../lib/view';
 import { labelSides, type Side } from '../../../lib/labels';

@@ -1,5 +1,6 @@
 import { memo, useMemo } from 'react';
-import { apply, type GripMap, type Matrix3 } from '@lurn/core';
+import { apply, type Matrix3 } from '@lurn/core/geometry';
+import type { GripMap } from '@lurn/core/track';
 import type { BenchState } from '../../../state/bench';
 import { takeSuggestions } from '../../../state/spot-quality';
 import { Stroke } from './strokes';

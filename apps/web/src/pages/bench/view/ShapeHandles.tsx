@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 
 /** A square at every corner of a shape, a small ring where an edge may get one more. */
 export function ShapeHandles({

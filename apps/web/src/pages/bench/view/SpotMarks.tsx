@@ -1,4 +1,6 @@
-import { apply, gradeOf, sampleAt, type Grip, type Matrix3, type Point, type Track, WEAK } from '@lurn/core';
+import { WEAK } from '@lurn/core/doubt';
+import { apply, type Matrix3, type Point } from '@lurn/core/geometry';
+import { gradeOf, sampleAt, type Grip, type Track } from '@lurn/core/track';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { LETTER, type Side } from '../../../lib/labels';

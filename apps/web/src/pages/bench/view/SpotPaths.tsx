@@ -1,6 +1,8 @@
 import { line } from 'd3-shape';
 import { memo, useMemo } from 'react';
-import { apply, steadiedPlace, type Matrix3, type Point, type Plan, type Track } from '@lurn/core';
+import { apply, type Matrix3, type Point } from '@lurn/core/geometry';
+import { steadiedPlace, type Plan } from '@lurn/core/plan';
+import type { Track } from '@lurn/core/track';
 import type { Spot } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { useBench, type Span } from '../../../state/bench';

@@ -7,11 +7,11 @@ import {
   outlineOf,
   quadToQuad,
   rectangle,
-  surfaceAt,
   type Matrix3,
   type Point,
   type Quad,
-} from '@lurn/core';
+} from '@lurn/core/geometry';
+import { surfaceAt } from '@lurn/core/track';
 import { quadOf, surfacesOf, surfaceTrackOf, type Surface } from '@lurn/model';
 import { spotColour } from '../../../lib/colours';
 import { useBenchParts } from '../../../state/bench';

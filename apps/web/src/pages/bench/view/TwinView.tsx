@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, type PointerEvent } from 'react';
-import { apply, invert, sampleAt } from '@lurn/core';
+import { apply, invert } from '@lurn/core/geometry';
+import { sampleAt } from '@lurn/core/track';
 import { trackOf } from '@lurn/model';
 import { Notices } from '../../../components/Notices';
 import { layOut, pictureToPane, scaleOf, zoomAbout, type PaneRect } from '../../../lib/view';

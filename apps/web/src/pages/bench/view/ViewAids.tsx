@@ -1,4 +1,4 @@
-import { apply, type Matrix3, type Point } from '@lurn/core';
+import { apply, type Matrix3, type Point } from '@lurn/core/geometry';
 import type { Guides } from '../../../state/bench';
 import { Stroke } from './strokes';
 

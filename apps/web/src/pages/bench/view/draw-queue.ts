@@ -1,5 +1,5 @@
 import type { Remote } from 'comlink';
-import type { Size } from '@lurn/core';
+import type { Size } from '@lurn/core/plan';
 import { bench } from '../../../state/bench';
 import { shotState } from '../../../state/shot';
 import type { PictureApi } from '../../../workers/picture.worker';

@@ -1,5 +1,5 @@
 import { spotById, surfaceById } from '@lurn/model';
-import { chain, scaling, translation, type Matrix3 } from '@lurn/core';
+import { chain, scaling, translation, type Matrix3 } from '@lurn/core/geometry';
 import { layOut } from '../../../lib/view';
 import { bench, type BenchState } from '../../../state/bench';
 import { shotDocument } from '../../../state/shot';

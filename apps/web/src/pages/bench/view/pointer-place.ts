@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 
 let place: Point | null = null;
 

@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, render, screen } from '@testing-library/react';
-import { IDENTITY } from '@lurn/core';
+import { IDENTITY } from '@lurn/core/geometry';
 import { changeDocument, type ShotDocument } from '@lurn/model';
 import { setBench } from '../../../state/bench';
 import { edit } from '../../../state/shot';

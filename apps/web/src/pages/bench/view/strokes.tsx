@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 
 /** What marks on the picture are drawn of. Every stroke has a dark side and a light one: read on black, white and grass. */
 

@@ -1,5 +1,6 @@
 import { useEffect, useState, type RefObject } from 'react';
-import { spaceNamed, type Size } from '@lurn/core';
+import { spaceNamed } from '@lurn/core/picture';
+import type { Size } from '@lurn/core/plan';
 import type { ClipFile } from '@lurn/media';
 import { bench, setBench, useBench, type BenchState } from '../../../state/bench';
 import { tellColours } from '../../../state/picking';

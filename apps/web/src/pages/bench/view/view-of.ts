@@ -1,20 +1,7 @@
 import { LRUCache } from 'lru-cache';
-import {
-  chain,
-  deliveredFrom,
-  deliveryInSource,
-  givenBack,
-  IDENTITY,
-  invert,
-  matrixWarp,
-  sceneOf,
-  scaling,
-  type Matrix3,
-  type Plan,
-  type Scene,
-  type SceneLook,
-  type Size,
-} from '@lurn/core';
+import { givenBack, sceneOf, type Scene, type SceneLook } from '@lurn/core/compose';
+import { chain, IDENTITY, invert, matrixWarp, scaling, type Matrix3 } from '@lurn/core/geometry';
+import { deliveredFrom, deliveryInSource, type Plan, type Size } from '@lurn/core/plan';
 import { plainLook, spotsOf, type ClipInfo } from '@lurn/model';
 import { deviceToPicture, layOut, pictureToPane, scaleOf } from '../../../lib/view';
 import { bench } from '../../../state/bench';

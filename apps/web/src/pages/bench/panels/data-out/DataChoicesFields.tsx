@@ -1,4 +1,10 @@
-import { DATA_CHOICES, matricesOf, type DataChoices, type DataExport, type DataKind } from '@lurn/core';
+import {
+  DATA_CHOICES,
+  matricesOf,
+  type DataChoices,
+  type DataExport,
+  type DataKind,
+} from '@lurn/core/formats';
 import { NumberField } from '../../../../components/NumberField';
 
 const LABELS = {

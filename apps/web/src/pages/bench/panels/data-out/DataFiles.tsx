@@ -6,8 +6,8 @@ import {
   type DataChoices,
   type DataExport,
   type MovingData,
-  type Plan,
-} from '@lurn/core';
+} from '@lurn/core/formats';
+import type { Plan } from '@lurn/core/plan';
 import { messageOf } from '../../../../lib/api';
 import { keepFile } from '../../../../lib/keep-file';
 import { asTable, asValuesOverTime } from '../../../../state/data-out';

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import { DATA_EXPORTS, type DataChoices, type DataKind } from '@lurn/core';
+import { DATA_EXPORTS, type DataChoices, type DataKind } from '@lurn/core/formats';
 import { Segments } from '../../../../components/Segments';
 import { useBenchParts } from '../../../../state/bench';
 import { useCuts } from '../../../../state/cuts';

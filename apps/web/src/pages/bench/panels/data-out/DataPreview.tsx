@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { handOver, type DataChoices, type DataExport, type MovingData } from '@lurn/core';
+import { handOver, type DataChoices, type DataExport, type MovingData } from '@lurn/core/formats';
 import { messageOf } from '../../../../lib/api';
 
 /** Lines that are shown of what would be written, and letters of each. */

@@ -1,6 +1,7 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen, waitFor } from '@testing-library/react';
-import { LurnError, planFor } from '@lurn/core';
+import { LurnError } from '@lurn/core';
+import { planFor } from '@lurn/core/plan';
 import { shotRequest } from '@lurn/model';
 import { toast } from 'sonner';
 import { keepFile } from '../../../../lib/keep-file';

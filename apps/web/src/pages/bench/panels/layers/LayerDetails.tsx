@@ -1,5 +1,5 @@
 import { isRideGone, layerRules, LIMITS, removeLayerKey, setLayerKey, type Layer } from '@lurn/model';
-import { keyedAt, type Blend } from '@lurn/core';
+import { keyedAt, type Blend } from '@lurn/core/compose';
 import { Check } from '../../../../components/Check';
 import { NameField } from '../../../../components/NameField';
 import { NumberField } from '../../../../components/NumberField';

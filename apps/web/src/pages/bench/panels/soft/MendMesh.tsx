@@ -1,4 +1,4 @@
-import { softAt } from '@lurn/core';
+import { softAt } from '@lurn/core/track';
 import { softById, softTrackOf } from '@lurn/model';
 import { NumberField } from '../../../../components/NumberField';
 import { plural } from '../../../../lib/format';

@@ -1,4 +1,4 @@
-import { countSamples, endedOn, FEWEST_TRACKS, hasSample, softAt } from '@lurn/core';
+import { countSamples, endedOn, FEWEST_TRACKS, hasSample, softAt } from '@lurn/core/track';
 import { changeSurface, LIMITS, softOf, softTrackOf, spotsOf, type SoftSurface } from '@lurn/model';
 import { Check } from '../../../../components/Check';
 import { NumberField } from '../../../../components/NumberField';

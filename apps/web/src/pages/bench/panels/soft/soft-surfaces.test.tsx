@@ -1,6 +1,6 @@
 /** @jest-environment ./apps/web/src/testing/jsdom.mjs */
 import { act, fireEvent, render, screen, within } from '@testing-library/react';
-import { softSample, withSoftSamples, type SoftVertex } from '@lurn/core';
+import { softSample, withSoftSamples, type SoftVertex } from '@lurn/core/track';
 import { setMeasured, softOf, softTrackOf } from '@lurn/model';
 import { drawArea } from '../../../../state/areas';
 import { bench, setBench } from '../../../../state/bench';

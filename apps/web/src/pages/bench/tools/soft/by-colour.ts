@@ -1,4 +1,4 @@
-import type { Region } from '@lurn/core';
+import type { Region } from '@lurn/core/geometry';
 import { bench, setBench } from '../../../../state/bench';
 import { LIKE, likeAt } from '../../../../state/picking';
 import { drawSoft } from '../../../../state/soft/soft';

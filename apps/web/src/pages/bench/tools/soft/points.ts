@@ -1,4 +1,4 @@
-import type { Point } from '@lurn/core';
+import type { Point } from '@lurn/core/geometry';
 import { bench, setBench } from '../../../../state/bench';
 import { addVertex, choosePoints, cutMesh } from '../../../../state/soft/mesh-points';
 import { draggingVertex } from './dragging-vertex';

@@ -1,14 +1,7 @@
 import { useMemo } from 'react';
-import {
-  apply,
-  edgesOf,
-  filledPlaces,
-  softAt,
-  steadiedPlace,
-  type Matrix3,
-  type Point,
-  type SoftSample,
-} from '@lurn/core';
+import { apply, edgesOf, filledPlaces, type Matrix3, type Point } from '@lurn/core/geometry';
+import { steadiedPlace } from '@lurn/core/plan';
+import { softAt, type SoftSample } from '@lurn/core/track';
 import { softOf, softShape, softTrackOf, type SoftSurface } from '@lurn/model';
 import { spotColour } from '../../../../lib/colours';
 import { useBenchParts } from '../../../../state/bench';
