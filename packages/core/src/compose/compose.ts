@@ -10,7 +10,8 @@ import { PlaneCoding, type ColourCode } from '../picture/colour.js';
 import { graphicsInto } from '../picture/graphics-light.js';
 import type { LightCode } from '../picture/tone-map.js';
 import { drawLayer } from './draw-layer.js';
-import type { Raster } from './layer.js';
+import { framesOfMattes } from './matte.js';
+import type { Raster } from './raster.js';
 import type { PicturePlanes } from './picture-planes.js';
 
 import type { Scene, ScenePicture } from './scene.js';
@@ -51,7 +52,7 @@ export function compose(
     code = { range: 'tv', space: null, height: size.height },
   } = look;
   const coding = new PlaneCoding(code, code.height, out.y.depth);
-  const compared = layers.some((l) => l.mattes.some((list) => list.some((m) => m.kind === 'difference')));
+  const compared = layers.some((l) => framesOfMattes(l.mattes).length > 0);
   const below = compared ? copyOf(out) : undefined;
   const lit = graphicsInto(code);
   const tools = { pictures, rasters, coding, lit, siting, below, draft, frame: base.frame };

@@ -7,13 +7,14 @@ import { chromaWarp } from '../warp/chroma.js';
 import type { ChromaSiting } from '../picture/subsampling.js';
 import { MIXES } from './blend.js';
 import { blurred, grainAt, tintOf } from './layer-effects.js';
-import { differenceOver } from './difference.js';
 import type { PicturePlanes } from './picture-planes.js';
 import { extentOf } from './extent.js';
 import type { Quad } from '../geometry/homography.js';
-import { toRaster, type SceneContent, type SceneLayer, type Raster, type Tint } from './layer.js';
+import { rangeShare } from './colour-range.js';
+import type { SceneContent, SceneLayer, Tint } from './layer.js';
+import { toRaster, type Raster } from './raster.js';
 import { isEmpty, LayerGrid, type Box, type RowOfColours } from './layer-grid.js';
-import { Mattes, rangeShare } from './matte.js';
+import { isKeyed, Mattes } from './matte.js';
 import { LayerRows } from './layer-rows.js';
 import { RasterSampler } from './raster-sampler.js';
 import { coloursRoom } from './row-room.js';
@@ -56,11 +57,7 @@ export function drawLayer(layer: SceneLayer, out: PicturePlanes, tools: LayerToo
 }
 
 function needsColours({ content, blend, mattes }: SceneLayer): boolean {
-  return (
-    blend !== 'normal' ||
-    content.kind === 'tinted' ||
-    mattes.some((list) => list.some((m) => m.kind === 'key'))
-  );
+  return blend !== 'normal' || content.kind === 'tinted' || isKeyed(mattes);
 }
 
 function copied<P extends AnyPlane>(plane: P): P {
@@ -87,12 +84,7 @@ class LayerPass {
     const box = grid.box(extent);
     if (isEmpty(box)) return;
     const n = box.x1 - box.x0;
-    const mattes = new Mattes(layer.mattes, grid, box, tools.coding, (matte, of) =>
-      differenceOver(
-        ...([matte, of, grid, tools.below ?? out, tools.pictures(matte.frame)] as const),
-        ...([tools.coding, tools.siting] as const),
-      ),
-    );
+    const mattes = new Mattes(layer.mattes, { ...tools, grid, box, below: tools.below ?? out });
     const shares = new Float64Array(n);
     const colours = needsColours(layer) ? rowOf(n) : null;
     const paint = this.painter(layer.content, box);
@@ -357,12 +349,13 @@ class LayerPass {
     const { content } = layer;
     if (content.kind !== 'raster' && content.kind !== 'plain') return;
     const look = content.kind === 'raster' ? this.looking(content, box) : null;
+    const keyed = isKeyed(layer.mattes);
     const shares = new Float64Array(box.x1 - box.x0);
     const seen = coloursRoom(shares.length);
     seen.fill(1);
     for (let row = box.y0; row < box.y1; row++) {
       shares.fill(layer.opacity);
-      if (!mattes.keyed) mattes.apply(row, null, shares);
+      if (!keyed) mattes.apply(row, null, shares);
       look?.(row, seen);
       for (let i = 0; i < shares.length; i++) {
         if (shares[i] <= 0) continue;

@@ -1,7 +1,8 @@
 import { apply, invert, type Matrix3, type Point } from '../geometry/matrix.js';
 import { sourceBounds, type Warp } from '../geometry/warp.js';
 import type { Size } from '../framing/framing.js';
-import { toRaster, type SceneLayer, type Raster } from './layer.js';
+import type { SceneLayer } from './layer.js';
+import { toRaster, type Raster } from './raster.js';
 import type { Box } from './layer-grid.js';
 
 /** What part of a scene a layer can be seen in. */

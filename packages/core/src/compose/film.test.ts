@@ -1,5 +1,5 @@
 import { filmFrame } from './look-layer.js';
-import { filmKey, filmOf } from './layer.js';
+import { filmKey, filmOf } from './raster.js';
 
 const film = { first: 4, rate: 1, frames: 20, play: 'step' } as const;
 

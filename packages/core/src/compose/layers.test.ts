@@ -7,7 +7,9 @@ import { speckledSurface, takePicture } from '../testing/footage.js';
 import { MIXES, type Blend } from './blend.js';
 import { compose, type ComposeLook } from './compose.js';
 import type { PicturePlanes } from './picture-planes.js';
-import type { Raster, SceneLayer, SceneMatte } from './layer.js';
+import type { SceneLayer } from './layer.js';
+import type { SceneMatte } from './matte.js';
+import type { Raster } from './raster.js';
 import type { Scene } from './scene.js';
 
 /** Layers over pictures, against what a camera would have seen had they been there. */

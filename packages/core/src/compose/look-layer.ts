@@ -1,49 +1,14 @@
 import type { Quad } from '../geometry/homography.js';
-import { cornersAt, outlineOf, type AreaKey } from '../geometry/area.js';
-import { IDENTITY, invert, multiply, translation, type Point } from '../geometry/matrix.js';
-import { after, chained, matrixWarp, thenMatrix, type Warp } from '../geometry/warp.js';
-import type { Size } from '../framing/framing.js';
+import { translation, type Point } from '../geometry/matrix.js';
+import { thenMatrix, type Warp } from '../geometry/warp.js';
 import type { Rgb } from '../picture/rgb.js';
 import { betweenKeys, type Easing } from '../plan/goals.js';
-import type { Motion } from '../solve/motion.js';
 import type { Blend } from './blend.js';
-import {
-  filmKey,
-  type ColourRange,
-  type SceneContent,
-  type SceneLayer,
-  type SceneMatte,
-  type Tint,
-} from './layer.js';
-import { carry, flatHome, homeOf, type Ride } from './ride.js';
-import type { Carried, SceneView, Unknown } from './rides/ride-kind.js';
-
-/** A closed shape as it is drawn, in places of a frame of its own whatever frame its keys are on. */
-export interface LookOutline {
-  readonly smooth: boolean;
-  readonly keys: readonly AreaKey[];
-  readonly grow: number;
-  readonly soften: number;
-}
-
-/** What a layer is limited to, and what that rides on. */
-export type LookMatte =
-  | {
-      readonly kind: 'outline';
-      readonly outline: LookOutline;
-      readonly frame: number;
-      readonly ride: Ride;
-      readonly outside: boolean;
-    }
-  | { readonly kind: 'key'; readonly range: ColourRange; readonly outside: boolean }
-  | {
-      readonly kind: 'difference';
-      /** On which nothing is in the way. */
-      readonly frame: number;
-      readonly reach: number;
-      readonly soften: number;
-      readonly outside: boolean;
-    };
+import type { SceneContent, SceneLayer, Tint } from './layer.js';
+import { shownMatte, type LookMatte } from './matte.js';
+import { outlineOn, type LookOutline } from './outline.js';
+import { filmKey } from './raster.js';
+import { carriedTo, onTo, toOwnOf, type Riding, type Seen } from './seen.js';
 
 /** What a layer shows, in places of its own frame. */
 export type LookContent =
@@ -84,18 +49,12 @@ export interface LayerKey {
 }
 
 /** Work that rides, as a document tells of it. */
-export interface LookLayer {
+export interface LookLayer extends Riding {
   readonly id: string;
-  /** The frame that it was made on. */
-  readonly frame: number;
-  readonly ride: Ride;
-  readonly unknown: Unknown;
   /** First and last frame on which it is shown, both included. */
   readonly from: number;
   readonly to: number;
   readonly content: LookContent;
-  /** Its middle, on its own frame. */
-  readonly middle: Point;
   /** What it is limited to by its own shape; null for none. */
   readonly outline: LookOutline | null;
   /** Pixels by which the outline grows at most where the track is not sure. */
@@ -119,13 +78,6 @@ export function keyedAt(
   return { opacity: mixed('opacity'), x: mixed('x'), y: mixed('y') };
 }
 
-/** Where things are seen on one frame. */
-export interface Seen extends SceneView {
-  readonly frame: number;
-  readonly size: Size;
-  readonly motions: Readonly<Record<string, Motion>>;
-}
-
 /** A layer as it is seen on a frame; null where it is not. */
 export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   const { frame } = seen;
@@ -138,7 +90,7 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
   if (!toOwn) return null;
   const content = contentOn(layer, toOwn, seen);
   if (!content) return null;
-  const mattes = layer.mattes.map((list) => list.flatMap((m) => matteOn(m, layer, seen) ?? []));
+  const mattes = layer.mattes.map((list) => list.flatMap((m) => shownMatte(m, layer, seen) ?? []));
   if (layer.outline) {
     const grow = layer.outline.grow + layer.margin * (1 - carried.confidence);
     const outline = { ...outlineOn(layer.outline, frame), grow };
@@ -153,54 +105,6 @@ export function layerOn(layer: LookLayer, seen: Seen): SceneLayer | null {
     grain: layer.grain,
     mattes,
   };
-}
-
-function carriedTo(
-  { ride, frame: own, unknown, middle }: Pick<LookLayer, 'ride' | 'frame' | 'unknown' | 'middle'>,
-  { frame, motions }: Seen,
-): Carried {
-  return carry(ride, { own, frame, unknown, middle, motions });
-}
-
-/** Pixels of the scene to those of a layer's own frame, on which it may be moved; null where it is turned over. */
-function toOwnOf(
-  { ride, frame }: { ride: Ride; frame: number },
-  { m, bent }: Pick<Carried, 'm' | 'bent'>,
-  seen: Seen,
-  { x, y }: Point = { x: 0, y: 0 },
-): Warp | null {
-  const flat = flatHome(ride, seen, frame);
-  if (flat) return after(translation(-x, -y), flat);
-  const home = homeOf(ride, seen, frame);
-  if (bent) return after(translation(-x, -y), chained(home, bent.back));
-  try {
-    return thenMatrix(home, invert(multiply(m, translation(x, y))), seen.size);
-  } catch {
-    return null;
-  }
-}
-
-/** Where what is seen through `toOwn` is on another frame. */
-function onTo(toOwn: Warp, { m, bent }: Pick<Carried, 'm' | 'bent'>, size: Size): Warp {
-  return bent ? chained(toOwn, bent.forth) : thenMatrix(toOwn, m, size);
-}
-
-function outlineOn({ smooth, keys, grow, soften }: LookOutline, frame: number) {
-  return { points: outlineOf(cornersAt({ keys }, frame), smooth), grow, soften };
-}
-
-function matteOn(matte: LookMatte, layer: LookLayer, seen: Seen): SceneMatte | null {
-  if (matte.kind === 'key') return matte;
-  if (matte.kind === 'difference') {
-    const own = toOwnOf(layer, carriedTo(layer, seen), seen);
-    const there = carriedTo(layer, { ...seen, frame: matte.frame });
-    return own && { ...matte, toPicture: onTo(own, there, seen.size) };
-  }
-  const outline = outlineOn(matte.outline, seen.frame);
-  const middle = { x: 0, y: 0 };
-  const carried = carriedTo({ ...matte, unknown: layer.unknown, middle }, seen);
-  const toOwn = toOwnOf(matte, carried, seen);
-  return toOwn && { kind: 'outline', outline, toOwn, outside: matte.outside };
 }
 
 /** What a layer shows on a frame; null where its film is over, or has not begun. */
@@ -230,6 +134,3 @@ export function filmFrame(
   if (play === 'loop') return ((frame % frames) + frames) % frames;
   return frame >= 0 && frame < frames ? frame : null;
 }
-
-/** The matrix that leaves everything in its place. */
-export const STAYS = matrixWarp(IDENTITY);

@@ -1,6 +1,6 @@
 import { blur } from './box-blur.js';
-import { innerOf, type Raster } from './layer.js';
-import { insideShare } from './matte.js';
+import { insideShare } from './outline.js';
+import { innerOf, type Raster } from './raster.js';
 
 /** How the edge of a raster's own shape is to run, in its pixels. */
 export interface RasterEdge {

@@ -1,5 +1,5 @@
 import { kernelBytes, rasterRow, rasterRowBetween, type Rgba } from '@lurn/kernels';
-import type { Raster } from './layer.js';
+import type { Raster } from './raster.js';
 
 /** Shrinking by more than this halves the raster before it is looked at. */
 const HALVE_FROM = 1.5;

@@ -1,4 +1,4 @@
-import type { Raster } from './layer.js';
+import type { Raster } from './raster.js';
 import { withEdge } from './raster-edge.js';
 import { boxOfStrokes, brushShare, paintStrokes, type Stroke } from './strokes.js';
 

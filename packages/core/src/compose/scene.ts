@@ -7,7 +7,9 @@ import { asShotFrom, deliveredFrom } from '../plan/plan-to-source.js';
 import { motionMatrix } from '../solve/motion.js';
 import { donorStride, planBorrow, type BorrowPlan, type Donor } from '../warp/borrow.js';
 import type { EdgeMode } from '../warp/edges.js';
-import { layerOn, STAYS, type LookLayer, type Seen } from './look-layer.js';
+import { layerOn, type LookLayer } from './look-layer.js';
+import { framesOfMattes, matteThrough, rastersOfMattes } from './matte.js';
+import { STAYS, type Seen } from './seen.js';
 import type { SceneLayer } from './layer.js';
 import type { Motion } from '../solve/motion.js';
 
@@ -106,15 +108,7 @@ export function sceneThrough({ base, layers }: Scene, size: Size, first: Matrix3
       layer.content.kind === 'picture'
         ? { ...layer.content, toPicture: both(layer.content.toPicture) }
         : layer.content,
-    mattes: layer.mattes.map((list) =>
-      list.map((m) =>
-        m.kind === 'outline'
-          ? { ...m, toOwn: before(m.toOwn, first) }
-          : m.kind === 'difference'
-            ? { ...m, toPicture: both(m.toPicture) }
-            : m,
-      ),
-    ),
+    mattes: layer.mattes.map((list) => list.map((m) => matteThrough(m, first, both))),
   });
   return {
     size: { width: size.width, height: size.height },
@@ -134,10 +128,15 @@ export function framesOf({ base, layers }: Scene): number[] {
 
 /** The frames whose pictures a layer shows, or is told apart by. */
 export function framesOfLayer({ content, mattes }: SceneLayer): number[] {
-  return [
-    ...(content.kind === 'picture' ? [content.frame] : []),
-    ...mattes.flat().flatMap((m) => (m.kind === 'difference' ? [m.frame] : [])),
-  ];
+  return [...(content.kind === 'picture' ? [content.frame] : []), ...framesOfMattes(mattes)];
+}
+
+/** The keys of the rasters that a scene's layers show, or are limited by. */
+export function rastersOf({ layers }: Scene): string[] {
+  return layers.flatMap(({ content, mattes }) => [
+    ...(content.kind === 'raster' ? [content.raster] : []),
+    ...rastersOfMattes(mattes),
+  ]);
 }
 
 /** From which frames of the range a frame's edges are filled; output pixels are delivered ones. */

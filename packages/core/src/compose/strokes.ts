@@ -1,5 +1,5 @@
 import type { Rgb } from '../picture/rgb.js';
-import type { Raster } from './layer.js';
+import type { Raster } from './raster.js';
 
 /** One stroke of a brush, in pixels of the frame that it is painted on. */
 export interface Stroke {

@@ -1,24 +1,14 @@
 /** Layers over pictures: scenes, mattes, drawing them into planes. */
 
-export { rangeShare } from '../compose/matte.js';
+export { rangeShare, type ColourRange } from '../compose/colour-range.js';
 export type { Blend } from '../compose/blend.js';
-export {
-  type ColourRange,
-  filmKey,
-  filmOf,
-  innerOf,
-  type Raster,
-  type SceneLayer,
-} from '../compose/layer.js';
+export { filmKey, filmOf, innerOf, type Raster } from '../compose/raster.js';
+export type { SceneLayer } from '../compose/layer.js';
 export { carry, type Ride, toFlat } from '../compose/ride.js';
 export type { Unknown } from '../compose/rides/ride-kind.js';
-export {
-  keyedAt,
-  type LookContent,
-  type LookLayer,
-  type LookMatte,
-  type LookOutline,
-} from '../compose/look-layer.js';
+export { keyedAt, type LookContent, type LookLayer } from '../compose/look-layer.js';
+export type { LookMatte } from '../compose/matte.js';
+export type { LookOutline } from '../compose/outline.js';
 export { boxOfStrokes, paintStrokes, type Stroke, type StrokeBox } from '../compose/strokes.js';
 export { type RasterEdge, withEdge } from '../compose/raster-edge.js';
 export {
@@ -28,6 +18,7 @@ export {
   givenBack,
   type Scene,
   type SceneLook,
+  rastersOf,
   sceneOf,
   sceneThrough,
 } from '../compose/scene.js';

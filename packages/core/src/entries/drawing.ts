@@ -7,5 +7,5 @@ export { deepPlaneOver, planeOver } from '../picture/plane.js';
 export type { ChromaSiting } from '../picture/subsampling.js';
 export { compose, type ComposeLook } from '../compose/compose.js';
 export type { PicturePlanes } from '../compose/picture-planes.js';
-export { filmOf, type Raster } from '../compose/layer.js';
+export { filmOf, type Raster } from '../compose/raster.js';
 export type { Scene } from '../compose/scene.js';

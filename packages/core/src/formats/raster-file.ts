@@ -1,5 +1,5 @@
 import { LurnError } from '../errors.js';
-import { innerOf, type Raster } from '../compose/layer.js';
+import { innerOf, type Raster } from '../compose/raster.js';
 
 /** Words before the samples: size, and what of it the corners stand for. */
 const HEAD = 6;

@@ -1,4 +1,4 @@
-import { filmOf, type Raster, type Scene } from '@lurn/core/compose';
+import { filmOf, rastersOf, type Raster, type Scene } from '@lurn/core/compose';
 import type { RasterSource } from '@lurn/model';
 import { FilmRasters } from './film-rasters.js';
 import { makeRasters, type AssetPath } from './rasters.js';
@@ -25,14 +25,14 @@ export class LayerRasters {
     return this.still.has(key) || this.films.has(key);
   }
 
-  /** What a scene's layers show. @throws LurnError `frame-unreadable` */
-  async of({ layers }: Scene): Promise<ReadonlyMap<string, Raster>> {
-    if (layers.length === 0 || this.films.size === 0) return this.still;
+  /** What a scene's layers show, and are limited by. @throws LurnError `frame-unreadable` */
+  async of(scene: Scene): Promise<ReadonlyMap<string, Raster>> {
+    if (this.films.size === 0) return this.still;
     const out = new Map(this.still);
-    for (const { content } of layers) {
-      const asked = content.kind === 'raster' ? filmOf(content.raster) : null;
+    for (const key of rastersOf(scene)) {
+      const asked = filmOf(key);
       const film = asked && this.films.get(asked.film);
-      if (film) out.set((content as { raster: string }).raster, await film.frame(asked.frame));
+      if (film) out.set(key, await film.frame(asked.frame));
     }
     return out;
   }
