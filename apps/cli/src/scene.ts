@@ -68,10 +68,11 @@ async function masksInto(
       'bad-range',
       `Frames ${range.from} to ${range.to} are none of the clip's 0 to ${last}.`,
     );
-  await writeMasks({
-    ...{ file: resolve(file), clip, scene, ...range, folder: resolve(folder), signal: io.signal },
-    onProgress: progressLine(io, 'Masks'),
-  });
+  const onProgress = progressLine(io, 'Masks');
+  await writeMasks(
+    { file: resolve(file), clip, scene, ...range, signal: io.signal, onProgress },
+    resolve(folder),
+  );
 }
 
 /** Which place a mover has among those that a person would hold, and why; nothing of one that has none. */

@@ -2,6 +2,7 @@ import { Module, type DynamicModule } from '@nestjs/common';
 import { LoggerModule } from 'nestjs-pino';
 import { Assets } from './assets/assets.js';
 import { AssetsController } from './assets/assets.controller.js';
+import { Masks } from './assets/masks.js';
 import { UnusedAssets } from './assets/unused-assets.js';
 import { Clips } from './clips/clips.js';
 import { Analysing } from './clips/analysing.js';
@@ -64,6 +65,7 @@ export class AppModule {
         Shots,
         Renders,
         Assets,
+        Masks,
         UnusedAssets,
         Uploads,
       ],

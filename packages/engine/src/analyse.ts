@@ -1,12 +1,11 @@
 import { rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Worker } from 'node:worker_threads';
-import { fromWire, LurnError, stoppedError, type WireError } from '@lurn/core';
 import { packScene } from '@lurn/core/formats';
 import { firstGoal, nothingToHold } from '@lurn/core/plan';
 import { perspectiveOfMover, type AnalysedScene } from '@lurn/core/solve';
 import type { ClipInfo, ClipMade, ClipScene } from '@lurn/model';
 import { indexClip } from './frame-index.js';
+import { runInThread } from './one-thing-thread.js';
 import { partOf } from './part-file.js';
 import { SCENE_SAMPLES, SceneReader } from './scene.js';
 import { threadFile } from './threads.js';
@@ -75,31 +74,12 @@ export async function analyseClip(
   }
 }
 
-interface Answer {
-  readonly frames?: number;
-  readonly looked?: Looked;
-  readonly error?: WireError;
-}
-
 /** {@link analyseClip} in a thread of its own, which gives way to whatever else there is to do. To stop it, abort the signal. */
 export function analyseInThread(
   request: AnalyseRequest,
   signal: AbortSignal,
-  onFrame?: (frame: number) => void,
+  onProgress?: (frame: number) => void,
 ): Promise<Looked> {
-  if (signal.aborted) return Promise.reject(stoppedError('Looking at the clip'));
-  const worker = new Worker(threadFile(import.meta.url, './analyse-thread-entry'));
-  const answer = new Promise<Looked>((resolve, reject) => {
-    signal.addEventListener('abort', () => reject(stoppedError('Looking at the clip')), { once: true });
-    const gone = () =>
-      reject(new LurnError('thread-died', 'Looking at what moves in the clip ended unexpectedly.'));
-    worker.on('error', gone).on('exit', gone);
-    worker.on('message', ({ frames, looked, error }: Answer) => {
-      if (frames !== undefined) onFrame?.(frames);
-      if (looked) resolve(looked);
-      if (error) reject(fromWire(error));
-    });
-    worker.postMessage(request);
-  });
-  return answer.finally(() => void worker.terminate());
+  const thread = threadFile(import.meta.url, './analyse-thread-entry');
+  return runInThread({ thread, request, doing: 'Looking at what moves in the clip', signal, onProgress });
 }

@@ -3,39 +3,44 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { LurnError } from '@lurn/core';
 import { halvedPlane, type Plane } from '@lurn/core/picture';
-import { fineMask, framesForMasks, halvingsForMasks, moverMasks, type AnalysedScene } from '@lurn/core/solve';
+import {
+  fineMask,
+  framesForMasks,
+  halvingsForMasks,
+  moverMasks,
+  type AnalysedScene,
+  type MoverMasks,
+} from '@lurn/core/solve';
 import type { IndexedClip } from './frame-index.js';
 import { FileFrames } from './decode.js';
 import { partOf } from './part-file.js';
 
-/** Which masks are written, and where. */
+/** Of what masks are made. */
 export interface MasksRequest {
   readonly file: string;
-  readonly clip: IndexedClip;
+  readonly clip: Pick<IndexedClip, 'info'>;
   readonly scene: AnalysedScene;
   /** Frames, both included. */
   readonly from: number;
   readonly to: number;
-  /** Gets a folder for each mover, by its id, with a PNG a frame: white where the mover is. */
-  readonly folder: string;
-  readonly signal: AbortSignal;
+  readonly signal?: AbortSignal;
   readonly onProgress: (done: number, total: number) => void;
 }
 
 /**
- * Writes a mask of every mover for every frame, in eight bits of grey, as large as the picture. What is stopped leaves
- * whole pictures only.
+ * The masks of a clip's movers, frame by frame, with the picture that they are laid on. Its memory is that of a few frames.
  *
- * @throws LurnError `cannot-write`, and what reading a clip throws
+ * @throws what reading a clip throws
  */
-export async function writeMasks(request: MasksRequest): Promise<void> {
-  const { file, clip, scene, from, to, folder, signal, onProgress } = request;
+export async function* masksOf(
+  request: MasksRequest,
+): AsyncGenerator<{ frame: number; masks: MoverMasks; luma: Plane }> {
+  const { file, clip, scene, from, to, signal, onProgress } = request;
   // The one reads ahead what frames are compared with, the other what masks are laid on.
   const [ahead, frames] = [new FileFrames(file, clip.info), new FileFrames(file, clip.info)];
   const small = new Map<number, Plane>();
   const halvings = halvingsForMasks(clip.info.width);
   try {
-    for (const { id } of scene.movers) await written(mkdir(join(folder, id), { recursive: true }), folder);
     for (let frame = from; frame <= to; frame++) {
       onProgress(frame - from, to - from + 1);
       const wanted = framesForMasks(scene, frame);
@@ -47,24 +52,37 @@ export async function writeMasks(request: MasksRequest): Promise<void> {
         scene,
         wanted.map((f) => ({ frame: f, luma: small.get(f)! })),
       );
-      const luma = await frames.luma(frame, signal);
-      const { width, height } = luma;
-      for (const [m, { id }] of scene.movers.entries()) {
-        const raw = { width, height, channels: 1 as const };
-        const png = await sharp(fineMask(masks, m, luma), { raw })
-          .toColourspace('b-w')
-          .png()
-          .toBuffer();
-        const place = join(folder, id, `${String(frame).padStart(6, '0')}.png`);
-        const part = partOf(place);
-        const done = writeFile(part, png).then(() => rename(part, place));
-        await written(done, place);
-      }
+      yield { frame, masks, luma: await frames.luma(frame, signal) };
     }
     onProgress(to - from + 1, to - from + 1);
   } finally {
     ahead.close();
     frames.close();
+  }
+}
+
+/**
+ * Writes a mask of every mover for every frame, in eight bits of grey, as large as the picture. What is stopped leaves
+ * whole pictures only.
+ *
+ * @param folder  gets a folder for each mover, by its id, with a PNG a frame: white where the mover is
+ * @throws LurnError `cannot-write`, and what reading a clip throws
+ */
+export async function writeMasks(request: MasksRequest, folder: string): Promise<void> {
+  const { movers } = request.scene;
+  for (const { id } of movers) await written(mkdir(join(folder, id), { recursive: true }), folder);
+  for await (const { frame, masks, luma } of masksOf(request)) {
+    const raw = { width: luma.width, height: luma.height, channels: 1 as const };
+    for (const [m, { id }] of movers.entries()) {
+      const png = await sharp(fineMask(masks, m, luma), { raw })
+        .toColourspace('b-w')
+        .png()
+        .toBuffer();
+      const place = join(folder, id, `${String(frame).padStart(6, '0')}.png`);
+      const part = partOf(place);
+      const done = writeFile(part, png).then(() => rename(part, place));
+      await written(done, place);
+    }
   }
 }
 

@@ -170,6 +170,7 @@ export { type Marks, parseMarks } from './marks/marks-file.js';
 export {
   AskAssetRaster,
   AskFilmRaster,
+  AskMask,
   AskTextRaster,
   OrderOfRenders,
   OrderRender,

@@ -331,6 +331,31 @@ describe('where a layer takes hold', () => {
   });
 });
 
+describe('a film of masks', () => {
+  const film = { ...asset, hash: 'ef'.repeat(32), name: 'Gondola.mkv', width: 320, height: 180, frames: 6 };
+  const matte = { kind: 'mask', id: 'k', name: 'Gondola 1', asset: film.hash, from: 2, scale: 0.5 } as const;
+  const limited = (more: object) =>
+    addMatte(addAsset(all, film), all.document.layers[0].id, { ...matte, outside: true, ...more });
+
+  it('limits a layer, and is drawn from its file', () => {
+    const state = limited({});
+    expect(parseDocument(JSON.parse(JSON.stringify(state.document)), CLIP)).toEqual(state.document);
+    const { look, rasters } = documentLook(state);
+    expect(rasters).toContainEqual(expect.objectContaining({ kind: 'film', hash: film.hash, frames: 6 }));
+    expect(look.layers[0].mattes.flat()).toContainEqual(
+      expect.objectContaining({ kind: 'mask', from: 2, frames: 6, scale: 0.5, outside: true }),
+    );
+  });
+
+  it('that is not among the shot’s files, or begins where the clip has ended, is refused', () => {
+    const refused = (more: object) => () =>
+      parseDocument(JSON.parse(JSON.stringify(limited(more).document)), CLIP);
+    expect(refused({ asset: '0'.repeat(64) })).toThrow(/asset names a file that is not among/);
+    expect(refused({ from: CLIP.frames })).toThrow(/mattes\[\d\]\.frame/);
+    expect(refused({ scale: 2 })).toThrow(/scale/);
+  });
+});
+
 describe('a clip', () => {
   const film = {
     ...asset,

@@ -67,6 +67,7 @@ export const LIMITS = {
   assets: 200,
   assetName: 255,
   assetSide: [1, 16384],
+  maskScale: [0.001, 1],
   assetBytes: 4e9,
   filmFrames: [1, 1e6],
   filmRate: [0, 1000],

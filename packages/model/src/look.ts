@@ -2,6 +2,7 @@ import type { LookLayer, LookMatte, Ride, SceneLook } from '@lurn/core/compose';
 import { parseColour, type Rgb } from '@lurn/core/picture';
 import type { ShotDocument, ShotState } from './document.js';
 import {
+  filmSource,
   layerRules,
   matteRules,
   type Layer,
@@ -91,7 +92,7 @@ function layersOf(layer: Layer, state: ShotState, rasters: RasterSource[]): Look
   const { id, frame, unknown, opacity, keys, blend, grain } = layer;
   const { from, to } = layer.range ?? { from: 0, to: Infinity };
   const { content, outline, middle, margin, ...shown } = layerRules(layer).show(layer, state.document.assets);
-  rasters.push(...shown.rasters);
+  rasters.push(...shown.rasters, ...layer.mattes.flatMap((m) => masksOf(m, state)));
   const common = {
     ...{ id, frame, unknown, opacity, keys, blend, grain, outline, margin, middle },
     ride: rideOf(layer.rides, state),
@@ -106,9 +107,17 @@ function layersOf(layer: Layer, state: ShotState, rasters: RasterSource[]): Look
   }));
 }
 
+/** The films of masks that a matte shows. */
+function masksOf(matte: LayerMatte, { document }: ShotState): RasterSource[] {
+  return (matteRules(matte).files?.(matte) ?? []).map((hash) =>
+    filmSource(document.assets.find((a) => a.hash === hash)!),
+  );
+}
+
 /** Mattes that let through add to one another; each that keeps something in front stands by itself. */
 function mattesOf(mattes: readonly LayerMatte[], state: ShotState): LookMatte[][] {
-  const look = (m: LayerMatte) => matteRules(m).look(m, (rides) => rideOf(rides, state));
+  const { assets } = state.document;
+  const look = (m: LayerMatte) => matteRules(m).look(m, (rides) => rideOf(rides, state), assets);
   const inside = mattes.filter((m) => !m.outside).map(look);
   const kept = mattes.filter((m) => m.outside).map((m) => [look(m)]);
   return inside.length > 0 ? [inside, ...kept] : kept;

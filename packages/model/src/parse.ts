@@ -10,6 +10,8 @@ function bad(path: string, why: string): LurnError {
   return new LurnError('bad-document', `The shot cannot be saved: ${path} ${why}.`, { path });
 }
 
+const NO_FILE = "names a file that is not among the shot's";
+
 /** What is wrong with a layer: where, and what; null where nothing is. */
 function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>): Fault | null {
   const late = (path: string, frame: number): Fault | null =>
@@ -27,15 +29,15 @@ function faultOfLayer(layer: Layer, frames: number, assets: ReadonlySet<string>)
   if (layer.range && layer.range.from > layer.range.to)
     faults.push(['range', 'has its first frame after its last']);
   layer.mattes.forEach((m, i) => {
-    const { frame, drawn } = matteRules(m);
+    const { frame, drawn, files } = matteRules(m);
     if (frame) faults.push(late(`mattes[${i}].frame`, frame(m)));
+    if (files?.(m).some((hash) => !assets.has(hash))) faults.push([`mattes[${i}].asset`, NO_FILE]);
     if (drawn) faults.push(ofOutline(`mattes[${i}].outline`, drawn(m).outline));
   });
   if ('outline' in layer && layer.outline) faults.push(ofOutline('outline', layer.outline));
   const rules = layerRules(layer);
   for (const [path, frame] of rules.frames?.(layer) ?? []) faults.push(late(path, frame));
-  for (const [path, hash] of rules.files(layer))
-    if (!assets.has(hash)) faults.push([path, "names a file that is not among the shot's"]);
+  for (const [path, hash] of rules.files(layer)) if (!assets.has(hash)) faults.push([path, NO_FILE]);
   faults.push(rules.fault?.(layer) ?? null);
   return faults.find((f) => f !== null) ?? null;
 }

@@ -5,6 +5,7 @@ import {
   Id,
   Ids,
   Label,
+  ListOf,
   Numbers,
   NumbersByName,
   Of,
@@ -15,6 +16,7 @@ import {
   Whole,
   Within,
 } from './checks.js';
+import { DrawnRegroup } from './area.js';
 import { EdgeSettings, TextStyle } from './layers/index.js';
 import { LIMITS } from './limits.js';
 import { TRACKERS } from './trackers/index.js';
@@ -110,6 +112,21 @@ export class AskFilmRaster {
   readonly height!: number;
   @Frame()
   readonly frame!: number;
+}
+
+/** Which mover's masks are to be made, on which frames, with what the editor said of features. */
+export class AskMask {
+  @Id()
+  readonly mover!: string;
+  @ListOf(() => DrawnRegroup, LIMITS.areas)
+  readonly regroups!: readonly DrawnRegroup[];
+  @Frame()
+  readonly from!: number;
+  @Frame()
+  readonly to!: number;
+  /** What the film is called. */
+  @Text(LIMITS.nameLength)
+  readonly name!: string;
 }
 
 export class AskTextRaster extends AskRaster {

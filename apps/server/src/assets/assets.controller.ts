@@ -1,12 +1,14 @@
 import { Body, Controller, Get, Param, Post, Res } from '@nestjs/common';
 import { ApiOkResponse, ApiOperation, ApiTags } from '@nestjs/swagger';
+import { toWire } from '@lurn/core';
 import { packRaster } from '@lurn/core/formats';
 import { lettersMissing } from '@lurn/engine';
-import { AskAssetRaster, AskFilmRaster, AskTextRaster } from '@lurn/model';
+import { AskAssetRaster, AskFilmRaster, AskMask, AskTextRaster } from '@lurn/model';
 import type { Response } from 'express';
 import { notFound } from '../common/errors.js';
 import { Clips } from '../clips/clips.js';
 import { Assets, type TakenAsset } from './assets.js';
+import { Masks } from './masks.js';
 
 @ApiTags('assets')
 @Controller('api/assets')
@@ -14,6 +16,7 @@ export class AssetsController {
   constructor(
     private readonly assets: Assets,
     private readonly clips: Clips,
+    private readonly masks: Masks,
   ) {}
 
   @Get(':hash')
@@ -49,6 +52,23 @@ export class AssetsController {
     const { path, row } = this.clips.readyRow(await this.clips.get(id));
     await this.clips.present(path, row.name);
     return this.assets.copy(path, row.name);
+  }
+
+  @Post('mask-of/:id')
+  @ApiOperation({ summary: 'A film of the masks of something that moves in a clip' })
+  @ApiOkResponse({
+    description:
+      'Lines of JSON: `{ done }` in frames as it goes, then the film, or an error. Leaving stops it.',
+  })
+  async mask(@Param('id') id: string, @Body() ask: AskMask, @Res() response: Response): Promise<void> {
+    const gone = new AbortController();
+    response.on('close', () => gone.abort());
+    response.setHeader('Content-Type', 'application/x-ndjson');
+    response.setHeader('Cache-Control', 'no-store');
+    const tell = (line: object) => response.write(`${JSON.stringify(line)}\n`);
+    const made = this.masks.make(id, ask, gone.signal, (done) => tell({ done }));
+    tell(await made.catch((error: unknown) => ({ error: toWire(error) })));
+    response.end();
   }
 
   @Post('text')

@@ -2,7 +2,7 @@ import { readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { unpackRaster } from '@lurn/core/formats';
 import { NEW_EDGE, NEW_TEXT_STYLE, type Asset } from '@lurn/model';
-import { smallClip, tempData, TestApp } from '../testing/test-app.js';
+import { shakingClip, smallClip, tempData, TestApp } from '../testing/test-app.js';
 
 /** The files of layers: sent, kept by what is in them, drawn for the page. */
 
@@ -117,6 +117,34 @@ describe('texts', () => {
       message: expect.stringMatching(/style\.font must be one of Hanken/),
     });
     expect((await post('text', { ...ask, text: 'x'.repeat(3000) })).status).toBe(400);
+  });
+});
+
+describe('a film of masks', () => {
+  it('is made of what moves in a clip, and tells how far it is', async () => {
+    await server.upload('moving.mp4', await shakingClip(folder.data));
+    const clip = await server.until(async () => {
+      const found = await server.clip('moving');
+      return found?.made?.scene && found;
+    });
+    const ask = async (more: object) => {
+      const body = { mover: 'scene-1', regroups: [], from: 2, to: 5, name: 'Front', ...more };
+      const answer = await post(`mask-of/${clip.id}`, body);
+      return (await answer.text())
+        .trim()
+        .split('\n')
+        .map((line) => JSON.parse(line) as object);
+    };
+    const lines = await ask({});
+    expect(lines.slice(0, -1)).toEqual([0, 1, 2, 3, 4].map((done) => ({ done })));
+    expect(lines.at(-1)).toMatchObject({
+      asset: { name: 'Front.mkv', frames: 4, width: 320, height: 180 },
+      scale: 1,
+    });
+    expect(await ask({ mover: 'nobody' })).toMatchObject([{ error: { code: 'no-mover' } }]);
+    expect(await ask({ to: 12 })).toMatchObject([{ error: { code: 'bad-range' } }]);
+    expect((await readdir(join(server.settings.data, 'assets'))).filter((n) => /coming/.test(n))).toEqual([]);
+    expect((await post(`mask-of/${clip.id}`, { mover: 'scene-1' })).status).toBe(400);
   });
 });
 

@@ -24,12 +24,23 @@ export async function tempData(): Promise<{ data: string; remove: () => Promise<
 }
 
 /** Bytes of a real clip: 12 moving frames of 160 x 120. @param seed  others give other clips */
-export async function smallClip(folder: string, seed = 0): Promise<Buffer> {
-  const file = join(folder, `small-${seed}.mp4`);
+export function smallClip(folder: string, seed = 0): Promise<Buffer> {
   const source = `testsrc2=size=160x120:rate=25:duration=0.48,drawbox=x=${8 * seed}:w=6:h=6:t=fill`;
-  const coded = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'ultrafast'];
+  return coded(join(folder, `small-${seed}.mp4`), source);
+}
+
+/** Bytes of a clip of 12 frames of 320 x 180 in which a textured wall shakes. */
+export function shakingClip(folder: string): Promise<Buffer> {
+  const wall = '128+50*sin(X/5+Y/17)*cos(Y/6)+40*sin(X*Y/400)';
+  const size = 'nullsrc=size=400x220:rate=25:duration=0.48,format=gray';
+  const shake = 'crop=320:180:20+4*mod(n\\,3):10+2*mod(n\\,2)';
+  return coded(join(folder, 'shaking.mp4'), `${size},geq=lum='${wall}',${shake}`);
+}
+
+async function coded(file: string, source: string): Promise<Buffer> {
+  const coding = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-preset', 'ultrafast'];
   const run = promisify(execFile);
-  await run(await ffmpegPath(), ['-y', '-v', 'error', '-f', 'lavfi', '-i', source, ...coded, file]);
+  await run(await ffmpegPath(), ['-y', '-v', 'error', '-f', 'lavfi', '-i', source, ...coding, file]);
   return readFile(file);
 }
 

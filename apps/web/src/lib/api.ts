@@ -1,4 +1,4 @@
-import { fromWire, LurnError } from '@lurn/core';
+import { fromWire, LurnError, type WireError } from '@lurn/core';
 import { packColumns, unpackRaster, unpackScene } from '@lurn/core/formats';
 import type { ClipFile } from '@lurn/media';
 import {
@@ -7,6 +7,7 @@ import {
   SHOT_BODY_TYPE,
   shotBodyHead,
   type ApiError,
+  type AskMask,
   type Asset,
   type ClipSummary,
   type FormatSummary,
@@ -19,6 +20,11 @@ import {
 export interface TakenAsset {
   readonly asset: Asset;
   readonly notes: readonly string[];
+}
+
+/** A film of masks, and its samples per pixel of the picture. */
+export interface MadeMask extends TakenAsset {
+  readonly scale: number;
 }
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
@@ -62,6 +68,20 @@ function bytesOf({ revision, document, measured }: RevisedShot): Blob {
   return new Blob([shotBodyHead({ revision, document, columns }), ...columns.values()]);
 }
 
+/** An answer line by line, as it comes. */
+async function* linesOf(response: Response): AsyncGenerator<string> {
+  let rest = '';
+  const decoder = new TextDecoder();
+  const reader = response.body!.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    const lines = (rest + decoder.decode(value, { stream: !done })).split('\n');
+    rest = done ? '' : lines.pop()!;
+    yield* lines.filter(Boolean);
+    if (done) return;
+  }
+}
+
 /** Clips that are asked for at a time. */
 const PAGE = 60;
 
@@ -79,6 +99,22 @@ export const api = {
   },
   /** Takes a clip's file over, for layers of other shots. */
   assetOfClip: (id: string) => send<TakenAsset>('POST', `/assets/from-clip/${id}`, {}),
+  /** Makes a film of the masks of something that moves in a clip. @param onFrame  is told how many have been made */
+  mask: async (id: string, ask: AskMask, signal: AbortSignal, onFrame: (done: number) => void) => {
+    const response = await answered(`/assets/mask-of/${id}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(ask),
+      signal,
+    });
+    for await (const line of linesOf(response)) {
+      const told = JSON.parse(line) as Partial<MadeMask> & { done?: number; error?: WireError };
+      if (told.error) throw fromWire(told.error);
+      if (told.asset) return told as MadeMask;
+      onFrame(told.done ?? 0);
+    }
+    throw new LurnError('offline', 'The server ended before the mask was made.');
+  },
   /** What a layer shows, as the samples that are rendered. */
   raster: async (of: 'raster' | 'text' | 'film', ask: object) => {
     const response = await answered(`/assets/${of}`, {

@@ -1,25 +1,44 @@
-import { addMatte, drawnOutline, NEW_RANGE, ON_FRAME, type LayerMatte } from '@lurn/model';
+import { addAsset, addMatte, NEW_RANGE, type LayerMatte } from '@lurn/model';
+import { toast } from 'sonner';
+import { api, messageOf } from '../lib/api';
 import { capital } from '../lib/format';
-import { bench } from './bench';
+import { bench, setBench } from './bench';
 import { selectedLayer } from './layers';
-import { shapeOfMover } from './making-layers';
-import { edit } from './shot';
+import { sceneNow } from './scene';
+import { edit, shotDocument } from './shot';
 
 /** What limits the selected layer, and what stays in front of it; each is one step of undo. */
 
-/** Keeps something that moves by itself in front of the selected layer. */
-export function putMoverMatte(id: string): void {
+/**
+ * Keeps something that moves by itself in front of the selected layer, by its masks, which are made first: the layer gets
+ * them when they are there, also when something else is selected by then.
+ */
+export async function putMoverMatte(id: string): Promise<void> {
   const layer = selectedLayer();
-  const shape = layer && shapeOfMover(id);
-  if (!shape) return;
-  const { frame, scene } = bench();
-  const name = scene?.movers.find((m) => m.id === id)?.name ?? 'mover';
-  const matte: LayerMatte = {
-    ...{ kind: 'area', id: crypto.randomUUID(), name: `${capital(name)} ${layer.mattes.length + 1}` },
-    ...{ frame, rides: { ...ON_FRAME, on: 'mover', id }, outline: drawnOutline(frame, shape, false, 4) },
-    outside: true,
-  };
-  edit((s) => addMatte(s, layer.id, matte));
+  if (!layer || bench().masking) return;
+  const { range, regroups } = shotDocument();
+  const { from, to } = layer.range ?? range;
+  const name = `${capital(sceneNow()?.movers.find((m) => m.id === id)?.name ?? 'mover')} ${layer.mattes.length + 1}`;
+  const stopping = new AbortController();
+  const tell = (done: number) =>
+    setBench({ masking: { name, done, total: to - from + 1, stop: () => stopping.abort() } });
+  tell(0);
+  try {
+    const ask = { mover: id, regroups, from, to, name };
+    const { asset, scale } = await api.mask(bench().clip.id, ask, stopping.signal, (done) => {
+      if (!stopping.signal.aborted) tell(done);
+    });
+    if (stopping.signal.aborted) return;
+    const matte: LayerMatte = {
+      ...{ kind: 'mask', id: crypto.randomUUID(), name, asset: asset.hash, from, scale },
+      outside: true,
+    };
+    edit((s) => addMatte(addAsset(s, asset), layer.id, matte));
+  } catch (error) {
+    if (!stopping.signal.aborted) toast.error(`${name} cannot be kept in front. ${messageOf(error)}`);
+  } finally {
+    if (!stopping.signal.aborted || bench().masking?.name === name) setBench({ masking: null });
+  }
 }
 
 /** Keeps a colour of the picture in front of the selected layer. */

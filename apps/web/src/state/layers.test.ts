@@ -9,6 +9,8 @@ import {
   softOf,
   type PaintLayer,
 } from '@lurn/model';
+import { LurnError } from '@lurn/core';
+import { api } from '../lib/api';
 import { madeScene } from '../testing/made-scene';
 import { FRAMES, lying, openBench, shotWith, spot } from '../testing/open-bench';
 import { hintOf } from '../pages/bench/tools';
@@ -26,9 +28,17 @@ import { edit, shotDocument, shotState, undo } from './shot';
 
 const warning = jest.fn();
 const info = jest.fn();
+const wrong = jest.fn();
 jest.mock('sonner', () => ({
-  toast: { warning: (...a: unknown[]) => void warning(...a), info: (...a: unknown[]) => void info(...a) },
+  toast: {
+    warning: (...a: unknown[]) => void warning(...a),
+    info: (...a: unknown[]) => void info(...a),
+    error: (...a: unknown[]) => void wrong(...a),
+  },
 }));
+/** Masks that the server is asked for. */
+let masks: { resolve: (made: object) => void; reject: (error: Error) => void };
+const mask = jest.spyOn(api, 'mask');
 
 const film = {
   ...{ hash: 'cd'.repeat(32), name: 'valley.mp4', width: 320, height: 180, bytes: 900 },
@@ -44,6 +54,11 @@ beforeEach(() => {
   openBench(shotWith([spot('a'), lying(100, 80, 0, FRAMES - 1)]));
   setBench({ scene: madeScene(), layer: null, masked: null });
   warning.mockClear();
+  wrong.mockClear();
+  mask.mockReset();
+  mask.mockImplementation(
+    () => new Promise((resolve, reject) => (masks = { resolve: resolve as (made: object) => void, reject })),
+  );
   info.mockClear();
 });
 
@@ -86,7 +101,7 @@ describe('new layers', () => {
     });
   });
 
-  it('conceal a mover as far as its features reach, and keep one in front', () => {
+  it('conceal a mover as far as its features reach', () => {
     const { id } = board();
     concealMover(id);
     const [conceal] = layers();
@@ -99,8 +114,43 @@ describe('new layers', () => {
       true,
       true,
     ]);
-    putMoverMatte(id);
-    expect(layers()[0].mattes).toMatchObject([{ kind: 'area', outside: true, rides: { on: 'mover', id } }]);
+  });
+
+  it('keep a mover in front by its masks, when those have been made', async () => {
+    const { id } = board();
+    putPaint();
+    const ended = putMoverMatte(id);
+    expect(bench().masking).toMatchObject({ name: 'Mover 2 1', done: 0, total: FRAMES });
+    mask.mock.calls[0][3](7);
+    expect(bench().masking!.done).toBe(7);
+    expect(mask.mock.calls[0][1]).toMatchObject({ mover: id, regroups: [], from: 0, to: FRAMES - 1 });
+    // Another one waits until this is made, and what is selected meanwhile is not what gets it.
+    await putMoverMatte(id);
+    setBench({ layer: null });
+    masks.resolve({ asset: film, notes: [], scale: 0.5 });
+    await ended;
+    const made = { kind: 'mask', asset: film.hash, from: 0, scale: 0.5, outside: true };
+    expect([layers()[0].mattes, shotDocument().assets, bench().masking]).toMatchObject([
+      [made],
+      [film],
+      null,
+    ]);
+    undo();
+    expect([layers()[0].mattes, shotDocument().assets]).toEqual([[], []]);
+  });
+
+  it('get no masks where making them is stopped, or fails, which is said', async () => {
+    putPaint();
+    const stopped = putMoverMatte(board().id);
+    bench().masking!.stop();
+    masks.reject(new Error('aborted'));
+    await stopped;
+    expect([layers()[0].mattes, bench().masking, wrong.mock.calls.length]).toEqual([[], null, 0]);
+    const failed = putMoverMatte(board().id);
+    masks.reject(new LurnError('disk-full', 'The disk is full.'));
+    await failed;
+    expect(wrong.mock.calls[0][0]).toMatch(/cannot be kept in front. The disk is full/);
+    expect([layers()[0].mattes, bench().masking]).toEqual([[], null]);
   });
 
   it('say what is not there: a mover that is not seen, a spot beyond its track', () => {

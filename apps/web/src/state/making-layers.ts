@@ -168,7 +168,7 @@ export function concealMover(id: string): void {
 }
 
 /** Round a mover on the present frame; null, and said, where it is not seen. */
-export function shapeOfMover(id: string) {
+function shapeOfMover(id: string) {
   const { frame, scene } = bench();
   const at = scene?.movers.findIndex((m) => m.id === id) ?? -1;
   const shape = at < 0 ? null : moverOutline(scene!, frame, at);

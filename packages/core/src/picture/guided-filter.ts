@@ -52,21 +52,26 @@ export class GuidedFilter {
     const { width, height } = this;
     const [slope, offset] = this.lines(values);
     const out = new Uint8Array(w * h);
-    const columns = Array.from({ length: w }, (_, x) => between(((x + 0.5) * width) / w - 0.5, width));
+    const column = new Int32Array(w);
+    const share = new Float32Array(w);
+    for (let x = 0; x < w; x++) [column[x], share[x]] = between(((x + 0.5) * width) / w - 0.5, width);
+    // Both between two rows, with the last one twice.
+    const [slopes, offsets] = [new Float32Array(width + 1), new Float32Array(width + 1)];
     for (let y = 0; y < h; y++) {
       const [j, t] = between(((y + 0.5) * height) / h - 0.5, height);
       const down = j + 1 < height ? width : 0;
+      for (let i = 0, q = j * width; i < width; i++, q++) {
+        slopes[i] = slope[q] + t * (slope[q + down] - slope[q]);
+        offsets[i] = offset[q] + t * (offset[q + down] - offset[q]);
+      }
+      slopes[width] = slopes[width - 1];
+      offsets[width] = offsets[width - 1];
       for (let x = 0, p = y * w; x < w; x++, p++) {
-        const [i, s] = columns[x];
-        const q = j * width + i;
-        const right = i + 1 < width ? 1 : 0;
-        const at = (of: Float32Array) => {
-          const above = of[q] + s * (of[q + right] - of[q]);
-          const below = of[q + down] + s * (of[q + down + right] - of[q + down]);
-          return above + t * (below - above);
-        };
-        const v = at(slope) * data[y * stride + x] + at(offset);
-        out[p] = v <= 0 ? 0 : v >= 1 ? 255 : Math.round(255 * v);
+        const i = column[x];
+        const s = share[x];
+        const steep = slopes[i] + s * (slopes[i + 1] - slopes[i]);
+        const v = steep * data[y * stride + x] + offsets[i] + s * (offsets[i + 1] - offsets[i]);
+        out[p] = v <= 0 ? 0 : v >= 1 ? 255 : (255 * v + 0.5) | 0;
       }
     }
     return out;

@@ -104,7 +104,8 @@ export function moverMasks(scene: AnalysedScene, pictures: readonly MaskPicture[
   );
   const far = there.map(({ seeds }, i) => {
     const isOwn = owner.map((o) => (o === i ? 1 : 0));
-    const sure = Array.from({ length: n }, (_, p) => p).filter((p) => isOwn[p]);
+    const sure: number[] = [];
+    for (let p = 0; p < n; p++) if (isOwn[p]) sure.push(p);
     const toll = costs[i].map((c, p) => BY_COST * (c - least[p]));
     const ways = { ...WAYS, level: NOISY * level };
     return geodesicDistance(calm, sure.length > 0 ? sure : seeds, ways, isOwn, toll);
@@ -155,7 +156,8 @@ export function fineMask(masks: MoverMasks, mover: number, luma: Plane): Uint8Ar
   const { width, height } = masks;
   const times = Math.max(0, Math.round(Math.log2(luma.width / width)));
   const small = greyFrame(halvedPlane(luma, times), 0);
-  const isMover = Float32Array.from(masks.mover, (m) => (m === mover ? 1 : 0));
+  const isMover = new Float32Array(width * height);
+  for (let p = 0; p < isMover.length; p++) if (masks.mover[p] === mover) isMover[p] = 1;
   const filter = new GuidedFilter(small.data, width, height, SOFT, EDGE);
   return filter.enlarged(isMover, luma);
 }

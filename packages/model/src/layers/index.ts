@@ -42,7 +42,7 @@ export { type LayerMatte, matteRules } from './mattes/index.js';
 export { NEW_RANGE, PickedRange, rangeOf } from './picked-range.js';
 export { ON_FRAME, Rides } from './rides.js';
 export * from './new-layers.js';
-export type { RasterSource } from './raster-source.js';
+export { filmSource, type RasterSource } from './raster-source.js';
 export type { ShownLayer } from './layer-rules.js';
 export { EdgeSettings, NEW_EDGE } from './placed-layer.js';
 export { NEW_TEXT_STYLE, TextStyle } from './text-style.js';

@@ -1,4 +1,5 @@
-import type { RasterEdge, Stroke, StrokeBox } from '@lurn/core/compose';
+import { filmKey, type RasterEdge, type Stroke, StrokeBox } from '@lurn/core/compose';
+import type { Asset } from './asset.js';
 import type { TextStyle } from './text-style.js';
 
 /** What a raster that layers show is made from. */
@@ -36,6 +37,11 @@ export type RasterSource =
       /** Pixels of the raster for one of the frame. */
       readonly scale: number;
     };
+
+/** A film, of which every frame is asked for by itself. */
+export function filmSource({ hash, width, height, frames }: Asset): RasterSource & { kind: 'film' } {
+  return { kind: 'film', key: filmKey(hash), hash, width, height, frames };
+}
 
 /** A file as it is. */
 export function plainAsset(hash: string): RasterSource {

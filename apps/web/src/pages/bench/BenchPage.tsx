@@ -92,6 +92,7 @@ export function BenchPage() {
         quality.close();
         measurer.close();
         plater.close();
+        bench().masking?.stop();
         stops.forEach((stop) => stop());
         forget();
       };

@@ -19,6 +19,13 @@ export interface JobsSlice {
   readonly measuring: { readonly done: number; readonly total: number } | null;
   /** A clean plate is being made. */
   readonly plating: { readonly done: number; readonly total: number } | null;
+  /** The masks of something that moves are being made. */
+  readonly masking: {
+    readonly name: string;
+    readonly done: number;
+    readonly total: number;
+    readonly stop: () => void;
+  } | null;
 }
 
 export const BLANK_JOBS = {
@@ -28,4 +35,5 @@ export const BLANK_JOBS = {
   planning: false,
   measuring: null,
   plating: null,
+  masking: null,
 } as const satisfies JobsSlice;

@@ -1,10 +1,10 @@
-import { filmKey } from '@lurn/core/compose';
 import { FourCorners, Frame, Hash, OneOf, Within } from '../../checks.js';
 import { CHOICES, LIMITS } from '../../limits.js';
 import { quadOf, type Corners4 } from '../../trackers/index.js';
 import { LayerBase } from '../base.js';
 import type { LayerRules } from '../layer-rules.js';
 import { PLACED, showPlaced } from '../placed-layer.js';
+import { filmSource } from '../raster-source.js';
 
 /** A film from a file: for a screen, a sign, a window. */
 export class ClipLayer extends LayerBase {
@@ -30,10 +30,9 @@ export const CLIP: LayerRules<ClipLayer> = {
   ...PLACED,
   show(layer, assets) {
     const { asset: hash, first, rate, play } = layer;
-    const { width, height, frames } = assets.find((a) => a.hash === hash)!;
-    const film = filmKey(hash);
+    const source = filmSource(assets.find((a) => a.hash === hash)!);
     const corners = quadOf(layer.corners);
-    const source = { kind: 'film', key: film, hash, width, height, frames } as const;
+    const { key: film, frames } = source;
     return showPlaced(layer, source, { kind: 'film', film, corners, first, rate, play, frames });
   },
   files: ({ asset }) => [['asset', asset]],

@@ -1,4 +1,5 @@
 import type { LookMatte, Ride } from '@lurn/core/compose';
+import type { Asset } from '../asset.js';
 import type { LayerOutline } from '../layer-outline.js';
 import type { Rides } from '../rides.js';
 
@@ -8,5 +9,7 @@ export interface MatteRules<M> {
   frame?(matte: M): number;
   /** What was drawn, and what that rides on. */
   drawn?(matte: M): { readonly outline: LayerOutline; readonly rides: Rides };
-  look(matte: M, rideOf: (rides: Rides) => Ride): LookMatte;
+  /** The films of masks that it shows, by their hashes. */
+  files?(matte: M): readonly string[];
+  look(matte: M, rideOf: (rides: Rides) => Ride, assets: readonly Asset[]): LookMatte;
 }

@@ -1,6 +1,6 @@
 import { Trash2 } from 'lucide-react';
 import { changeMatte, removeMatte, type Layer, type LayerMatte } from '@lurn/model';
-import { setBench, useBenchParts, type LayerDrawn } from '../../../../state/bench';
+import { setBench, useBenchParts, type BenchState, type LayerDrawn } from '../../../../state/bench';
 import { putColourMatte, putMoverMatte, putPassingMatte } from '../../../../state/layer-mattes';
 import { edit } from '../../../../state/shot';
 import { Choice } from '../Choice';
@@ -11,7 +11,7 @@ import { Hint } from '../Section';
 
 /** What a layer is limited to, and what stays in front of it. */
 export function LayerMattes({ layer }: { readonly layer: Layer }) {
-  const { tool } = useBenchParts('tool');
+  const { tool, masking } = useBenchParts('tool', 'masking');
   const drawing = tool.id === 'area' ? tool.kind : null;
   const draw = (kind: LayerDrawn) =>
     setBench({ tool: drawing === kind ? { id: 'mark' } : { id: 'area', kind } });
@@ -50,11 +50,15 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
         {button('Colour in front', 'What is of a colour stays in front', () => putColourMatte(true))}
         {button('Only on a colour', 'It is seen on one colour alone', () => putColourMatte(false))}
       </div>
-      <MoverChoice
-        label="In front:"
-        title="Something that moves stays in front, as far as its features reach"
-        run={putMoverMatte}
-      />
+      {masking ? (
+        <Making {...masking} />
+      ) : (
+        <MoverChoice
+          label="In front:"
+          title="Something that moves stays in front: its masks are made, a frame each"
+          run={(mover) => void putMoverMatte(mover)}
+        />
+      )}
       {layer.mattes.length === 0 ? (
         <Hint>A hand, a pole, a passer-by: what is drawn or keyed here is kept in front.</Hint>
       ) : (
@@ -65,6 +69,27 @@ export function LayerMattes({ layer }: { readonly layer: Layer }) {
         </ul>
       )}
     </>
+  );
+}
+
+/** How far masks have been made. */
+function Making({ name, done, total, stop }: NonNullable<BenchState['masking']>) {
+  return (
+    <div className="space-y-1.5" role="status">
+      <p>
+        Making the masks of {name}: <span className="num">{done}</span> of{' '}
+        <span className="num">{total}</span> frames
+      </p>
+      <progress
+        className="progress progress-primary h-1.5 w-full"
+        aria-label={name}
+        value={done}
+        max={total}
+      />
+      <button type="button" className="btn btn-xs" onClick={stop}>
+        Stop making them
+      </button>
+    </div>
   );
 }
 

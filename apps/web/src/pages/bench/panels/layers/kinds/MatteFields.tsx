@@ -1,6 +1,7 @@
 import type { ComponentType } from 'react';
 import type { Layer, LayerMatte } from '@lurn/model';
 import { useBenchParts } from '../../../../../state/bench';
+import { useShot } from '../../../../../state/shot';
 import { Choice } from '../../Choice';
 import { OutlineFields } from '../fields';
 import { MaskButton, RangeFields, ReachSliders } from '../RangeFields';
@@ -59,10 +60,25 @@ function PassingFields({ layer, matte, set }: MatteFieldsProps<'passing'>) {
   );
 }
 
+function MaskFields({ layer, matte }: MatteFieldsProps<'mask'>) {
+  const assets = useShot((s) => s.state.document.assets);
+  const frames = assets.find((a) => a.hash === matte.asset)?.frames ?? 0;
+  return (
+    <>
+      <MaskButton layer={layer.id} matte={matte.id} />
+      <p className="quiet">
+        Its masks are of frames <span className="num">{matte.from}</span> to{' '}
+        <span className="num">{matte.from + frames - 1}</span>.
+      </p>
+    </>
+  );
+}
+
 /** What only mattes of a kind have. */
 const FIELDS: { readonly [K in Kind]: ComponentType<MatteFieldsProps<K>> } = {
   area: AreaFields,
   colour: ColourFields,
+  mask: MaskFields,
   passing: PassingFields,
 };
 

@@ -1,0 +1,62 @@
+import { randomUUID } from 'node:crypto';
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Injectable } from '@nestjs/common';
+import { LurnError, stoppedError } from '@lurn/core';
+import { maskFilmInThread } from '@lurn/engine';
+import type { AskMask } from '@lurn/model';
+import { Clips } from '../clips/clips.js';
+import { Settings } from '../common/settings.js';
+import { Assets, type TakenAsset } from './assets.js';
+
+/** A film of masks that was made. */
+export interface MadeMask extends TakenAsset {
+  /** Its samples per pixel of the upright picture. */
+  readonly scale: number;
+}
+
+/** Makes films of movers' masks, one after the other. */
+@Injectable()
+export class Masks {
+  private last: Promise<unknown> = Promise.resolve();
+
+  constructor(
+    private readonly settings: Settings,
+    private readonly clips: Clips,
+    private readonly assets: Assets,
+  ) {}
+
+  /** @throws LurnError `no-scene`, `bad-range`, and what {@link maskFilmInThread} throws */
+  make(id: string, ask: AskMask, signal: AbortSignal, onProgress: (done: number) => void): Promise<MadeMask> {
+    const made = this.last.then(() => this.makeNow(id, ask, signal, onProgress));
+    this.last = made.catch(() => undefined);
+    return made;
+  }
+
+  private async makeNow(
+    id: string,
+    { mover, regroups, from, to, name }: AskMask,
+    signal: AbortSignal,
+    onProgress: (done: number) => void,
+  ): Promise<MadeMask> {
+    if (signal.aborted) throw stoppedError('Making the mask');
+    const { row, info, path } = await this.clips.ready(id);
+    await this.clips.present(path, row.name);
+    const scene = await this.clips.sceneFile(row);
+    if (!scene)
+      throw new LurnError('no-scene', `What moves in "${row.name}" is not known. Draw a matte instead.`);
+    if (from > to || to >= info.frames)
+      throw new LurnError('bad-range', `Frames ${from} to ${to} are none of "${row.name}".`);
+    const folder = join(this.settings.data, 'assets');
+    await mkdir(folder, { recursive: true });
+    const out = join(folder, `coming ${randomUUID()}`);
+    try {
+      const request = { file: path, info, scene, regroups, mover, from, to, out };
+      const scale = await maskFilmInThread(request, signal, onProgress);
+      return { ...(await this.assets.take(out, `${name}.mkv`)), scale };
+    } catch (error) {
+      await rm(out, { force: true });
+      throw error;
+    }
+  }
+}
