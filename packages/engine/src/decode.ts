@@ -169,14 +169,16 @@ export class FileFrames implements FrameSource {
   }
 
   async plane(frame: number, channel: Channel, signal?: AbortSignal): Promise<Plane> {
-    const bytes = await this.read(frame, signal);
     const { width, height, colour } = this.info;
-    if (!this.colour) {
-      if (channel !== 'luma') throw new Error(`${channel} was not announced`);
-      return planeOver(bytes, width, height);
-    }
+    if (!this.colour && channel === 'luma') return planeOver(await this.read(frame, signal), width, height);
     const code = isRgb(this.info) ? ({ range: 'tv', space: 'bt709' } as const) : colour;
-    return channelPlane(planarPlanes(bytes, width, height), channel, code);
+    return channelPlane(await this.planes(frame, signal), channel, code);
+  }
+
+  /** Luma and chroma, where colour was announced. */
+  async planes(frame: number, signal?: AbortSignal): Promise<ColourPlanes> {
+    if (!this.colour) throw new Error('Colour was not announced.');
+    return planarPlanes(await this.read(frame, signal), this.info.width, this.info.height);
   }
 
   close(): void {

@@ -3,7 +3,7 @@ import { rm } from 'node:fs/promises';
 import { LurnError } from '@lurn/core';
 import { unpackScene } from '@lurn/core/formats';
 import { halvedPlane, type Plane } from '@lurn/core/picture';
-import { fineMask, regrouped, type Regroup } from '@lurn/core/solve';
+import { FineMasks, regrouped, type Regroup } from '@lurn/core/solve';
 import type { ClipInfo } from '@lurn/model';
 import { masksOf } from './masks.js';
 import { runInThread } from './one-thing-thread.js';
@@ -48,11 +48,12 @@ export async function writeMaskFilm(
   let film: RunningTool | undefined;
   let scale = 1;
   try {
-    for await (const { masks, luma } of masksOf({ file, clip: { info }, scene, from, to, onProgress })) {
-      const picture = halvedPlane(luma, halvings);
-      scale = picture.width / info.width;
-      film ??= await startFilm(picture, info.fps, out);
-      await put(film, fineMask(masks, m, picture));
+    for await (const { masks, picture } of masksOf({ file, clip: { info }, scene, from, to, onProgress })) {
+      const luma = halvedPlane(picture.luma, halvings);
+      const chroma = picture.chroma!.map((plane) => halvedPlane(plane, halvings)) as [Plane, Plane];
+      scale = luma.width / info.width;
+      film ??= await startFilm(luma, info.fps, out);
+      await put(film, new FineMasks(masks, { luma, chroma }).of(m));
     }
     film?.child.stdin!.end();
     await film?.succeed('encode-failed', WRITING);

@@ -4,11 +4,12 @@ import sharp from 'sharp';
 import { LurnError } from '@lurn/core';
 import { halvedPlane, type Plane } from '@lurn/core/picture';
 import {
-  fineMask,
+  FineMasks,
   framesForMasks,
   halvingsForMasks,
   moverMasks,
   type AnalysedScene,
+  type MaskPicture,
   type MoverMasks,
 } from '@lurn/core/solve';
 import type { IndexedClip } from './frame-index.js';
@@ -34,10 +35,10 @@ export interface MasksRequest {
  */
 export async function* masksOf(
   request: MasksRequest,
-): AsyncGenerator<{ frame: number; masks: MoverMasks; luma: Plane }> {
+): AsyncGenerator<{ masks: MoverMasks; picture: MaskPicture }> {
   const { file, clip, scene, from, to, signal, onProgress } = request;
   // The one reads ahead what frames are compared with, the other what masks are laid on.
-  const [ahead, frames] = [new FileFrames(file, clip.info), new FileFrames(file, clip.info)];
+  const [ahead, frames] = [new FileFrames(file, clip.info), new FileFrames(file, clip.info, true)];
   const small = new Map<number, Plane>();
   const halvings = halvingsForMasks(clip.info.width);
   try {
@@ -48,11 +49,10 @@ export async function* masksOf(
         if (!small.has(f)) small.set(f, copyOf(halvedPlane(await ahead.luma(f, signal), halvings)));
       const least = Math.min(...wanted);
       for (const f of small.keys()) if (f < least) small.delete(f);
-      const masks = moverMasks(
-        scene,
-        wanted.map((f) => ({ frame: f, luma: small.get(f)! })),
-      );
-      yield { frame, masks, luma: await frames.luma(frame, signal) };
+      const { y: luma, u, v } = await frames.planes(frame, signal);
+      const chroma = [u, v] as const;
+      const pictures = wanted.map((f) => ({ frame: f, luma: small.get(f)!, chroma }));
+      yield { masks: moverMasks(scene, pictures), picture: { frame, luma, chroma } };
     }
     onProgress(to - from + 1, to - from + 1);
   } finally {
@@ -71,13 +71,12 @@ export async function* masksOf(
 export async function writeMasks(request: MasksRequest, folder: string): Promise<void> {
   const { movers } = request.scene;
   for (const { id } of movers) await written(mkdir(join(folder, id), { recursive: true }), folder);
-  for await (const { frame, masks, luma } of masksOf(request)) {
+  for await (const { masks, picture } of masksOf(request)) {
+    const { frame, luma } = picture;
     const raw = { width: luma.width, height: luma.height, channels: 1 as const };
+    const fine = new FineMasks(masks, picture);
     for (const [m, { id }] of movers.entries()) {
-      const png = await sharp(fineMask(masks, m, luma), { raw })
-        .toColourspace('b-w')
-        .png()
-        .toBuffer();
+      const png = await sharp(fine.of(m), { raw }).toColourspace('b-w').png().toBuffer();
       const place = join(folder, id, `${String(frame).padStart(6, '0')}.png`);
       const part = partOf(place);
       const done = writeFile(part, png).then(() => rename(part, place));

@@ -105,6 +105,13 @@ export class FrameReader implements FrameSource {
     return turnPlane(channelPlane(picture, channel, this.options.colour ?? PLAIN_COLOUR), this.clip.turns);
   }
 
+  /** Luma, as {@link luma} gives it, and both colour differences as coarse as they are, upright. */
+  async planes(frame: number, signal?: AbortSignalLike): Promise<{ luma: Plane; chroma: [Plane, Plane] }> {
+    const picture = await this.get(frame, signal);
+    const [luma, u, v] = [picture.y, picture.u, picture.v].map((p) => turnPlane(p, this.clip.turns));
+    return { luma, chroma: [u, v] };
+  }
+
   close(): void {
     this.closed = true;
     void this.run?.pictures.return(undefined);

@@ -88,7 +88,7 @@ class LookWorker {
     this.scene = scene ?? this.scene!;
     const pictures = [];
     for (const f of framesForMasks(this.scene, frame))
-      pictures.push({ frame: f, luma: await this.reader!.plane(f, 'luma') });
+      pictures.push({ frame: f, ...(await this.reader!.planes(f)) });
     return moverMasks(this.scene, pictures);
   }
 

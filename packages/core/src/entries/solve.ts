@@ -8,10 +8,11 @@ export { solveMotion } from '../solve/solve-motion.js';
 export { perspectiveOfMover } from '../solve/perspective.js';
 export { analyse, type AnalysedScene } from '../solve/analysed.js';
 export {
-  fineMask,
+  FineMasks,
   framesForMasks,
   halvingsForMasks,
   moverMasks,
   moverOn,
+  type MaskPicture,
   type MoverMasks,
 } from '../solve/mover-masks.js';

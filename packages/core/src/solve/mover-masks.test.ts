@@ -4,7 +4,7 @@ import { normal, randomNumbers, speckledSurface, type Surface } from '../testing
 import { relativeTo, shakes } from '../testing/motions.js';
 import { gridOfPlaces, sceneTracks } from '../testing/scene.js';
 import { analyse, type AnalysedScene } from './analysed.js';
-import { fineMask, framesForMasks, moverMasks, moverOn } from './mover-masks.js';
+import { FineMasks, framesForMasks, moverMasks, moverOn } from './mover-masks.js';
 
 const SIZE = { width: 320, height: 180, pixelAspect: 1 };
 const FRAMES = 30;
@@ -109,7 +109,7 @@ describe('the masks of movers', () => {
   it('are as fine as the picture', () => {
     const pictures = film(wall, (x, y) => 0.4 * coat(x, y));
     const scene = sceneOf();
-    const fine = fineMask(masksOf(scene, pictures), 1, pictures(FRAME));
+    const fine = new FineMasks(masksOf(scene, pictures), { luma: pictures(FRAME) }).of(1);
     expect(fine).toHaveLength(320 * 180);
     expect(overlap((p) => fine[p] > 127)).toBeGreaterThan(0.93);
   });

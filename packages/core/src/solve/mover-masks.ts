@@ -1,5 +1,5 @@
-import { boxMean, GuidedFilter } from '../picture/guided-filter.js';
-import { geodesicDistance } from '../picture/geodesic.js';
+import { boxMean, GuidedFilter, type Guide } from '../picture/guided-filter.js';
+import { climbsOf, geodesicDistance } from '../picture/geodesic.js';
 import { measureNoise } from '../picture/noise.js';
 import { halvedPlane } from '../picture/pyramid.js';
 import type { Plane } from '../picture/plane.js';
@@ -37,6 +37,8 @@ const PLAIN_NOISE = 5;
 export interface MaskPicture {
   readonly frame: number;
   readonly luma: Plane;
+  /** Both colour differences, as large as luma or smaller; edges that are of one brightness are seen by them. */
+  readonly chroma?: readonly [Plane, Plane];
 }
 
 /** How often a picture of a width is halved before masks are told from it; pictures that are already are taken as they are. */
@@ -75,7 +77,7 @@ export function framesForMasks({ tracks }: Pick<AnalysedScene, 'tracks'>, frame:
  * @returns masks at about 320 samples across. Cost: about 30 ms, and 40 a mover
  */
 export function moverMasks(scene: AnalysedScene, pictures: readonly MaskPicture[]): MoverMasks {
-  const [{ luma, frame }] = pictures;
+  const [{ luma, frame, chroma }] = pictures;
   const times = halvingsForMasks(luma.width);
   const small = halvedPlane(luma, times);
   const noise = measureNoise(small);
@@ -92,12 +94,15 @@ export function moverMasks(scene: AnalysedScene, pictures: readonly MaskPicture[
   });
   const costs = there.map((t) => t.cost);
   neutralBeyond(costs, n);
-  const filter = new GuidedFilter(own.data, width, height, RADIUS, EDGE);
+  const guide = guideOf(own, chroma);
+  const filter = new GuidedFilter(guide, width, height, RADIUS, EDGE);
   for (const cost of costs) filter.apply(cost);
   const owner = ownersOf(costs, n);
   // Edges are looked at where noise is a third.
-  const calm = { ...own, data: boxMean(own.data, width, height, 1, new Float32Array(n)) };
+  const calmed = guide.map((of) => boxMean(of, width, height, 1, new Float32Array(n)));
+  const calm = { ...own, data: calmed[0] };
   const level = noise / CALMED;
+  const climbs = climbsOf(calmed, width, height, { climb: WAYS.climb, level: NOISY * level });
   const least = costs.reduce(
     (a, b) => a.map((v, p) => Math.min(v, b[p])),
     new Float32Array(n).fill(Infinity),
@@ -107,8 +112,7 @@ export function moverMasks(scene: AnalysedScene, pictures: readonly MaskPicture[
     const sure: number[] = [];
     for (let p = 0; p < n; p++) if (isOwn[p]) sure.push(p);
     const toll = costs[i].map((c, p) => BY_COST * (c - least[p]));
-    const ways = { ...WAYS, level: NOISY * level };
-    return geodesicDistance(calm, sure.length > 0 ? sure : seeds, ways, isOwn, toll);
+    return geodesicDistance(climbs, sure.length > 0 ? sure : seeds, WAYS.step, isOwn, toll);
   });
   // Those of which each one lies before; of equals the surroundings come first.
   const behind = there.map((a, i) =>
@@ -145,21 +149,52 @@ export function moverOn(
   return found === NOBODYS ? -1 : found;
 }
 
+/** A haze of so much beside a mask, or within, is none. */
+const HAZE = 0.125;
 /** The rim of a mask is soft over windows of this radius, in its samples. */
 const SOFT = 2;
 
 /**
- * The mask of one mover on the picture itself, its rim on the picture's edges: 0 to 255 a sample, `luma.width` a row
- * (fast guided filter: He and Sun 2015, with the coefficients at the size of the masks).
+ * Masks of movers on the picture itself, their rims on the picture's edges (fast guided filter: He and Sun 2015, with the
+ * coefficients at the size of the masks).
  */
-export function fineMask(masks: MoverMasks, mover: number, luma: Plane): Uint8Array {
-  const { width, height } = masks;
-  const times = Math.max(0, Math.round(Math.log2(luma.width / width)));
-  const small = greyFrame(halvedPlane(luma, times), 0);
-  const isMover = new Float32Array(width * height);
-  for (let p = 0; p < isMover.length; p++) if (masks.mover[p] === mover) isMover[p] = 1;
-  const filter = new GuidedFilter(small.data, width, height, SOFT, EDGE);
-  return filter.enlarged(isMover, luma);
+export class FineMasks {
+  private readonly filter: GuidedFilter;
+  private readonly planes: readonly Plane[];
+
+  /** @param picture  of any size that halved is that of the masks */
+  constructor(
+    private readonly masks: MoverMasks,
+    { luma, chroma }: Pick<MaskPicture, 'luma' | 'chroma'>,
+  ) {
+    const { width, height } = masks;
+    const times = Math.max(0, Math.round(Math.log2(luma.width / width)));
+    const small = greyFrame(halvedPlane(luma, times), 0);
+    this.planes = [luma, ...(chroma ?? [])];
+    this.filter = new GuidedFilter(guideOf(small, chroma), width, height, SOFT, EDGE);
+  }
+
+  /** 0 to 255 a sample, as many as luma has. @param mover  its place in the scene's list */
+  of(mover: number): Uint8Array {
+    const isMover = new Float32Array(this.masks.width * this.masks.height).fill(-HAZE);
+    for (let p = 0; p < isMover.length; p++) if (this.masks.mover[p] === mover) isMover[p] = 1 + HAZE;
+    return this.filter.enlarged(isMover, this.planes);
+  }
+}
+
+/** What masks follow the edges of: a picture at their size, in colour where that is known. */
+function guideOf({ width, height, data }: GreyFrame, chroma?: readonly [Plane, Plane]): Guide {
+  if (!chroma) return [data];
+  const small = chroma.map((plane) => {
+    const times = Math.max(0, Math.round(Math.log2(plane.width / width)));
+    const { data: from, stride, width: w, height: h } = halvedPlane(plane, times);
+    const out = new Float32Array(width * height);
+    for (let y = 0, p = 0; y < height; y++)
+      for (let x = 0; x < width; x++, p++)
+        out[p] = from[Math.floor((y * h) / height) * stride + Math.floor((x * w) / width)];
+    return out;
+  });
+  return [data, small[0], small[1]];
 }
 
 function greyFrame({ width, height, stride, data }: Plane, frame: number): GreyFrame {
