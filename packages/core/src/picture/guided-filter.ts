@@ -36,11 +36,8 @@ export class GuidedFilter {
       guide.slice(0, k + 1).map((b, l) => {
         for (let p = 0; p < n; p++) products[p] = a[p] * b[p];
         const out = this.mean(products, new Float32Array(n));
-        const more = k === l ? edge * edge : 0;
-        for (let p = 0; p < n; p++) {
-          const v = out[p] - this.means[k][p] * this.means[l][p];
-          out[p] = (k === l ? Math.max(0, v) : v) + more;
-        }
+        addProduct(out, this.means[k], this.means[l], -1);
+        if (k === l) for (let p = 0; p < n; p++) out[p] = Math.max(0, out[p]) + edge * edge;
         return out;
       }),
     );
@@ -102,14 +99,12 @@ export class GuidedFilter {
     this.mean(values, mean);
     for (const [k, of] of guide.entries()) {
       for (let p = 0; p < values.length; p++) products[p] = of[p] * values[p];
-      this.mean(products, apart[k]);
-      for (let p = 0; p < values.length; p++) apart[k][p] -= means[k][p] * mean[p];
+      addProduct(this.mean(products, apart[k]), means[k], mean, -1);
     }
     for (const [k, row] of inverse.entries()) {
       products.fill(0);
-      for (const [l, of] of row.entries())
-        for (let p = 0; p < values.length; p++) products[p] += of[p] * apart[l][p];
-      for (let p = 0; p < values.length; p++) mean[p] -= products[p] * means[k][p];
+      for (const [l, of] of row.entries()) addProduct(products, of, apart[l], 1);
+      addProduct(mean, products, means[k], -1);
       this.mean(products, slopes[k]);
     }
     this.mean(mean, whole);
@@ -119,6 +114,10 @@ export class GuidedFilter {
   private mean(from: Float32Array, to: Float32Array): Float32Array {
     return boxMean(from, this.width, this.height, this.radius, to);
   }
+}
+
+function addProduct(to: Float32Array, a: Float32Array, b: Float32Array, sign: 1 | -1): void {
+  for (let p = 0; p < to.length; p++) to[p] += sign * a[p] * b[p];
 }
 
 /** Adds a row of coefficients, each times the plane's sample there; begins anew without a plane. @param at  0 to 1 of the way down */

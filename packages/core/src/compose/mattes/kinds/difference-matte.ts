@@ -1,8 +1,10 @@
-import { median } from 'd3-array';
+import { median, quantile } from 'd3-array';
 import { evaluatorOf, type Warp } from '../../../geometry/warp.js';
+import { GuidedFilter } from '../../../picture/guided-filter.js';
+import { createPlane, peakOf, type Plane } from '../../../picture/plane.js';
+import { halvedPlane } from '../../../picture/pyramid.js';
 import { chromaWarp } from '../../../warp/chroma.js';
 import { sampleCubic } from '../../../warp/warp-plane.js';
-import { blur } from '../../box-blur.js';
 import type { PicturePlanes } from '../../picture-planes.js';
 import { placesRoom } from '../../row-room.js';
 import { carriedTo, onTo, toOwnOf } from '../../seen.js';
@@ -25,26 +27,42 @@ export interface DifferenceMatte extends DifferenceLook {
   readonly toPicture: Warp;
 }
 
-/** Differences are looked at over so many pixels about each: noise and a hair of misplacement say nothing. */
-const SIGMA = 2;
 /** Colours count for more than brightness: light changes. */
 const COLOUR = 1.5;
+/** Grain differs as much as a quarter of all do, and a little more. */
+const BY_GRAIN = 1.2;
+/** It is decided over windows of this radius, along edges of so many of 255 levels; then rims are put on edges over the smaller ones. */
+const RADIUS = 10;
+const EDGE = 5;
+const RIM = 2;
+/** ... at so many samples; of more at a half, or a quarter. */
+const MOST_SAMPLES = 60_000;
+const MOST_HALVINGS = 2;
+/** Light and grain are told by one in so many samples. */
+const EVERY = 7;
+
+/** How much a picture differs from another frame's, of the way from black to white; and the picture, in eight bits. */
+interface Compared {
+  readonly off: Float32Array;
+  readonly picture: readonly Plane[];
+}
 
 /**
- * How much a picture differs from another frame's, carried to where it would be if nothing moved but what is ridden on: of
- * the way from black to white, in brightness and in colour, blurred. A change of light all over is taken out.
+ * Compares a picture with another frame's, carried to where it would be if nothing moved but what is ridden on, in
+ * brightness and in colour. A change of light all over is taken out, and what grain differs by.
  *
  * @param lent  the other frame's
  */
-function differenceOver(
+function compared(
   { toPicture }: DifferenceMatte,
   { box, grid, below, coding, siting }: MatteGround,
   lent: PicturePlanes,
-): Float32Array {
+): Compared {
   const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
-  const perLuma = grid.of === 'luma' ? 1 : below.subsampling.x;
-  const luma = new Float32Array(w * h);
+  const off = new Float32Array(w * h);
   const colour = new Float32Array(w * h);
+  const picture = [createPlane(w, h), createPlane(w, h), createPlane(w, h)];
+  const eighth = 255 / peakOf(below.y);
   const colours = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
   const onLuma = evaluatorOf(grid.warp(toPicture));
   // Samples of the grid to the lent picture's chroma planes.
@@ -62,16 +80,66 @@ function differenceOver(
       const [cx, cy] = onChroma
         ? [chroma.xs[i], chroma.ys[i]]
         : [xs[i] / subsampling.x + (siting === 'left' ? 0.25 : 0), ys[i] / subsampling.y];
-      luma[k] = (colours.y[i] - sampleCubic(lent.y, xs[i], ys[i])) / coding.span;
+      off[k] = (colours.y[i] - sampleCubic(lent.y, xs[i], ys[i])) / coding.span;
       const u = colours.u[i] - sampleCubic(lent.u, cx, cy);
       const v = colours.v[i] - sampleCubic(lent.v, cx, cy);
       colour[k] = (COLOUR * Math.hypot(u, v)) / coding.chroma;
+      picture[0].data[k] = eighth * colours.y[i];
+      picture[1].data[k] = eighth * colours.u[i];
+      picture[2].data[k] = eighth * colours.v[i];
     }
   }
-  const light = median(luma) ?? 0;
-  for (let k = 0; k < luma.length; k++) luma[k] = Math.abs(luma[k] - light) + colour[k];
-  blur(luma, w, h, SIGMA / perLuma);
-  return luma;
+  const some = (_: unknown, k: number) => k % EVERY === 0;
+  const light = median(off.filter(some)) ?? 0;
+  for (let k = 0; k < off.length; k++) off[k] = Math.abs(off[k] - light) + colour[k];
+  const grain = BY_GRAIN * (quantile(off.filter(some), 0.25) ?? 0);
+  for (let k = 0; k < off.length; k++) off[k] = Math.max(0, off[k] - grain);
+  return { off, picture };
+}
+
+/**
+ * What passes, decided with its neighbours: what differs by more than something on the whole of a window that keeps to the
+ * picture's edges. A difference counts up to a limit, so that its rim is where half of it is.
+ *
+ * @param perLuma  pixels a sample
+ * @returns 0 to 255 a sample
+ */
+function decided(
+  { off, picture }: Compared,
+  { reach, soften }: Pick<DifferenceMatte, 'reach' | 'soften'>,
+  perLuma: number,
+): Uint8Array {
+  const [{ width, height }] = picture;
+  const halvings = Math.ceil(Math.log2((width * height) / MOST_SAMPLES) / 2);
+  const times = Math.min(MOST_HALVINGS, Math.max(0, halvings));
+  const small = picture.map((plane) => halvedPlane(plane, times));
+  const [{ width: w, height: h }] = small;
+  const guide = small.map((plane) => floats(plane)) as [Float32Array, Float32Array, Float32Array];
+  const most = 2 * reach + soften;
+  const values = new Float32Array(w * h);
+  const counts = new Uint16Array(w * h);
+  for (let y = 0, p = 0; y < height; y++) {
+    const line = Math.min(h - 1, y >> times) * w;
+    for (let x = 0; x < width; x++, p++) {
+      const q = line + Math.min(w - 1, x >> times);
+      values[q] += off[p] < most ? off[p] : most;
+      counts[q]++;
+    }
+  }
+  for (let q = 0; q < values.length; q++) values[q] /= counts[q];
+  const wide = (radius: number) => Math.max(1, Math.round(radius / perLuma / 2 ** times));
+  new GuidedFilter(guide, w, h, wide(RADIUS), EDGE).apply(values);
+  for (let q = 0; q < values.length; q++) {
+    const t = soften > 0 ? (values[q] - reach) / soften : values[q] > reach ? 1 : 0;
+    values[q] = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
+  }
+  return new GuidedFilter(guide, w, h, wide(RIM), EDGE).enlarged(values, picture);
+}
+
+function floats({ width, height, stride, data }: Plane): Float32Array {
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) out.set(data.subarray(y * stride, y * stride + width), y * width);
+  return out;
 }
 
 export const DIFFERENCE_MATTE: MatteKind<DifferenceLook, DifferenceMatte> = {
@@ -83,13 +151,14 @@ export const DIFFERENCE_MATTE: MatteKind<DifferenceLook, DifferenceMatte> = {
   through: (matte, _, both) => ({ ...matte, toPicture: both(matte.toPicture) }),
   frame: ({ frame }) => frame,
   ask(matte, ground) {
-    const { reach, soften, outside } = matte;
-    const off = differenceOver(matte, ground, ground.pictures(matte.frame));
+    const { outside } = matte;
+    const { below, box, grid } = ground;
+    const perLuma = grid.of === 'luma' ? 1 : below.subsampling.x;
+    const shares = decided(compared(matte, ground, ground.pictures(matte.frame)), matte, perLuma);
     return (row, _, out) => {
-      const line = (row - ground.box.y0) * out.length;
+      const line = (row - box.y0) * out.length;
       for (let i = 0; i < out.length; i++) {
-        const t = soften > 0 ? (off[line + i] - reach) / soften : off[line + i] > reach ? 1 : 0;
-        const share = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
+        const share = shares[line + i] / 255;
         out[i] = outside ? 1 - share : share;
       }
     };
