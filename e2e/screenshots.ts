@@ -97,7 +97,10 @@ test('screenshots of the main views', async ({ page }) => {
   for (let i = 0; i < 11; i++) await guarded.key('Shift+ArrowLeft');
   await page.getByRole('button', { name: 'Source', exact: true }).click();
   await page.getByRole('button', { name: 'Point at it' }).click();
-  await page.waitForTimeout(1200);
+  // By masks, which have slanting rims; cells have none.
+  await expect
+    .poll(async () => (await page.getByTestId('mover-tint').innerHTML()).includes('L'), { timeout: 60_000 })
+    .toBe(true);
   await page.screenshot({ path: `${folder}/bench-movers.png` });
   await guarded.key('Escape');
   await guarded.key('1');
@@ -158,8 +161,6 @@ test('screenshots of the main views', async ({ page }) => {
     .setInputFiles({ name: 'timetable.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(TIMETABLE) });
   await page.getByRole('button', { name: /^Fill the quad/ }).click();
   await page.getByRole('button', { name: 'What passes' }).click();
-  await page.getByLabel('Differs by, %', { exact: true }).fill('20');
-  await page.getByLabel('Differs by, %', { exact: true }).press('Enter');
   for (let i = 0; i < 7; i++) await flat.key('Shift+ArrowRight');
   await page.waitForTimeout(2500);
   await page.screenshot({ path: `${folder}/bench-layers.png` });
@@ -229,6 +230,7 @@ test('screenshots of the main views', async ({ page }) => {
   for (const name of ['Number', 'Line']) {
     await page.getByRole('list', { name: 'Layers' }).getByRole('button', { name, exact: true }).click();
     await page.getByLabel('In front: a mover').selectOption({ index: 1 });
+    await expect(page.getByRole('list', { name: 'Mattes' })).toBeVisible({ timeout: 120_000 });
   }
   await page.waitForTimeout(2500);
   await page.screenshot({ path: `${folder}/bench-conceal.png` });

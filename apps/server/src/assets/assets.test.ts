@@ -141,6 +141,8 @@ describe('a film of masks', () => {
       asset: { name: 'Front.mkv', frames: 4, width: 320, height: 180 },
       scale: 1,
     });
+    // Another layer may lie behind the same.
+    expect(await ask({})).toEqual(lines.slice(-1));
     expect(await ask({ mover: 'nobody' })).toMatchObject([{ error: { code: 'no-mover' } }]);
     expect(await ask({ to: 12 })).toMatchObject([{ error: { code: 'bad-range' } }]);
     expect((await readdir(join(server.settings.data, 'assets'))).filter((n) => /coming/.test(n))).toEqual([]);

@@ -5,6 +5,7 @@ import { Injectable } from '@nestjs/common';
 import { LurnError, stoppedError } from '@lurn/core';
 import { maskFilmInThread } from '@lurn/engine';
 import type { AskMask } from '@lurn/model';
+import { LRUCache } from 'lru-cache';
 import { Clips } from '../clips/clips.js';
 import { Settings } from '../common/settings.js';
 import { Assets, type TakenAsset } from './assets.js';
@@ -19,6 +20,8 @@ export interface MadeMask extends TakenAsset {
 @Injectable()
 export class Masks {
   private last: Promise<unknown> = Promise.resolve();
+  /** What was made last, by what was asked: more than one layer may lie behind the same. */
+  private readonly made = new LRUCache<string, MadeMask>({ max: 20 });
 
   constructor(
     private readonly settings: Settings,
@@ -41,6 +44,9 @@ export class Masks {
   ): Promise<MadeMask> {
     if (signal.aborted) throw stoppedError('Making the mask');
     const { row, info, path } = await this.clips.ready(id);
+    const asked = JSON.stringify([id, row.made, mover, regroups, from, to]);
+    const known = this.made.get(asked);
+    if (known && (await this.assets.path(known.asset.hash))) return known;
     await this.clips.present(path, row.name);
     const scene = await this.clips.sceneFile(row);
     if (!scene)
@@ -53,7 +59,9 @@ export class Masks {
     try {
       const request = { file: path, info, scene, regroups, mover, from, to, out };
       const scale = await maskFilmInThread(request, signal, onProgress);
-      return { ...(await this.assets.take(out, `${name}.mkv`)), scale };
+      const made = { ...(await this.assets.take(out, `${name}.mkv`)), scale };
+      this.made.set(asked, made);
+      return made;
     } catch (error) {
       await rm(out, { force: true });
       throw error;

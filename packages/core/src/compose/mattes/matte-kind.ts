@@ -16,6 +16,8 @@ export interface MatteGround {
   readonly box: Box;
   readonly coding: PlaneCoding;
   readonly siting: ChromaSiting;
+  /** Quickly rather than exactly. */
+  readonly draft: boolean;
   /** The picture without any layer. */
   readonly below: PicturePlanes;
   /** Other frames' pictures. */

@@ -59,7 +59,7 @@ function wrong(below: ReturnType<typeof picture>, lent = PANEL, of: 'luma' | 'ch
   const ask = DIFFERENCE_MATTE.ask(
     { ...look, toPicture: still },
     {
-      ...{ grid, box, siting: 'center', below, pictures: () => lent, rasters: () => null },
+      ...{ grid, box, siting: 'center', draft: false, below, pictures: () => lent, rasters: () => null },
       coding: new PlaneCoding({ range: 'tv', space: 'bt709' }, H, below.y.depth),
     },
   );
@@ -96,7 +96,14 @@ it('is nothing where nothing passes, though light, grain and half a pixel differ
       toPicture: matrixWarp(IDENTITY),
     },
     {
-      ...{ grid, box: { x0: 0, y0: 0, x1: W, y1: H }, siting: 'center', below, pictures: () => PANEL },
+      ...{
+        grid,
+        box: { x0: 0, y0: 0, x1: W, y1: H },
+        siting: 'center',
+        draft: false,
+        below,
+        pictures: () => PANEL,
+      },
       ...{ coding: new PlaneCoding({ range: 'tv', space: 'bt709' }, H), rasters: () => null },
     },
   );

@@ -1,12 +1,11 @@
 import { median, quantile } from 'd3-array';
-import { evaluatorOf, type Warp } from '../../../geometry/warp.js';
+import type { Warp } from '../../../geometry/warp.js';
 import { GuidedFilter } from '../../../picture/guided-filter.js';
-import { createPlane, peakOf, type Plane } from '../../../picture/plane.js';
+import { createPlane, peakOf, type AnyPlane, type Plane } from '../../../picture/plane.js';
 import { halvedPlane } from '../../../picture/pyramid.js';
 import { chromaWarp } from '../../../warp/chroma.js';
-import { sampleCubic } from '../../../warp/warp-plane.js';
+import { warpPlane, warpPlaneNarrowly } from '../../../warp/warp-plane.js';
 import type { PicturePlanes } from '../../picture-planes.js';
-import { placesRoom } from '../../row-room.js';
 import { carriedTo, onTo, toOwnOf } from '../../seen.js';
 import type { MatteGround, MatteKind } from '../matte-kind.js';
 
@@ -48,45 +47,28 @@ interface Compared {
 }
 
 /**
- * Compares a picture with another frame's, carried to where it would be if nothing moved but what is ridden on, in
+ * Compares a picture with another frame's, drawn as it was where it would be if nothing moved but what is ridden on, in
  * brightness and in colour. A change of light all over is taken out, and what grain differs by.
- *
- * @param lent  the other frame's
  */
-function compared(
-  { toPicture }: DifferenceMatte,
-  { box, grid, below, coding, siting }: MatteGround,
-  lent: PicturePlanes,
-): Compared {
+function compared(matte: DifferenceMatte, ground: MatteGround): Compared {
+  const { box, grid, below, coding } = ground;
   const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
   const off = new Float32Array(w * h);
   const colour = new Float32Array(w * h);
   const picture = [createPlane(w, h), createPlane(w, h), createPlane(w, h)];
   const eighth = 255 / peakOf(below.y);
-  const colours = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
-  const onLuma = evaluatorOf(grid.warp(toPicture));
-  // Samples of the grid to the lent picture's chroma planes.
-  const { subsampling } = below;
-  const toChroma = chromaWarp(toPicture, subsampling, siting);
-  const onChroma = grid.of === 'luma' ? null : evaluatorOf(toChroma);
-  const { xs, ys } = placesRoom(0, w);
-  const chroma = placesRoom(1, w);
+  const rowOf = () => ({ y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) });
+  const [own, other] = [rowOf(), rowOf()];
+  const lent = drawn(matte, ground);
   for (let j = 0; j < h; j++) {
-    const row = box.y0 + j;
-    grid.readRow(row, box, colours, below);
-    onLuma.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, xs, ys);
-    onChroma?.row(row + 0.5, box.x0 + 0.5, box.x1 + 0.5, chroma.xs, chroma.ys);
+    grid.readRow(box.y0 + j, box, own, below);
+    grid.readRow(box.y0 + j, box, other, lent);
     for (let i = 0, k = j * w; i < w; i++, k++) {
-      const [cx, cy] = onChroma
-        ? [chroma.xs[i], chroma.ys[i]]
-        : [xs[i] / subsampling.x + (siting === 'left' ? 0.25 : 0), ys[i] / subsampling.y];
-      off[k] = (colours.y[i] - sampleCubic(lent.y, xs[i], ys[i])) / coding.span;
-      const u = colours.u[i] - sampleCubic(lent.u, cx, cy);
-      const v = colours.v[i] - sampleCubic(lent.v, cx, cy);
-      colour[k] = (COLOUR * Math.hypot(u, v)) / coding.chroma;
-      picture[0].data[k] = eighth * colours.y[i];
-      picture[1].data[k] = eighth * colours.u[i];
-      picture[2].data[k] = eighth * colours.v[i];
+      off[k] = (own.y[i] - other.y[i]) / coding.span;
+      colour[k] = (COLOUR * Math.hypot(own.u[i] - other.u[i], own.v[i] - other.v[i])) / coding.chroma;
+      picture[0].data[k] = eighth * own.y[i];
+      picture[1].data[k] = eighth * own.u[i];
+      picture[2].data[k] = eighth * own.v[i];
     }
   }
   const some = (_: unknown, k: number) => k % EVERY === 0;
@@ -95,6 +77,28 @@ function compared(
   const grain = BY_GRAIN * (quantile(off.filter(some), 0.25) ?? 0);
   for (let k = 0; k < off.length; k++) off[k] = Math.max(0, off[k] - grain);
   return { off, picture };
+}
+
+/** The other frame's picture over the rows of a box, as the picture itself was drawn: what is left between them is no matter of sampling. */
+function drawn({ frame, toPicture }: DifferenceMatte, ground: MatteGround): PicturePlanes {
+  const { box, grid, below, siting, draft } = ground;
+  const { subsampling } = below;
+  const lent = ground.pictures(frame);
+  const draw = draft ? warpPlaneNarrowly : warpPlane;
+  const part = grid.of === 'luma' ? 1 : subsampling.y;
+  const of = (key: 'y' | 'u' | 'v', warp: Warp, coarse: number): AnyPlane => {
+    const out = { ...below[key], data: below[key].data.slice() } as AnyPlane;
+    const last = Math.min(out.height, Math.ceil((box.y1 * part) / coarse));
+    draw(lent[key], out, warp, 'stretched', [Math.floor((box.y0 * part) / coarse), last]);
+    return out;
+  };
+  const toChroma = chromaWarp(toPicture, subsampling, siting);
+  return {
+    y: of('y', toPicture, 1),
+    u: of('u', toChroma, subsampling.y),
+    v: of('v', toChroma, subsampling.y),
+    subsampling,
+  };
 }
 
 /**
@@ -154,7 +158,7 @@ export const DIFFERENCE_MATTE: MatteKind<DifferenceLook, DifferenceMatte> = {
     const { outside } = matte;
     const { below, box, grid } = ground;
     const perLuma = grid.of === 'luma' ? 1 : below.subsampling.x;
-    const shares = decided(compared(matte, ground, ground.pictures(matte.frame)), matte, perLuma);
+    const shares = decided(compared(matte, ground), matte, perLuma);
     return (row, _, out) => {
       const line = (row - box.y0) * out.length;
       for (let i = 0; i < out.length; i++) {

@@ -27,7 +27,7 @@ function row(frame: number, more: Partial<MaskLook> = {}, of: 'luma' | 'chroma' 
   const grid = new LayerGrid(of, { ...planes, subsampling: { x: 2, y: 2 } }, 'center');
   const box = { x0: 0, y0: 0, x1: grid.width, y1: grid.height };
   const ask = MASK_MATTE.ask(shown(frame, more), {
-    ...{ grid, box, siting: 'center', below: null as never, pictures: null as never },
+    ...{ grid, box, siting: 'center', draft: false, below: null as never, pictures: null as never },
     coding: new PlaneCoding({ range: 'tv', space: 'bt709' }, H),
     rasters: (key) => (key === filmKey('f', 2) ? mask : null),
   });
