@@ -83,7 +83,7 @@ async function put(film: RunningTool, mask: Uint8Array): Promise<void> {
   throw toolError('encode-failed', WRITING, film.errorText);
 }
 
-/** {@link writeMaskFilm} in a thread of its own, which gives way to whatever else there is to do. */
+/** {@link writeMaskFilm} in a thread of its own. */
 export async function maskFilmInThread(
   request: MaskFilmRequest,
   signal: AbortSignal,

@@ -1,6 +1,5 @@
 import { parentPort, Worker } from 'node:worker_threads';
 import { fromWire, LurnError, stoppedError, toWire, type WireError } from '@lurn/core';
-import { giveWay } from './threads.js';
 
 /** Threads that do one thing and tell how far it has come, each for one request. */
 
@@ -40,11 +39,10 @@ export function runInThread<T>({ thread, request, doing, signal, onProgress }: T
   return answer.finally(() => void worker.terminate());
 }
 
-/** What the thread itself calls. It gives way to whatever else there is to do. */
+/** What the thread itself calls. */
 export function serveThread<R>(
   work: (request: R, onProgress: (done: number) => void) => Promise<unknown>,
 ): void {
-  giveWay();
   const post = (answer: Answer) => parentPort!.postMessage(answer);
   parentPort!.on('message', (request: R) => {
     work(request, (done) => post({ done })).then(

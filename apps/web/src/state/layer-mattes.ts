@@ -56,7 +56,7 @@ export function putPassingMatte(): void {
   if (!layer) return;
   const matte: LayerMatte = {
     ...{ kind: 'passing', id: crypto.randomUUID(), name: `Passing ${layer.mattes.length + 1}` },
-    ...{ frame: layer.frame, reach: 0.03, soften: 0.02, outside: true },
+    ...{ frame: layer.frame, reach: 0.025, soften: 0.02, outside: true },
   };
   edit((s) => addMatte(s, layer.id, matte));
 }

@@ -1,6 +1,6 @@
 import { median, quantile } from 'd3-array';
 import type { Warp } from '../../../geometry/warp.js';
-import { GuidedFilter } from '../../../picture/guided-filter.js';
+import { boxMean, GuidedFilter } from '../../../picture/guided-filter.js';
 import { createPlane, peakOf, type AnyPlane, type Plane } from '../../../picture/plane.js';
 import { halvedPlane } from '../../../picture/pyramid.js';
 import { chromaWarp } from '../../../warp/chroma.js';
@@ -48,35 +48,84 @@ interface Compared {
 
 /**
  * Compares a picture with another frame's, drawn as it was where it would be if nothing moved but what is ridden on, in
- * brightness and in colour. A change of light all over is taken out, and what grain differs by.
+ * brightness and in colour. A change of light all over is taken out, what grain differs by, and what a sample differs by
+ * from all of its neighbours alone: rims that are a pixel out of place, or not as sharp, are no difference.
  */
 function compared(matte: DifferenceMatte, ground: MatteGround): Compared {
-  const { box, grid, below, coding } = ground;
+  const { box, below, coding } = ground;
   const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
-  const off = new Float32Array(w * h);
-  const colour = new Float32Array(w * h);
-  const picture = [createPlane(w, h), createPlane(w, h), createPlane(w, h)];
+  const own = planesOver(ground, below, w, h);
+  const lent = planesOver(ground, drawn(matte, ground), w, h);
+  const [some, others] = [someOf(own[0]), someOf(lent[0])];
+  const light = median(some.map((v, k) => v - others[k])) ?? 0;
+  for (let k = 0; k < w * h; k++) lent[0][k] += light;
+  const calmed = (plane: Float32Array) => boxMean(plane, w, h, 1, new Float32Array(w * h));
+  const [y, u, v] = own.map((plane, k) => apartBy(calmed(plane), calmed(lent[k]), w, h));
+  for (let k = 0; k < y.length; k++)
+    y[k] = y[k] / coding.span + (COLOUR * Math.hypot(u[k], v[k])) / coding.chroma;
+  const grain = BY_GRAIN * (quantile(someOf(y), 0.25) ?? 0);
+  for (let k = 0; k < y.length; k++) y[k] = Math.max(0, y[k] - grain);
   const eighth = 255 / peakOf(below.y);
-  const rowOf = () => ({ y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) });
-  const [own, other] = [rowOf(), rowOf()];
-  const lent = drawn(matte, ground);
+  const picture = own.map((plane) => inEightBits(plane, eighth, w, h));
+  return { off: y, picture };
+}
+
+function someOf(values: Float32Array): Float32Array {
+  const out = new Float32Array(Math.ceil(values.length / EVERY));
+  for (let k = 0; k < out.length; k++) out[k] = values[EVERY * k];
+  return out;
+}
+
+function inEightBits(values: Float32Array, eighth: number, w: number, h: number): Plane {
+  const plane = createPlane(w, h);
+  for (let k = 0; k < values.length; k++) plane.data[k] = eighth * values[k];
+  return plane;
+}
+
+/** What luma and chroma show at the samples of a box, each `w` a row. */
+function planesOver(
+  { box, grid }: MatteGround,
+  picture: PicturePlanes,
+  w: number,
+  h: number,
+): Float32Array[] {
+  const out = [0, 1, 2].map(() => new Float32Array(w * h));
+  const row = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
   for (let j = 0; j < h; j++) {
-    grid.readRow(box.y0 + j, box, own, below);
-    grid.readRow(box.y0 + j, box, other, lent);
-    for (let i = 0, k = j * w; i < w; i++, k++) {
-      off[k] = (own.y[i] - other.y[i]) / coding.span;
-      colour[k] = (COLOUR * Math.hypot(own.u[i] - other.u[i], own.v[i] - other.v[i])) / coding.chroma;
-      picture[0].data[k] = eighth * own.y[i];
-      picture[1].data[k] = eighth * own.u[i];
-      picture[2].data[k] = eighth * own.v[i];
+    grid.readRow(box.y0 + j, box, row, picture);
+    [row.y, row.u, row.v].forEach((values, k) => out[k].set(values, j * w));
+  }
+  return out;
+}
+
+/** How far samples of either plane lie beyond all those about them in the other, whichever is less. */
+function apartBy(a: Float32Array, b: Float32Array, w: number, h: number): Float32Array {
+  const [there, back] = [beyondRange(a, b, w, h), beyondRange(b, a, w, h)];
+  for (let k = 0; k < there.length; k++) if (back[k] < there[k]) there[k] = back[k];
+  return there;
+}
+
+/** How far each sample lies beyond the least and the most of the other plane's three by three about it. */
+function beyondRange(a: Float32Array, b: Float32Array, w: number, h: number): Float32Array {
+  const out = new Float32Array(w * h);
+  for (let y = 0, k = 0; y < h; y++) {
+    const [up, down] = [y > 0 ? -w : 0, y + 1 < h ? w : 0];
+    for (let x = 0; x < w; x++, k++) {
+      const left = x > 0 ? -1 : 0;
+      const right = x + 1 < w ? 1 : 0;
+      let least = b[k];
+      let most = least;
+      for (let line = up; line <= down; line += w) {
+        for (let q = k + line + left; q <= k + line + right; q++) {
+          const value = b[q];
+          if (value < least) least = value;
+          if (value > most) most = value;
+        }
+      }
+      out[k] = a[k] > most ? a[k] - most : a[k] < least ? least - a[k] : 0;
     }
   }
-  const some = (_: unknown, k: number) => k % EVERY === 0;
-  const light = median(off.filter(some)) ?? 0;
-  for (let k = 0; k < off.length; k++) off[k] = Math.abs(off[k] - light) + colour[k];
-  const grain = BY_GRAIN * (quantile(off.filter(some), 0.25) ?? 0);
-  for (let k = 0; k < off.length; k++) off[k] = Math.max(0, off[k] - grain);
-  return { off, picture };
+  return out;
 }
 
 /** The other frame's picture over the rows of a box, as the picture itself was drawn: what is left between them is no matter of sampling. */
