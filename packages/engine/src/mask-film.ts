@@ -30,7 +30,6 @@ const WIDEST = 1920;
 
 /**
  * Writes the masks of one mover as a film in eight bits of grey without loss (FFV1), a frame each, white where it is.
- * Nothing is left behind when that fails.
  *
  * @returns its samples per pixel of the upright source
  * @throws LurnError `no-mover`, `encode-failed`, `disk-full`, `stopped`, and what reading a clip throws
@@ -61,7 +60,6 @@ export async function writeMaskFilm(
   } catch (error) {
     film?.kill();
     await film?.ended.catch(() => null);
-    await rm(out, { force: true });
     throw error;
   }
 }
@@ -83,7 +81,7 @@ async function put(film: RunningTool, mask: Uint8Array): Promise<void> {
   throw toolError('encode-failed', WRITING, film.errorText);
 }
 
-/** {@link writeMaskFilm} in a thread of its own. */
+/** {@link writeMaskFilm} in a thread of its own. Nothing is left behind when that fails or is stopped. */
 export async function maskFilmInThread(
   request: MaskFilmRequest,
   signal: AbortSignal,

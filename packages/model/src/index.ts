@@ -36,6 +36,8 @@ export {
 } from './trackers/index.js';
 export {
   Asset,
+  type MadeMask,
+  type TakenAsset,
   ClipLayer,
   ConcealLayer,
   cornersAbout,

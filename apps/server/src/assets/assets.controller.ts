@@ -3,11 +3,11 @@ import { ApiOkResponse, ApiOperation, ApiTags } from '@nestjs/swagger';
 import { toWire } from '@lurn/core';
 import { packRaster } from '@lurn/core/formats';
 import { lettersMissing } from '@lurn/engine';
-import { AskAssetRaster, AskFilmRaster, AskMask, AskTextRaster } from '@lurn/model';
+import { AskAssetRaster, AskFilmRaster, AskMask, AskTextRaster, type TakenAsset } from '@lurn/model';
 import type { Response } from 'express';
 import { notFound } from '../common/errors.js';
 import { Clips } from '../clips/clips.js';
-import { Assets, type TakenAsset } from './assets.js';
+import { Assets } from './assets.js';
 import { Masks } from './masks.js';
 
 @ApiTags('assets')

@@ -7,16 +7,9 @@ import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { LurnError } from '@lurn/core';
 import type { Raster } from '@lurn/core/compose';
 import { FilmRasters, LayerRasters, makeRaster, readFilmFacts, factsOfPicture } from '@lurn/engine';
-import { isHash, type AskFilmRaster, type Asset, type RasterSource } from '@lurn/model';
+import { isHash, type AskFilmRaster, type Asset, type RasterSource, type TakenAsset } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { Settings } from '../common/settings.js';
-
-/** A file that was taken over. */
-export interface TakenAsset {
-  readonly asset: Asset;
-  /** What the person should know of it, in sentences. */
-  readonly notes: readonly string[];
-}
 
 /** How much of what was made is kept, in bytes. */
 const KEPT_BYTES = 300e6;
@@ -104,11 +97,16 @@ export class Assets implements OnModuleDestroy {
 
   /** Takes over a copy of a file that stays where it is. */
   async copy(path: string, name: string): Promise<TakenAsset> {
-    await mkdir(this.folder, { recursive: true });
-    const own = join(this.folder, `coming ${randomUUID()}`);
+    const own = await this.coming();
     // The same file under a second name where the disk can do that.
     await link(path, own).catch(() => copyFile(path, own));
     return this.take(own, name);
+  }
+
+  /** Where something may be put together that is then {@link take}n over. */
+  async coming(): Promise<string> {
+    await mkdir(this.folder, { recursive: true });
+    return join(this.folder, `coming ${randomUUID()}`);
   }
 
   private get folder(): string {

@@ -1,20 +1,10 @@
-import { randomUUID } from 'node:crypto';
-import { mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
 import { Injectable } from '@nestjs/common';
 import { LurnError, stoppedError } from '@lurn/core';
 import { maskFilmInThread } from '@lurn/engine';
-import type { AskMask } from '@lurn/model';
+import type { AskMask, MadeMask } from '@lurn/model';
 import { LRUCache } from 'lru-cache';
 import { Clips } from '../clips/clips.js';
-import { Settings } from '../common/settings.js';
-import { Assets, type TakenAsset } from './assets.js';
-
-/** A film of masks that was made. */
-export interface MadeMask extends TakenAsset {
-  /** Its samples per pixel of the upright picture. */
-  readonly scale: number;
-}
+import { Assets } from './assets.js';
 
 /** Makes films of movers' masks, one after the other. */
 @Injectable()
@@ -24,7 +14,6 @@ export class Masks {
   private readonly made = new LRUCache<string, MadeMask>({ max: 20 });
 
   constructor(
-    private readonly settings: Settings,
     private readonly clips: Clips,
     private readonly assets: Assets,
   ) {}
@@ -53,18 +42,11 @@ export class Masks {
       throw new LurnError('no-scene', `What moves in "${row.name}" is not known. Draw a matte instead.`);
     if (from > to || to >= info.frames)
       throw new LurnError('bad-range', `Frames ${from} to ${to} are none of "${row.name}".`);
-    const folder = join(this.settings.data, 'assets');
-    await mkdir(folder, { recursive: true });
-    const out = join(folder, `coming ${randomUUID()}`);
-    try {
-      const request = { file: path, info, scene, regroups, mover, from, to, out };
-      const scale = await maskFilmInThread(request, signal, onProgress);
-      const made = { ...(await this.assets.take(out, `${name}.mkv`)), scale };
-      this.made.set(asked, made);
-      return made;
-    } catch (error) {
-      await rm(out, { force: true });
-      throw error;
-    }
+    const out = await this.assets.coming();
+    const request = { file: path, info, scene, regroups, mover, from, to, out };
+    const scale = await maskFilmInThread(request, signal, onProgress);
+    const made = { ...(await this.assets.take(out, `${name}.mkv`)), scale };
+    this.made.set(asked, made);
+    return made;
   }
 }

@@ -8,24 +8,14 @@ import {
   shotBodyHead,
   type ApiError,
   type AskMask,
-  type Asset,
   type ClipSummary,
   type FormatSummary,
+  type MadeMask,
   type QueueSummary,
   type RenderSummary,
   type RevisedShot,
+  type TakenAsset,
 } from '@lurn/model';
-
-/** A file that layers show, and what the person should know of it. */
-export interface TakenAsset {
-  readonly asset: Asset;
-  readonly notes: readonly string[];
-}
-
-/** A film of masks, and its samples per pixel of the picture. */
-export interface MadeMask extends TakenAsset {
-  readonly scale: number;
-}
 
 /** The server, one function a request. Every failure is a LurnError with the server's code and sentence. */
 

@@ -1,7 +1,7 @@
 import { Upload, type DetailedError } from 'tus-js-client';
 import { toast } from 'sonner';
-import type { Asset } from '@lurn/model';
-import { api, messageOf, type TakenAsset } from '../lib/api';
+import type { Asset, TakenAsset } from '@lurn/model';
+import { api, messageOf } from '../lib/api';
 import { putClip, putGraphic } from './making-layers';
 
 /** Files that layers show, on their way to the server. */

@@ -1,11 +1,11 @@
-import { addAsset, addMatte, NEW_RANGE, type LayerMatte } from '@lurn/model';
+import { addAsset, addMatte, layerById, NEW_RANGE, type LayerMatte } from '@lurn/model';
 import { toast } from 'sonner';
 import { api, messageOf } from '../lib/api';
 import { capital } from '../lib/format';
 import { bench, setBench } from './bench';
 import { selectedLayer } from './layers';
 import { sceneNow } from './scene';
-import { edit, shotDocument } from './shot';
+import { edit, shotDocument, shotState } from './shot';
 
 /** What limits the selected layer, and what stays in front of it; each is one step of undo. */
 
@@ -20,15 +20,17 @@ export async function putMoverMatte(id: string): Promise<void> {
   const { from, to } = layer.range ?? range;
   const name = `${capital(sceneNow()?.movers.find((m) => m.id === id)?.name ?? 'mover')} ${layer.mattes.length + 1}`;
   const stopping = new AbortController();
+  const stop = () => {
+    stopping.abort();
+    setBench({ masking: null });
+  };
   const tell = (done: number) =>
-    setBench({ masking: { name, done, total: to - from + 1, stop: () => stopping.abort() } });
+    stopping.signal.aborted || setBench({ masking: { name, done, total: to - from + 1, stop } });
   tell(0);
   try {
     const ask = { mover: id, regroups, from, to, name };
-    const { asset, scale } = await api.mask(bench().clip.id, ask, stopping.signal, (done) => {
-      if (!stopping.signal.aborted) tell(done);
-    });
-    if (stopping.signal.aborted) return;
+    const { asset, scale } = await api.mask(bench().clip.id, ask, stopping.signal, tell);
+    if (stopping.signal.aborted || !layerById(shotState(), layer.id)) return;
     const matte: LayerMatte = {
       ...{ kind: 'mask', id: crypto.randomUUID(), name, asset: asset.hash, from, scale },
       outside: true,
@@ -37,7 +39,7 @@ export async function putMoverMatte(id: string): Promise<void> {
   } catch (error) {
     if (!stopping.signal.aborted) toast.error(`${name} cannot be kept in front. ${messageOf(error)}`);
   } finally {
-    if (!stopping.signal.aborted || bench().masking?.name === name) setBench({ masking: null });
+    if (!stopping.signal.aborted) setBench({ masking: null });
   }
 }
 

@@ -139,6 +139,15 @@ describe('new layers', () => {
     expect([layers()[0].mattes, shotDocument().assets]).toEqual([[], []]);
   });
 
+  it('get no masks, and no file of them, where the layer has been deleted meanwhile', async () => {
+    putPaint();
+    const ended = putMoverMatte(board().id);
+    deleteLayer();
+    masks.resolve({ asset: film, notes: [], scale: 0.5 });
+    await ended;
+    expect([layers(), shotDocument().assets, bench().masking]).toEqual([[], [], null]);
+  });
+
   it('get no masks where making them is stopped, or fails, which is said', async () => {
     putPaint();
     const stopped = putMoverMatte(board().id);

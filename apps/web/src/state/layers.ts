@@ -56,8 +56,8 @@ export function paintStroke(id: string, stroke: PaintStroke): void {
 }
 
 /** The graphics that strokes may be cloned from. */
-export function plates(): readonly GraphicLayer[] {
-  return shotDocument().layers.filter((l) => l.kind === 'graphic');
+export function plates(layers = shotDocument().layers): readonly GraphicLayer[] {
+  return layers.filter((l) => l.kind === 'graphic');
 }
 
 /** The plate that is cloned from, where it lies on a painted layer's own frame; null where that is the picture. */

@@ -79,3 +79,10 @@ export function turnPlane(plane: Plane, turns: QuarterTurns): Plane {
   }
   return out;
 }
+
+/** A plane's samples in floating point, `width` a row. */
+export function floatsOf({ width, height, stride, data }: AnyPlane): Float32Array {
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) out.set(data.subarray(y * stride, y * stride + width), y * width);
+  return out;
+}

@@ -2,7 +2,7 @@ import { boxMean, GuidedFilter, type Guide } from '../picture/guided-filter.js';
 import { climbsOf, geodesicDistance } from '../picture/geodesic.js';
 import { measureNoise } from '../picture/noise.js';
 import { halvedPlane } from '../picture/pyramid.js';
-import type { Plane } from '../picture/plane.js';
+import { floatsOf, type Plane } from '../picture/plane.js';
 import { partsOf, sampleIndex } from '../scene/scene-tracks.js';
 import type { AnalysedScene } from './analysed.js';
 import { motionCost, type GreyFrame } from './motion-cost.js';
@@ -197,10 +197,8 @@ function guideOf({ width, height, data }: GreyFrame, chroma?: readonly [Plane, P
   return [data, small[0], small[1]];
 }
 
-function greyFrame({ width, height, stride, data }: Plane, frame: number): GreyFrame {
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y++) out.set(data.subarray(y * stride, y * stride + width), y * width);
-  return { frame, width, height, data: out };
+function greyFrame(plane: Plane, frame: number): GreyFrame {
+  return { frame, width: plane.width, height: plane.height, data: floatsOf(plane) };
 }
 
 /** The samples in which tracks of a mover are seen on a frame. */

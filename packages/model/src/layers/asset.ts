@@ -27,3 +27,16 @@ export class Asset {
   @Flag()
   readonly vector!: boolean;
 }
+
+/** A file that was taken over. */
+export interface TakenAsset {
+  readonly asset: Asset;
+  /** What the person should know of it, in sentences. */
+  readonly notes: readonly string[];
+}
+
+/** A film of masks that was made. */
+export interface MadeMask extends TakenAsset {
+  /** Its samples per pixel of the upright picture. */
+  readonly scale: number;
+}

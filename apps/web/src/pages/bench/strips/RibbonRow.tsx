@@ -26,7 +26,8 @@ export function RibbonRow({
   const { selected, doubts, span, curvesOf } = useBenchParts('selected', 'doubts', 'span', 'curvesOf');
   const confidence =
     hover !== null && track && hasSample(track, hover) ? track.confidence[hover - track.start] : undefined;
-  const joins = spot.kind === 'spot' ? spot.joins : [];
+  const followed = spot.kind === 'spot' ? spot : null;
+  const joins = followed?.joins ?? [];
   return (
     <div
       className={`flex items-center ${selected.includes(spot.id) ? 'bg-base-300/70' : ''}`}
@@ -50,7 +51,7 @@ export function RibbonRow({
             !spot.used && <span className="quiet">left out</span>
           )}
         </button>
-        {spot.kind === 'spot' && (
+        {followed && (
           <button
             type="button"
             className={`px-1 ${curvesOf === spot.id ? 'text-primary' : 'quiet'} hover:text-primary`}

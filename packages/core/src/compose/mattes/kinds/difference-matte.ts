@@ -1,7 +1,15 @@
 import { median, quantile } from 'd3-array';
-import type { Warp } from '../../../geometry/warp.js';
+import { translation, type Point } from '../../../geometry/matrix.js';
+import { before, type Warp } from '../../../geometry/warp.js';
 import { boxMean, GuidedFilter } from '../../../picture/guided-filter.js';
-import { createPlane, peakOf, type AnyPlane, type Plane } from '../../../picture/plane.js';
+import {
+  createPlane,
+  floatsOf,
+  peakOf,
+  planeLike,
+  type AnyPlane,
+  type Plane,
+} from '../../../picture/plane.js';
 import { halvedPlane } from '../../../picture/pyramid.js';
 import { chromaWarp } from '../../../warp/chroma.js';
 import { warpPlane, warpPlaneNarrowly } from '../../../warp/warp-plane.js';
@@ -54,8 +62,8 @@ interface Compared {
 function compared(matte: DifferenceMatte, ground: MatteGround): Compared {
   const { box, below, coding } = ground;
   const [w, h] = [box.x1 - box.x0, box.y1 - box.y0];
-  const own = planesOver(ground, below, w, h);
-  const lent = planesOver(ground, drawn(matte, ground), w, h);
+  const own = planesOver(ground, below, { x: box.x0, y: box.y0 }, w, h);
+  const lent = planesOver(ground, ...drawn(matte, ground), w, h);
   const [some, others] = [someOf(own[0]), someOf(lent[0])];
   const light = median(some.map((v, k) => v - others[k])) ?? 0;
   for (let k = 0; k < w * h; k++) lent[0][k] += light;
@@ -82,17 +90,18 @@ function inEightBits(values: Float32Array, eighth: number, w: number, h: number)
   return plane;
 }
 
-/** What luma and chroma show at the samples of a box, each `w` a row. */
+/** What luma and chroma show at the samples of a box, `w` a row. @param first  the box's first sample in these planes */
 function planesOver(
-  { box, grid }: MatteGround,
+  { grid }: MatteGround,
   picture: PicturePlanes,
+  { x, y }: Point,
   w: number,
   h: number,
 ): Float32Array[] {
   const out = [0, 1, 2].map(() => new Float32Array(w * h));
   const row = { y: new Float64Array(w), u: new Float64Array(w), v: new Float64Array(w) };
   for (let j = 0; j < h; j++) {
-    grid.readRow(box.y0 + j, box, row, picture);
+    grid.readRow(y + j, { x0: x, y0: y, x1: x + w, y1: y + h }, row, picture);
     [row.y, row.u, row.v].forEach((values, k) => out[k].set(values, j * w));
   }
   return out;
@@ -128,26 +137,37 @@ function beyondRange(a: Float32Array, b: Float32Array, w: number, h: number): Fl
   return out;
 }
 
-/** The other frame's picture over the rows of a box, as the picture itself was drawn: what is left between them is no matter of sampling. */
-function drawn({ frame, toPicture }: DifferenceMatte, ground: MatteGround): PicturePlanes {
+/**
+ * The other frame's picture about a box, as the picture itself was drawn: what is left between them is no matter of
+ * sampling.
+ *
+ * @returns planes, and where in them the box begins, in samples of its grid
+ */
+function drawn({ frame, toPicture }: DifferenceMatte, ground: MatteGround): [PicturePlanes, Point] {
   const { box, grid, below, siting, draft } = ground;
   const { subsampling } = below;
   const lent = ground.pictures(frame);
   const draw = draft ? warpPlaneNarrowly : warpPlane;
-  const part = grid.of === 'luma' ? 1 : subsampling.y;
-  const of = (key: 'y' | 'u' | 'v', warp: Warp, coarse: number): AnyPlane => {
-    const out = { ...below[key], data: below[key].data.slice() } as AnyPlane;
-    const last = Math.min(out.height, Math.ceil((box.y1 * part) / coarse));
-    draw(lent[key], out, warp, 'stretched', [Math.floor((box.y0 * part) / coarse), last]);
+  // Luma samples a sample of the grid, and from where to where chroma is whole.
+  const per = grid.of === 'luma' ? { x: 1, y: 1 } : subsampling;
+  const left = Math.floor((box.x0 * per.x) / subsampling.x);
+  const top = Math.floor((box.y0 * per.y) / subsampling.y);
+  const w = Math.ceil((box.x1 * per.x) / subsampling.x) - left;
+  const h = Math.ceil((box.y1 * per.y) / subsampling.y) - top;
+  const of = (key: 'y' | 'u' | 'v', warp: Warp, fine: { x: number; y: number }): AnyPlane => {
+    const out = planeLike(below[key], w * fine.x, h * fine.y);
+    draw(lent[key], out, before(warp, translation(left * fine.x, top * fine.y)), 'stretched');
     return out;
   };
   const toChroma = chromaWarp(toPicture, subsampling, siting);
-  return {
-    y: of('y', toPicture, 1),
-    u: of('u', toChroma, subsampling.y),
-    v: of('v', toChroma, subsampling.y),
-    subsampling,
+  const whole = { x: 1, y: 1 };
+  const planes = {
+    y: of('y', toPicture, subsampling),
+    u: of('u', toChroma, whole),
+    v: of('v', toChroma, whole),
   };
+  const first = { x: box.x0 - (left * subsampling.x) / per.x, y: box.y0 - (top * subsampling.y) / per.y };
+  return [{ ...planes, subsampling }, first];
 }
 
 /**
@@ -167,7 +187,7 @@ function decided(
   const times = Math.min(MOST_HALVINGS, Math.max(0, halvings));
   const small = picture.map((plane) => halvedPlane(plane, times));
   const [{ width: w, height: h }] = small;
-  const guide = small.map((plane) => floats(plane)) as [Float32Array, Float32Array, Float32Array];
+  const guide = small.map(floatsOf) as [Float32Array, Float32Array, Float32Array];
   const most = 2 * reach + soften;
   const values = new Float32Array(w * h);
   const counts = new Uint16Array(w * h);
@@ -187,12 +207,6 @@ function decided(
     values[q] = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
   }
   return new GuidedFilter(guide, w, h, wide(RIM), EDGE).enlarged(values, picture);
-}
-
-function floats({ width, height, stride, data }: Plane): Float32Array {
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y++) out.set(data.subarray(y * stride, y * stride + width), y * width);
-  return out;
 }
 
 export const DIFFERENCE_MATTE: MatteKind<DifferenceLook, DifferenceMatte> = {

@@ -9,6 +9,7 @@ import { Choice } from '../../Choice';
 import { Hint } from '../../Section';
 import { ColourField } from '../fields';
 import { PickButton } from '../RangeFields';
+import { plates } from '../../../../../state/layers';
 import { putPaint } from '../../../../../state/making-layers';
 import type { LayerView } from './layer-view';
 
@@ -89,7 +90,7 @@ function PaintFields({ layer }: { readonly layer: PaintLayer }) {
 function CloneChoice() {
   const { clonePlate } = useBenchParts('clonePlate');
   const layers = useShot((s) => s.state.document.layers);
-  const graphics = layers.filter((l) => l.kind === 'graphic');
+  const graphics = plates(layers);
   if (graphics.length === 0) return null;
   return (
     <Choice
