@@ -214,6 +214,17 @@ test('the gondola goes by a clean plate, a clip plays in the picture, and a colo
   await expect(page.getByRole('button', { name: 'Stop making the plate' })).toBeVisible();
   await expect(layersList(page)).toContainText(['Clean plate 1'], { timeout: 60_000 });
   await expect.poll(() => redness(page, side)).toBeLessThan(30);
+  // It comes before the plate again by its masks, made for the range, and is gone when that is taken back.
+  await bench.endOn(2);
+  await page.getByLabel('In front: a mover').selectOption({ index: 1 });
+  await expect(page.getByRole('list', { name: 'Mattes' })).toContainText('frames 0 to 2', {
+    timeout: 60_000,
+  });
+  await expect.poll(() => redness(page, side)).toBeGreaterThan(80);
+  await bench.key('Control+z');
+  await expect.poll(() => redness(page, side)).toBeLessThan(30);
+  // The range again, and with it the framing.
+  await bench.key('Control+z');
   // A film of its own goes on with the playhead.
   await page.getByLabel('Clip of another shot').selectOption({ label: 'sign' });
   await expect(layersList(page)).toContainText(['Clip 1', 'Clean plate 1']);
