@@ -18,7 +18,7 @@ export async function putMoverMatte(id: string): Promise<void> {
   if (!layer || bench().masking) return;
   const { range, regroups } = shotDocument();
   const { from, to } = layer.range ?? range;
-  const name = `${capital(sceneNow()?.movers.find((m) => m.id === id)?.name ?? 'mover')} ${layer.mattes.length + 1}`;
+  const name = capital(sceneNow()?.movers.find((m) => m.id === id)?.name ?? 'mover');
   const stopping = new AbortController();
   const stop = () => {
     stopping.abort();

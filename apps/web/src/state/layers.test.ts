@@ -120,7 +120,7 @@ describe('new layers', () => {
     const { id } = board();
     putPaint();
     const ended = putMoverMatte(id);
-    expect(bench().masking).toMatchObject({ name: 'Mover 2 1', done: 0, total: FRAMES });
+    expect(bench().masking).toMatchObject({ name: 'Mover 2', done: 0, total: FRAMES });
     mask.mock.calls[0][3](7);
     expect(bench().masking!.done).toBe(7);
     expect(mask.mock.calls[0][1]).toMatchObject({ mover: id, regroups: [], from: 0, to: FRAMES - 1 });
