@@ -16,10 +16,12 @@ export function fail(message) {
 }
 
 /** Runs a command in the project's folder. `quiet` keeps its output for when it fails. */
-export function run(command, args, { quiet = false, env = {} } = {}) {
+export function run(command, args, { quiet = false, env = {}, seconds = 0 } = {}) {
   return new Promise((resolve) => {
     const child = spawn(command, args, {
       cwd: root,
+      // A group of its own where it has a time limit: what it has started ends with it.
+      detached: seconds > 0,
       env: { ...process.env, ...env },
       stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
     });
@@ -27,7 +29,11 @@ export function run(command, args, { quiet = false, env = {} } = {}) {
     child.stdout?.on('data', (text) => (output += text));
     child.stderr?.on('data', (text) => (output += text));
     child.on('error', (error) => resolve({ status: 127, output: String(error) }));
-    child.on('close', (status) => resolve({ status, output }));
+    const limit = seconds > 0 && setTimeout(() => process.kill(-child.pid, 'SIGKILL'), 1000 * seconds);
+    child.on('close', (status) => {
+      clearTimeout(limit);
+      resolve({ status, output });
+    });
   });
 }
 
